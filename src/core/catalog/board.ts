@@ -1,0 +1,96 @@
+import { z } from 'zod'
+
+/** A printed label on a board or part, as it stands on the thing. */
+const label = z.string().min(1).max(12)
+const quirk = z.strictObject({ word: z.string().min(1).max(40), reason: z.string().min(1) })
+
+const place = { side: z.enum(['left', 'right']), position: z.int().min(1).max(64), label }
+
+const pin = z.strictObject({
+  kind: z.literal('pin'),
+  ...place,
+  chip: z.int().min(0).max(255).describe("the chip's own number for this pin"),
+  functions: z.array(z.enum(['in', 'out', 'open-drain', 'pwm', 'adc1', 'adc2', 'dac', 'touch', 'i2c', 'i2c-usual'])),
+  pulls: z.array(z.enum(['up', 'down'])).describe('pulls inside the chip that a program can switch on'),
+  interrupt: z.boolean(),
+  wake: z.boolean().describe('can end deep sleep'),
+  startup: z.enum(['floats', 'pulled-up', 'pulled-down', 'pulses', 'driven', 'driven-high', 'driven-low'])
+    .describe('what the pin does from power-up until a program sets it'),
+  strap: z.strictObject({
+    level: z.enum(['high', 'low', 'any']),
+    when: z.enum(['every start', 'writing by cable']),
+    ohm: z.number().positive().describe('resistance that holds the level, in the chip or on the board, ohm'),
+    reason: z.string(),
+  }).optional(),
+  onBoard: z.strictObject({
+    what: z.enum(['lamp', 'resistor', 'divider']),
+    ohm: z.number().positive(),
+    to: z.string(),
+    lit: z.enum(['high', 'low']).optional(),
+  }).optional(),
+  quirks: z.array(quirk),
+})
+
+const position = z.discriminatedUnion('kind', [
+  pin,
+  z.strictObject({ kind: z.literal('ground'), ...place }),
+  z.strictObject({ kind: z.literal('rail'), ...place, rail: z.string(), note: z.string() }),
+  z.strictObject({ kind: z.literal('control'), ...place, note: z.string() }),
+])
+
+const spread = z.strictObject({ low: z.number(), likely: z.number(), high: z.number() })
+
+/** A board as sold: positions in physical order, component side up, `ends.top` at the top. SI units. */
+export const boardSchema = z.strictObject({
+  format: z.literal('vivid-node/board'),
+  id: z.string().regex(/^[a-z0-9-]{1,40}$/),
+  version: z.int().min(1),
+  name: z.string(),
+  recognise: z.string(),
+  chip: z.string(),
+  source: z.string(),
+  outlineMm: z.strictObject({ width: z.number(), length: z.number(), rowGap: z.number(), pitch: z.number(), firstPin: z.number() }),
+  ends: z.strictObject({ top: z.string(), bottom: z.string() }),
+  usb: z.enum(['none', 'serial bridge', 'native']),
+  radios: z.array(z.enum(['wifi', 'ble', '802.15.4'])),
+  logicV: z.number(),
+  supplyV: z.strictObject({ min: z.number(), max: z.number() }),
+  input: z.strictObject({
+    maxAboveSupplyV: z.number(), lowRatio: z.number(), highRatio: z.number(), capacitanceF: z.number(), source: z.string(),
+  }),
+  pulls: z.strictObject({ upOhm: z.number(), downOhm: z.number() }),
+  drive: z.strictObject({ perPinA: z.number(), totalA: z.number() }),
+  rails: z.array(z.strictObject({ id: z.string(), name: z.string(), min: z.number(), max: z.number(), limitA: z.number(), source: z.string() })),
+  currents: z.strictObject({ activeA: z.number(), radioPeakA: z.number(), sleepA: spread }),
+  peripherals: z.strictObject({ i2c: z.int(), spi: z.int(), uart: z.int(), pwmChannels: z.int(), pwmTimers: z.int() }),
+  positions: z.array(position),
+}).superRefine((board, ctx) => {
+  const seen = new Set<string>()
+  for (const [i, p] of board.positions.entries()) {
+    if (p.kind !== 'pin') continue
+    if (seen.has(p.label)) ctx.addIssue({ code: 'custom', path: ['positions', i, 'label'], message: `two pins are labelled ${p.label}` })
+    seen.add(p.label)
+  }
+})
+
+export type Board = z.infer<typeof boardSchema>
+export type BoardPosition = Board['positions'][number]
+export type BoardPin = Extract<BoardPosition, { kind: 'pin' }>
+export type Rail = Board['rails'][number]
+
+export function pinsOf(board: Board): BoardPin[] {
+  return board.positions.filter((p): p is BoardPin => p.kind === 'pin')
+}
+
+export function pinByLabel(board: Board, label: string): BoardPin | undefined {
+  return pinsOf(board).find((p) => p.label === label)
+}
+
+export function railById(board: Board, id: string): Rail | undefined {
+  return board.rails.find((r) => r.id === id)
+}
+
+/** Highest voltage an input of the board stands while powered, V. Nominal supply + margin, as the data sheets state it. */
+export function inputMaxV(board: Board): number {
+  return board.logicV + board.input.maxAboveSupplyV
+}

@@ -1,0 +1,35 @@
+import type { EditBody } from '../design/edit'
+
+export type Severity = 'stop' | 'fix' | 'note'
+
+export interface WorkingStep {
+  /** What this step gives, in words. */
+  gives: string
+  formula: string
+  /** The formula with its numbers in it. */
+  numbers: string
+  result: string
+}
+
+/** How a number came about: steps in order, and where the formula or the limits come from. */
+export interface Working { steps: WorkingStep[]; source: string }
+
+export interface Remedy { label: string; edits: EditBody[] }
+
+/** What a check returns. `key` stays the same as long as it is the same trouble with the same thing. */
+export interface Finding {
+  rule: string
+  severity: Severity
+  key: string
+  signalId: string | null
+  partId: string | null
+  /** Bench where it is seen best. */
+  bench: 'parts' | 'pins' | 'wires' | 'tune' | 'publish'
+  sentence: string
+  working: Working | null
+  remedies: Remedy[]
+  /** A caution stands until someone acknowledges it by name. */
+  caution: { title: string; text: string } | null
+}
+
+export const SEVERITIES: readonly Severity[] = ['stop', 'fix', 'note']

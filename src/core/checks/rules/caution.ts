@@ -1,0 +1,17 @@
+import { inOrder } from '../../design/design'
+import type { Rule } from '../context'
+
+/** Cautions of a part as it is set: they stand until a person acknowledges them by name in the logbook. */
+export const caution: Rule = {
+  id: 'caution',
+  severity: 'stop',
+  when: 'A part, as it is set, can flood, burn, crush or shock.',
+  source: 'Common practice for the load; local codes and licensed practice come first.',
+  check: ({ design, catalog }) => inOrder(design.parts).flatMap(({ id, value: part }) =>
+    (catalog.parts[part.kind]?.cautions ?? []).filter((c) => part.settings[c.when.setting] === c.when.is).map((c) => ({
+      rule: 'caution', severity: 'stop' as const, key: `caution:${c.id}:${id}`, bench: 'parts' as const,
+      signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null, partId: id,
+      sentence: `${part.label} switches a ${c.when.is}.`,
+      working: null, remedies: [], caution: { title: c.title, text: c.text },
+    }))),
+}

@@ -1,0 +1,40 @@
+import { median } from './median'
+
+/** What happens to a reading on its way out, as the node file states it. SI, temperatures in °C. */
+export interface ChainSettings {
+  /** Range outside which a reading is unknown. */
+  min: number
+  max: number
+  median: number
+  /** Time constant of the exponential average, s; 0 is none. */
+  averageS: number
+  /** Height over the empty level, m; null leaves the reading as it is. */
+  mountM: number | null
+  gain: number
+  offset: number
+}
+
+export interface ChainState { recent: number[]; average: number | null; lastS: number | null }
+
+export function startChain(): ChainState {
+  return { recent: [], average: null, lastS: null }
+}
+
+export interface ChainStep { state: ChainState; value: number | null; beforeCalibration: number | null }
+
+/**
+ * One reading through validity, median, average, geometry, calibration. `null` in means no answer and gives `null` out;
+ * it empties the memory, so that old readings never vouch for new ones. The board computes the same in the same order.
+ */
+export function chainStep(settings: ChainSettings, state: ChainState, reading: number | null, nowS: number): ChainStep {
+  if (reading === null || !(reading >= settings.min && reading <= settings.max)) {
+    return { state: startChain(), value: null, beforeCalibration: null }
+  }
+  const recent = [...state.recent, reading].slice(-settings.median)
+  const middle = median(recent)
+  const average = settings.averageS > 0 && state.average !== null && state.lastS !== null
+    ? state.average + (1 - Math.exp(-(nowS - state.lastS) / settings.averageS)) * (middle - state.average)
+    : middle
+  const placed = settings.mountM === null ? average : settings.mountM - average
+  return { state: { recent, average, lastS: nowS }, value: placed * settings.gain + settings.offset, beforeCalibration: placed }
+}

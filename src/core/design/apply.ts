@@ -1,0 +1,291 @@
+import { type Board, pinByLabel } from '../catalog/board'
+import type { Catalog } from '../catalog/catalog'
+import { type Channel, type PartKind, terminalOf } from '../catalog/part'
+import { nextHue, nextTag } from '../palette/palette'
+import { judgePin } from '../pins/judgePin'
+import { lineName, planLines } from '../pins/lines'
+import { unitsFor } from '../units/convert'
+import { type Change, changesBetween, invertChanges, patch } from './changes'
+import { type Design, designSchema, RESERVED_SLUGS, type Signal } from './design'
+import type { EditBody } from './edit'
+import { settle } from './settle'
+import { slugFrom } from './slug'
+
+export type Applied = { ok: true; design: Design; changes: Change[] } | { ok: false; reason: string; accepts: string }
+
+type Step = Design | { refused: string; accepts: string }
+const refuse = (refused: string, accepts: string): Step => ({ refused, accepts })
+
+/** The design after one edit, with all it brings along, or why not and what would be accepted. The given design is not changed. */
+export function applyEdit(design: Design, edit: EditBody, catalog: Catalog): Applied {
+  const step = perform(design, edit, catalog)
+  if ('refused' in step) return { ok: false, reason: step.refused, accepts: step.accepts }
+  const next = edit.kind === 'revert' ? step : settle(step, catalog)
+  const checked = designSchema.safeParse(next)
+  if (!checked.success) {
+    const issue = checked.error.issues[0]
+    return { ok: false, reason: `${issue?.path.join(' › ') ?? 'the design'}: ${issue?.message ?? 'not valid'}`, accepts: 'a value within the stated range' }
+  }
+  return { ok: true, design: next, changes: changesBetween(design, next) }
+}
+
+/** The edit that takes back what `edit` does to `design`. Refuses later if someone has changed the same place since. */
+export function invertEdit(design: Design, edit: EditBody, catalog: Catalog): EditBody | null {
+  const applied = applyEdit(design, edit, catalog)
+  return applied.ok ? { kind: 'revert', of: edit.kind === 'revert' ? edit.of : edit.kind, changes: invertChanges(applied.changes) } : null
+}
+
+function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
+  switch (edit.kind) {
+    case 'add-part': return addPart(design, edit, catalog)
+    case 'remove-part': return withPart(design, edit.partId, () => removePart(design, edit.partId))
+    case 'rename-part': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, label: edit.label } } }))
+    case 'set-part': return setPart(design, edit, catalog)
+    case 'feed': return feed(design, edit, catalog)
+    case 'add-signal': return withPart(design, edit.partId, () => addSignal(design, edit.partId, edit.signal, catalog))
+    case 'remove-signal': return withSignal(design, edit.signalId, () => ({ ...design, signals: without(design.signals, edit.signalId) }))
+    case 'rename-signal': return withSignal(design, edit.signalId, (s) => renameSignal(design, edit.signalId, s, edit))
+    case 'condition': return withSignal(design, edit.signalId, (s) => putSignal(design, edit.signalId, { ...s, conditioning: { ...s.conditioning, ...edit.set } }))
+    case 'publish': return withSignal(design, edit.signalId, (s) => publish(design, edit.signalId, s, edit.set, catalog))
+    case 'calibrate': return withSignal(design, edit.signalId, (s) => putSignal(design, edit.signalId, { ...s, calibration: edit.calibration }))
+    case 'choose-board': return chooseBoard(design, edit.board, catalog)
+    case 'identify': return { ...design, name: edit.name, slug: edit.slug, area: edit.area }
+    case 'lock': return lock(design, edit, catalog)
+    case 'unlock': return edit.line in design.locks ? { ...design, locks: without(design.locks, edit.line) } : refuse('this line is not locked', 'a locked line')
+    case 'keep-free': return keepFree(design, edit, catalog)
+    case 'accept-plan': return acceptPlan(design, edit.pins, catalog)
+    case 'add-component': return addComponent(design, edit, catalog)
+    case 'remove-component': return edit.componentId in design.added ? { ...design, added: without(design.added, edit.componentId) } : refuse('this component is not in the design', 'one that is')
+    case 'mark-wire': {
+      const wire = design.wires[edit.wire]
+      return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, made: edit.made } } } : refuse('this wire is not in the design', 'a wire of the schedule')
+    }
+    case 'revert': {
+      const result = patch(design, edit.changes)
+      return result.ok ? result.value : refuse(`${placeName(design, result.path)} has been changed since`, 'undoing the later change first')
+    }
+  }
+}
+
+function withPart(design: Design, partId: string, then: (part: Design['parts'][string]) => Step): Step {
+  const part = design.parts[partId]
+  return part ? then(part) : refuse('this part is no longer in the design', 'a part that is')
+}
+
+function withSignal(design: Design, signalId: string, then: (signal: Signal) => Step): Step {
+  const signal = design.signals[signalId]
+  return signal ? then(signal) : refuse('this signal is no longer in the design', 'a signal that is')
+}
+
+function without<T>(items: Record<string, T>, id: string): Record<string, T> {
+  const { [id]: _, ...rest } = items
+  return rest
+}
+
+const putSignal = (design: Design, id: string, signal: Signal): Design => ({ ...design, signals: { ...design.signals, [id]: signal } })
+const nextOrder = (items: Record<string, { order: number }>): number => Math.max(-1, ...Object.values(items).map((i) => i.order)) + 1
+
+function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, catalog: Catalog): Step {
+  const kind = catalog.parts[edit.part]
+  const board = catalog.boards[design.board.id]
+  if (!kind || !board) return refuse(`“${edit.part}” is not on the shelf`, Object.keys(catalog.parts).join(', '))
+  if (edit.partId in design.parts) return refuse('this part is in the design already', 'a new id')
+  const feeds = Object.fromEntries(kind.terminals.flatMap((t) => {
+    const rail = t.role === 'supply' ? lowestRail(board, t.minV, t.maxV) : undefined
+    return rail === undefined ? [] : [[t.id, rail]]
+  }))
+  const settings = Object.fromEntries(kind.settings.map((s) => [s.id, s.default]))
+  let next: Step = {
+    ...design,
+    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds } },
+  }
+  for (const signal of edit.signals) {
+    next = addSignal(next, edit.partId, signal, catalog)
+    if ('refused' in next) return next
+  }
+  return next
+}
+
+/** The lowest rail inside the part's range: levels then agree with the chip where they can. */
+function lowestRail(board: Board, minV: number, maxV: number): string | undefined {
+  return [...board.rails].sort((a, b) => a.max - b.max).find((r) => r.min >= minV && r.max <= maxV)?.id
+}
+
+function removePart(design: Design, partId: string): Design {
+  const own = ([line]: [string, unknown]) => !line.startsWith(`${partId}.`)
+  return {
+    ...design,
+    parts: without(design.parts, partId),
+    signals: Object.fromEntries(Object.entries(design.signals).filter(([, s]) => s.partId !== partId)),
+    locks: Object.fromEntries(Object.entries(design.locks).filter(own)),
+    plan: { ...design.plan, pins: Object.fromEntries(Object.entries(design.plan.pins).filter(own)) },
+  }
+}
+
+function setPart(design: Design, edit: Extract<EditBody, { kind: 'set-part' }>, catalog: Catalog): Step {
+  return withPart(design, edit.partId, (part) => {
+    const setting = catalog.parts[part.kind]?.settings.find((s) => s.id === edit.setting)
+    if (!setting) return refuse(`${part.label} has no setting “${edit.setting}”`, catalog.parts[part.kind]?.settings.map((s) => s.id).join(', ') || 'none: it has no settings')
+    if ('choices' in setting) {
+      if (!setting.choices.includes(String(edit.value))) return refuse(`“${edit.value}” is not a choice for ${setting.label}`, setting.choices.join(', '))
+    } else if (typeof edit.value !== 'number' || edit.value < setting.min || edit.value > setting.max) {
+      return refuse(`${edit.value} is outside ${setting.label}`, `${setting.min} to ${setting.max} ${setting.unit}`)
+    }
+    return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, settings: { ...part.settings, [edit.setting]: edit.value } } } }
+  })
+}
+
+function feed(design: Design, edit: Extract<EditBody, { kind: 'feed' }>, catalog: Catalog): Step {
+  return withPart(design, edit.partId, (part) => {
+    const kind = catalog.parts[part.kind]
+    const terminal = kind && terminalOf(kind, edit.terminal)
+    const board = catalog.boards[design.board.id]
+    if (terminal?.role !== 'supply' || !board) return refuse(`${part.label} has no supply terminal “${edit.terminal}”`, 'one of its supply terminals')
+    const rail = board.rails.find((r) => r.id === edit.rail)
+    const fitting = board.rails.filter((r) => r.min >= terminal.minV && r.max <= terminal.maxV)
+    const accepts = fitting.map((r) => r.name).join(', ') || 'no rail of this board'
+    if (!rail) return refuse(`this board has no rail “${edit.rail}”`, accepts)
+    if (!fitting.includes(rail)) return refuse(`${part.label} ${terminal.label} stands ${terminal.minV} to ${terminal.maxV} V; ${rail.name} is ${rail.min} to ${rail.max} V`, accepts)
+    return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, feeds: { ...part.feeds, [edit.terminal]: edit.rail } } } }
+  })
+}
+
+type NewSignal = Extract<EditBody, { kind: 'add-signal' }>['signal']
+
+function addSignal(design: Design, partId: string, wish: NewSignal, catalog: Catalog): Step {
+  const part = design.parts[partId]
+  const kind = part && catalog.parts[part.kind]
+  const channel = kind?.channels.find((c) => c.id === wish.channel)
+  if (!kind || !channel) return refuse(`${part?.label ?? 'this part'} has no channel “${wish.channel}”`, kind?.channels.map((c) => c.id).join(', ') ?? '')
+  if (wish.id in design.signals) return refuse('this signal is in the design already', 'a new id')
+  const others = Object.values(design.signals)
+  if (others.some((s) => s.partId === partId && s.channel === wish.channel)) return refuse(`${part.label} already makes “${channel.name}” known`, 'a channel that is not a signal yet')
+  const tag = nextTag(channel.proposes.letter, others.map((s) => s.tag))
+  if (tag === null) return refuse(`all 99 tags of letter ${channel.proposes.letter} are in use`, 'removing a signal first')
+  const taken = others.map((s) => s.slug)
+  const slug = wish.slug ?? slugFrom(wish.name ?? channel.proposes.slug, [...taken, ...RESERVED_SLUGS])
+  const signal: Signal = {
+    order: nextOrder(design.signals), partId, channel: channel.id,
+    name: wish.name ?? slug.replaceAll('-', ' '), slug, tag,
+    hue: nextHue(others.map((s) => s.hue)),
+    conditioning: proposedConditioning(channel),
+    publish: { entity: true, intervalS: channel.proposes.intervalS, change: 'change' in channel.proposes ? channel.proposes.change : 0, decimals: channel.proposes.decimals, unit: channel.proposes.unit },
+    calibration: null,
+  }
+  const clash = slugClash(design, wish.id, slug)
+  return clash ?? putSignal(design, wish.id, signal)
+}
+
+const MEDIANS = [1, 3, 5, 7, 9] as const
+
+function proposedConditioning(channel: Channel): Signal['conditioning'] {
+  const base = { median: 1, averageS: 0, mountM: null, debounceMs: 0, longestOnS: 0, atStart: 'off' } as const
+  switch (channel.access) {
+    case 'reading': return {
+      ...base,
+      median: MEDIANS.find((m) => m === channel.proposes.median) ?? 1,
+      averageS: channel.proposes.averageS ?? 0,
+      mountM: channel.proposes.geometry === 'level' ? 1 : null,
+    }
+    case 'output': return { ...base, longestOnS: channel.proposes.longestOnS }
+    case 'event': return { ...base, debounceMs: channel.proposes.debounceMs }
+  }
+}
+
+function slugClash(design: Design, signalId: string, slug: string): Step | null {
+  if ((RESERVED_SLUGS as readonly string[]).includes(slug)) return refuse(`“${slug}” has a meaning of its own in the topics of a node`, `any name but ${RESERVED_SLUGS.join(', ')}`)
+  const other = Object.entries(design.signals).find(([id, s]) => id !== signalId && s.slug === slug)
+  return other ? refuse(`“${slug}” is the topic of ${other[1].tag} already`, slugFrom(slug, Object.values(design.signals).map((s) => s.slug))) : null
+}
+
+function renameSignal(design: Design, id: string, signal: Signal, to: { name: string; slug: string }): Step {
+  return slugClash(design, id, to.slug) ?? putSignal(design, id, { ...signal, name: to.name, slug: to.slug })
+}
+
+function publish(design: Design, id: string, signal: Signal, set: Partial<Signal['publish']>, catalog: Catalog): Step {
+  const kind = catalog.parts[design.parts[signal.partId]?.kind ?? '']
+  const channel = kind?.channels.find((c) => c.id === signal.channel)
+  const units = unitsFor(channel?.unit ?? '')
+  if (set.unit !== undefined && !units.includes(set.unit)) return refuse(`${signal.tag} cannot be shown in “${set.unit}”`, units.join(', '))
+  return putSignal(design, id, { ...signal, publish: { ...signal.publish, ...set } })
+}
+
+/** Another board: parts, signals, names and conditioning stay; pins, and wires that are not made, are planned anew. */
+function chooseBoard(design: Design, boardId: string, catalog: Catalog): Step {
+  const board = catalog.boards[boardId]
+  if (!board) return refuse(`“${boardId}” is not on the shelf`, Object.keys(catalog.boards).join(', '))
+  const parts = Object.fromEntries(Object.entries(design.parts).map(([id, part]) => {
+    const kind = catalog.parts[part.kind]
+    const feeds = Object.fromEntries(Object.entries(part.feeds).flatMap(([terminalId, rail]) => {
+      const terminal = kind && terminalOf(kind, terminalId)
+      const has = board.rails.some((r) => r.id === rail) ? rail : terminal?.role === 'supply' ? lowestRail(board, terminal.minV, terminal.maxV) : undefined
+      return has === undefined ? [] : [[terminalId, has]]
+    }))
+    return [id, { ...part, feeds }]
+  }))
+  return { ...design, parts, board: { id: board.id, version: board.version }, plan: { pins: {}, basis: '' }, locks: {}, keptFree: {} }
+}
+
+function lock(design: Design, edit: Extract<EditBody, { kind: 'lock' }>, catalog: Catalog): Step {
+  const board = catalog.boards[design.board.id]
+  const lines = planLines(design, catalog)
+  const line = lines.find((l) => l.key === edit.line)
+  if (!board || !line) return refuse('this line is no longer in the design', 'a line that is')
+  const fits = board.positions.flatMap((p) => (p.kind === 'pin' && judgePin(board, p, line).fits ? [p.label] : []))
+  const accepts = fits.join(', ') || 'no pin of this board'
+  const pin = pinByLabel(board, edit.pin)
+  if (!pin) return refuse(`${edit.pin} is not a pin of this board`, accepts)
+  const verdict = judgePin(board, pin, line)
+  if (!verdict.fits) return refuse(`${lineName(line)} cannot have ${pin.label}: ${verdict.reason}`, accepts)
+  const rival = Object.entries(design.locks).find(([key, label]) => label === pin.label && key !== edit.line)
+  if (rival) return refuse(`${pin.label} is locked to ${lines.flatMap((l) => (l.key === rival[0] ? [lineName(l)] : [])).join('') || 'another line'}`, accepts)
+  const { [pin.label]: _, ...keptFree } = design.keptFree
+  return replanAround({ ...design, keptFree, locks: { ...design.locks, [edit.line]: pin.label } }, edit.line, pin.label)
+}
+
+/** A line put on a pin by hand sends whoever was there to be planned again; all others stay. */
+function replanAround(design: Design, line: string, pin: string): Design {
+  const pins = Object.fromEntries(Object.entries(design.plan.pins).filter(([key, label]) => label !== pin || key === line))
+  return { ...design, plan: { ...design.plan, pins: { ...pins, [line]: pin } } }
+}
+
+function keepFree(design: Design, edit: Extract<EditBody, { kind: 'keep-free' }>, catalog: Catalog): Step {
+  if (!edit.free) return { ...design, keptFree: without(design.keptFree, edit.pin) }
+  const board = catalog.boards[design.board.id]
+  if (!board || !pinByLabel(board, edit.pin)) return refuse(`${edit.pin} is not a pin of this board`, 'a printed label of this board')
+  if (Object.values(design.locks).includes(edit.pin)) return refuse(`a line is locked to ${edit.pin}`, 'a pin without a lock')
+  const pins = Object.fromEntries(Object.entries(design.plan.pins).filter(([, label]) => label !== edit.pin))
+  return { ...design, keptFree: { ...design.keptFree, [edit.pin]: true }, plan: { ...design.plan, pins } }
+}
+
+function acceptPlan(design: Design, pins: Record<string, string>, catalog: Catalog): Step {
+  const board = catalog.boards[design.board.id]
+  const taken = new Map<string, string>()
+  for (const line of planLines(design, catalog)) {
+    const label = pins[line.key]
+    if (label === undefined) return refuse(`the plan leaves ${lineName(line)} without a pin`, 'a plan for every line')
+    const pin = board && pinByLabel(board, label)
+    const verdict = board && pin && judgePin(board, pin, line)
+    if (!verdict?.fits) return refuse(`${lineName(line)} cannot have ${label}${verdict ? `: ${verdict.reason}` : ''}`, 'a plan that obeys the hard rules')
+    if (taken.has(label)) return refuse(`${label} is given to ${taken.get(label)} and ${lineName(line)}`, 'each pin once')
+    if ((design.locks[line.key] ?? label) !== label) return refuse(`${lineName(line)} is locked to ${design.locks[line.key]}`, 'a plan that keeps the locks')
+    if (design.keptFree[label]) return refuse(`${label} is kept free`, 'a plan without it')
+    taken.set(label, lineName(line))
+  }
+  return { ...design, plan: { ...design.plan, pins } }
+}
+
+function addComponent(design: Design, edit: Extract<EditBody, { kind: 'add-component' }>, catalog: Catalog): Step {
+  const { component } = edit
+  if (edit.componentId in design.added) return refuse('this component is in the design already', 'a new id')
+  if (!planLines(design, catalog).some((l) => l.key === component.line)) return refuse('its line is no longer in the design', 'a line that is')
+  if (Object.values(design.added).some((c) => c.line === component.line && c.type === component.type)) return refuse(`this line has a ${component.type} already`, 'removing the other first')
+  return { ...design, added: { ...design.added, [edit.componentId]: component } }
+}
+
+function placeName(design: Design, path: string[]): string {
+  const [collection, id] = path
+  if (collection === 'signals' && id !== undefined) return design.signals[id]?.tag ?? 'a signal'
+  if (collection === 'parts' && id !== undefined) return design.parts[id]?.label ?? 'a part'
+  return `“${path.join(' › ')}”`
+}

@@ -1,0 +1,45 @@
+import { z } from 'zod'
+import { addedSchema, calibrationSchema, conditioningSchema, idSchema, nameSchema, slugSchema } from './design'
+import { changeSchema } from './changes'
+
+const newSignal = z.strictObject({ id: idSchema, channel: z.string(), name: nameSchema.optional(), slug: slugSchema.optional() })
+
+/** What a person can do to a design. One kind, one meaning; ids of new things come with the edit. */
+export const editBodySchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('add-part'), partId: idSchema, part: z.string(), label: nameSchema, signals: z.array(newSignal).max(16) }),
+  z.strictObject({ kind: z.literal('remove-part'), partId: idSchema }),
+  z.strictObject({ kind: z.literal('rename-part'), partId: idSchema, label: nameSchema }),
+  z.strictObject({ kind: z.literal('set-part'), partId: idSchema, setting: z.string(), value: z.union([z.number(), z.string()]) }),
+  z.strictObject({ kind: z.literal('feed'), partId: idSchema, terminal: z.string(), rail: z.string() }),
+  z.strictObject({ kind: z.literal('add-signal'), partId: idSchema, signal: newSignal }),
+  z.strictObject({ kind: z.literal('remove-signal'), signalId: idSchema }),
+  z.strictObject({ kind: z.literal('rename-signal'), signalId: idSchema, name: nameSchema, slug: slugSchema }),
+  z.strictObject({ kind: z.literal('condition'), signalId: idSchema, set: conditioningSchema.partial() }),
+  z.strictObject({
+    kind: z.literal('publish'), signalId: idSchema,
+    set: z.strictObject({ entity: z.boolean(), intervalS: z.number().min(0).max(86400), change: z.number().min(0), decimals: z.int().min(0).max(6), unit: z.string() }).partial(),
+  }),
+  z.strictObject({ kind: z.literal('calibrate'), signalId: idSchema, calibration: calibrationSchema.nullable() }),
+  z.strictObject({ kind: z.literal('choose-board'), board: z.string() }),
+  z.strictObject({ kind: z.literal('identify'), name: nameSchema, slug: slugSchema, area: z.string().max(60) }),
+  z.strictObject({ kind: z.literal('lock'), line: z.string(), pin: z.string() }),
+  z.strictObject({ kind: z.literal('unlock'), line: z.string() }),
+  z.strictObject({ kind: z.literal('keep-free'), pin: z.string(), free: z.boolean() }),
+  z.strictObject({ kind: z.literal('accept-plan'), pins: z.record(z.string(), z.string()) }),
+  z.strictObject({ kind: z.literal('add-component'), componentId: idSchema, component: addedSchema }),
+  z.strictObject({ kind: z.literal('remove-component'), componentId: idSchema }),
+  z.strictObject({ kind: z.literal('mark-wire'), wire: z.string(), made: z.boolean() }),
+  z.strictObject({ kind: z.literal('revert'), of: z.string().max(200), changes: z.array(changeSchema).max(2000) }),
+])
+export type EditBody = z.infer<typeof editBodySchema>
+
+/** An edit as it is sent and kept. `base` is the sequence number of the design it was made on. */
+export const editSchema = z.strictObject({
+  id: z.uuid(),
+  node: z.uuid(),
+  base: z.int().min(0),
+  body: editBodySchema,
+  author: z.string().max(60),
+  at: z.iso.datetime(),
+})
+export type Edit = z.infer<typeof editSchema>

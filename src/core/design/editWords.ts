@@ -1,0 +1,37 @@
+import type { Design } from './design'
+import type { EditBody } from './edit'
+
+/** What an edit does, in a few words, for undo and history: `median 3 → 5 on L1`. `design` is the one before the edit. */
+export function editWords(edit: EditBody, design: Design): string {
+  const part = (id: string) => design.parts[id]?.label ?? 'a part'
+  const tag = (id: string) => design.signals[id]?.tag ?? 'a signal'
+  switch (edit.kind) {
+    case 'add-part': return `add ${edit.label}`
+    case 'remove-part': return `remove ${part(edit.partId)}`
+    case 'rename-part': return `rename ${part(edit.partId)} to ${edit.label}`
+    case 'set-part': return `${edit.setting} ${design.parts[edit.partId]?.settings[edit.setting] ?? ''} → ${edit.value} on ${part(edit.partId)}`
+    case 'feed': return `feed ${part(edit.partId)} from ${edit.rail}`
+    case 'add-signal': return `add a signal of ${part(edit.partId)}`
+    case 'remove-signal': return `remove ${tag(edit.signalId)}`
+    case 'rename-signal': return `name ${tag(edit.signalId)} ${edit.name}`
+    case 'condition': return `${fieldWords(design.signals[edit.signalId]?.conditioning ?? {}, edit.set)} on ${tag(edit.signalId)}`
+    case 'publish': return `${fieldWords(design.signals[edit.signalId]?.publish ?? {}, edit.set)} on ${tag(edit.signalId)}`
+    case 'calibrate': return edit.calibration ? `calibrate ${tag(edit.signalId)}` : `drop the calibration of ${tag(edit.signalId)}`
+    case 'choose-board': return `change the board to ${edit.board}`
+    case 'identify': return `name the node ${edit.name}`
+    case 'lock': return `lock a line to ${edit.pin}`
+    case 'unlock': return 'unlock a line'
+    case 'keep-free': return edit.free ? `keep ${edit.pin} free` : `give ${edit.pin} back`
+    case 'accept-plan': return 'accept the plan'
+    case 'add-component': return `add ${edit.component.type === 'divider' ? 'a divider' : 'a pull resistor'}`
+    case 'remove-component': return 'remove a component'
+    case 'mark-wire': return `mark W${design.wires[edit.wire]?.number ?? ''} ${edit.made ? 'made' : 'not made'}`
+    case 'revert': return `take back: ${edit.of}`
+  }
+}
+
+const NAMES: Record<string, string> = { averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', intervalS: 'interval' }
+
+function fieldWords(before: Record<string, unknown>, set: Record<string, unknown>): string {
+  return Object.entries(set).map(([key, value]) => `${NAMES[key] ?? key} ${String(before[key] ?? '–')} → ${String(value ?? '–')}`).join(', ')
+}

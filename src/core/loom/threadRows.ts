@@ -1,0 +1,103 @@
+import type { Catalog } from '../catalog/catalog'
+import type { Finding } from '../checks/finding'
+import { type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
+import { channelOf } from '../publish/describe'
+import { engineering, fixed, signed } from '../units/format'
+import { unitFactor } from '../units/convert'
+import type { Wire, Wiring } from '../wiring/netlist'
+
+export const COLUMNS = ['part', 'terminals', 'wires', 'pins', 'conditioning', 'calibration', 'entity', 'now'] as const
+export type Column = (typeof COLUMNS)[number]
+
+/** `settled` is woven, `open` still to be done, `contested` has a stop or fix standing against it, `none` does not apply. */
+export type CellState = 'settled' | 'open' | 'contested' | 'none'
+export interface Cell { fact: string; detail: string; state: CellState }
+
+export interface ThreadRow {
+  signalId: string
+  signal: Signal
+  partLabel: string
+  access: 'reading' | 'output' | 'event'
+  cells: Record<Exclude<Column, 'now'>, Cell>
+  woven: boolean
+}
+
+const BENCH_COLUMN: Record<Finding['bench'], Column> = { parts: 'part', pins: 'pins', wires: 'wires', tune: 'calibration', publish: 'entity' }
+
+/** One row per signal: what stands in each column of the loom and how far the thread is woven. */
+export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, findings: readonly Finding[]): ThreadRow[] {
+  return inOrder(design.signals).flatMap(({ id, value: signal }): ThreadRow[] => {
+    const part = design.parts[signal.partId]
+    const kind = part && catalog.parts[part.kind]
+    const channel = channelOf(design, catalog, signal)
+    if (!part || !kind || !channel) return []
+    const keys = channel.lines.map((t) => lineKeyOf(signal.partId, t))
+    const labels = channel.lines.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t)
+    const contested = new Set(findings.filter((f) => f.signalId === id && f.severity !== 'note').map((f) => BENCH_COLUMN[f.bench]))
+    const wires = wiring.wires.filter((w) => w.line !== null && keys.includes(w.line))
+    const pins = keys.map((key) => design.plan.pins[key])
+    const planned = pins.every((p) => p !== undefined)
+    const locked = keys.filter((k) => k in design.locks).length
+
+    const cells: ThreadRow['cells'] = {
+      part: { fact: part.label, detail: kind.name, state: 'settled' },
+      terminals: { fact: labels.join(' · '), detail: feedWords(design, signal.partId, kind), state: 'settled' },
+      wires: wiresCell(design, wires, wiring, keys, planned),
+      pins: planned ? { fact: pins.join(' · '), detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '', state: 'settled' } : { fact: pins.map((p) => p ?? '–').join(' · '), detail: 'no pin yet', state: 'open' },
+      conditioning: conditioningCell(signal, channel.access),
+      calibration: calibrationCell(signal, channel.access, channel.unit),
+      entity: signal.publish.entity ? { fact: signal.name, detail: `…/${signal.slug}`, state: 'settled' } : { fact: 'not published', detail: `…/${signal.slug}`, state: 'open' },
+    }
+    for (const column of contested) {
+      if (column !== 'now') cells[column] = { ...cells[column], state: 'contested' }
+    }
+    const woven = Object.values(cells).every((c) => c.state === 'settled' || c.state === 'none')
+    return [{ signalId: id, signal, partLabel: part.label, access: channel.access, cells, woven }]
+  })
+}
+
+function feedWords(design: Design, partId: string, kind: { terminals: readonly { id: string; role: string }[] }): string {
+  const feeds = design.parts[partId]?.feeds ?? {}
+  const rails = [...new Set(kind.terminals.flatMap((t) => (t.role === 'supply' && feeds[t.id] !== undefined ? [feeds[t.id] ?? ''] : [])))]
+  return rails.length > 0 ? `fed ${rails.join(' and ')}` : 'needs no supply'
+}
+
+function wiresCell(design: Design, wires: Wire[], wiring: Wiring, keys: string[], planned: boolean): Cell {
+  if (wires.length === 0 || !planned) return { fact: 'no wire', detail: 'waits for its pin', state: 'open' }
+  const stored = wires.map((w) => design.wires[w.key])
+  const numbers = stored.flatMap((w) => (w ? [w.number] : [])).sort((a, b) => a - b)
+  const made = stored.filter((w) => w?.made).length
+  const between = wiring.components.filter((c) => keys.includes(c.line)).map((c) => engineering(c.ohm, ''))
+  const run = between.length > 0 ? `via ${between.map((v) => v.trim()).join(' + ')}` : 'direct'
+  return { fact: ranges(numbers), detail: made === wires.length ? `${run}, made` : run, state: 'settled' }
+}
+
+/** `[1, 2, 3, 7]` → `W1–3 · W7`. */
+function ranges(numbers: number[]): string {
+  const runs: [number, number][] = []
+  for (const n of numbers) {
+    const last = runs.at(-1)
+    if (last && last[1] === n - 1) last[1] = n
+    else runs.push([n, n])
+  }
+  return runs.map(([a, b]) => (a === b ? `W${a}` : `W${a}–${b}`)).join(' · ')
+}
+
+function conditioningCell({ conditioning: c }: Signal, access: ThreadRow['access']): Cell {
+  if (access === 'output') return { fact: 'off at start', detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time', state: 'settled' }
+  if (access === 'event') return { fact: c.debounceMs > 0 ? `debounce ${c.debounceMs} ms` : 'no debounce', detail: 'single press', state: 'settled' }
+  const words = [...(c.median > 1 ? [`median ${c.median}`] : []), ...(c.averageS > 0 ? [`average ${c.averageS} s`] : [])]
+  return { fact: words.join(', ') || 'as read', detail: c.mountM === null ? '' : `${fixed(c.mountM * 1000, 0)} mm − distance`, state: 'settled' }
+}
+
+function calibrationCell(signal: Signal, access: ThreadRow['access'], readingUnit: string): Cell {
+  if (access !== 'reading') return { fact: '', detail: '', state: 'none' }
+  const { calibration, publish } = signal
+  if (!calibration) return { fact: 'as sold', detail: 'not calibrated', state: 'open' }
+  const scale = unitFactor(readingUnit, publish.unit)
+  return {
+    fact: `×${fixed(calibration.gain, 3)} ${signed(calibration.offset * scale, publish.unit === 'mm' ? 1 : 2)}`,
+    detail: `${publish.unit} · ${calibration.points} ${calibration.points === 1 ? 'pair' : 'pairs'}`,
+    state: 'settled',
+  }
+}

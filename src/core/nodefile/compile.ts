@@ -1,0 +1,96 @@
+import { type Board, pinByLabel } from '../catalog/board'
+import type { Catalog } from '../catalog/catalog'
+import type { Channel, PartKind } from '../catalog/part'
+import { type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
+import { canonicalJson } from '../hash/canonicalJson'
+import { sha256Hex } from '../hash/sha256Hex'
+import { pullServes } from '../pins/judgePin'
+import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
+import { unitFactor } from '../units/convert'
+import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
+
+export interface Compiled {
+  file: NodeFile
+  /** Canonical text of the file: what goes to the board, byte for byte. */
+  text: string
+  /** SHA-256 of `text`. */
+  hash: string
+  td: ThingDescription
+}
+
+export type CompileResult = { ok: true; compiled: Compiled } | { ok: false; reasons: string[] }
+
+/** The node file of a design, or every reason why it cannot be written yet. Same design, revision and broker: same bytes. */
+export function compile(design: Design, catalog: Catalog, broker: BrokerAddress, revision: number): CompileResult {
+  const board = catalog.boards[design.board.id]
+  if (!board) return { ok: false, reasons: [`board ${design.board.id} is not on the shelf`] }
+  const reasons: string[] = []
+  const signals: NodeFileSignal[] = []
+  for (const { value: signal } of inOrder(design.signals)) {
+    const part = design.parts[signal.partId]
+    const kind = part && catalog.parts[part.kind]
+    const channel = channelOf(design, catalog, signal)
+    if (!part || !kind || !channel) {
+      reasons.push(`${signal.tag}: its part is not on the shelf`)
+      continue
+    }
+    const missing = channel.lines.filter((t) => design.plan.pins[lineKeyOf(signal.partId, t)] === undefined)
+    if (missing.length > 0) {
+      reasons.push(`${signal.tag}: ${missing.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t).join(', ')} of ${part.label} has no pin`)
+      continue
+    }
+    signals.push(compileSignal(design, board, kind, channel, signal))
+  }
+  if (reasons.length > 0) return { ok: false, reasons }
+  const file = nodeFileSchema.parse({
+    format: 'vivid-node/node-file', version: 1, revision, id: design.id, node: design.slug, root: broker.root, board: board.id,
+    broker: { host: broker.host, port: broker.port, keepAliveS: design.network.keepAliveS },
+    network: design.network.ref, healthS: 30, signals,
+  })
+  const text = canonicalJson(file)
+  return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, catalog, broker) } }
+}
+
+function compileSignal(design: Design, board: Board, kind: PartKind, channel: Channel, signal: Signal): NodeFileSignal {
+  const pin = (terminal: string): number => pinByLabel(board, design.plan.pins[lineKeyOf(signal.partId, terminal)] ?? '')?.chip ?? -1
+  const { slug, conditioning: c, publish } = signal
+  switch (channel.access) {
+    case 'reading': {
+      const common = {
+        slug, access: 'reading' as const,
+        chain: {
+          ...channel.range, median: c.median, averageS: c.averageS, mountM: c.mountM,
+          gain: signal.calibration?.gain ?? 1, offset: signal.calibration?.offset ?? 0,
+        },
+        publish: { everyS: publish.intervalS, change: publish.change, decimals: publish.decimals, factor: unitFactor(channel.unit, publish.unit) },
+      }
+      if (channel.driver === 'onewire') return { ...common, driver: 'onewire', pins: { data: pin('data') } }
+      return { ...common, driver: 'ranger', pins: { trig: pin('trig'), echo: pin('echo') }, airC: Number(design.parts[signal.partId]?.settings.airC ?? 20) }
+    }
+    case 'output': return {
+      slug, access: 'output', driver: 'relay', pins: { in: pin('in') }, activeLow: channel.activeLevel === 'low',
+      atStart: c.atStart, longestOnS: c.longestOnS, publish: { everyS: publish.intervalS },
+    }
+    case 'event': return {
+      slug, access: 'event', driver: 'button', pins: { a: pin('a') }, activeLow: channel.activeLevel === 'low',
+      pull: pullWanted(design, board, kind, signal), debounceMs: c.debounceMs,
+    }
+  }
+}
+
+/** The internal pull a bare contact needs, or none where a resistor does it. */
+function pullWanted(design: Design, board: Board, kind: PartKind, signal: Signal): 'up' | 'down' | 'none' {
+  const terminal = kind.terminals.find((t) => t.role === 'line' && t.pull !== undefined)
+  const wanted = terminal?.role === 'line' ? terminal.pull : undefined
+  const key = lineKeyOf(signal.partId, terminal?.id ?? '')
+  const pin = pinByLabel(board, design.plan.pins[key] ?? '')
+  const outside = Object.values(design.added).some((a) => a.type === 'pull' && a.line === key)
+  return wanted && pin && !outside && pullServes(pin, wanted) && pin.pulls.includes(wanted) ? wanted : 'none'
+}
+
+export interface Package { id: string; revision: number; hash: string; text: string; td: ThingDescription }
+
+/** What is sent on `config/set`: three lines of JSON — header, node file verbatim, description verbatim. */
+export function packageText({ id, revision, hash, text, td }: Package): string {
+  return [canonicalJson({ id, revision, hash }), text, canonicalJson(td)].join('\n')
+}

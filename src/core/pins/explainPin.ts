@@ -1,0 +1,69 @@
+import { type Board, pinByLabel, pinsOf } from '../catalog/board'
+import type { Catalog } from '../catalog/catalog'
+import type { Design, LineKey } from '../design/design'
+import { judgePin } from './judgePin'
+import { lineName, type PlanLine, planLines } from './lines'
+
+export interface PinReason {
+  line: LineKey
+  pin: string | null
+  /** One sentence: why this pin. */
+  sentence: string
+  /** Other pins it could have, cheapest first, each with what it would cost more and why. */
+  others: { pin: string; extra: number; why: string; takenBy: string | null }[]
+  /** Pins it cannot have and why. */
+  refused: { pin: string; reason: string }[]
+}
+
+/** Why a line has the pin it has, what else it could have, and what it cannot. */
+export function explainPin(design: Design, catalog: Catalog, key: LineKey): PinReason | null {
+  const board = catalog.boards[design.board.id]
+  const lines = planLines(design, catalog)
+  const line = lines.find((l) => l.key === key)
+  if (!board || !line) return null
+  const label = design.plan.pins[key]
+  const pin = label === undefined ? undefined : pinByLabel(board, label)
+  const mine = pin && judgePin(board, pin, line)
+  const myCost = mine?.fits ? mine.cost : 0
+  const others: PinReason['others'] = []
+  const refused: PinReason['refused'] = []
+  for (const candidate of pinsOf(board)) {
+    if (candidate.label === label) continue
+    const verdict = judgePin(board, candidate, line)
+    if (!verdict.fits) refused.push({ pin: candidate.label, reason: verdict.reason })
+    else if (design.keptFree[candidate.label]) refused.push({ pin: candidate.label, reason: 'kept free by you' })
+    else {
+      others.push({
+        pin: candidate.label, extra: verdict.cost - myCost,
+        why: verdict.weighs[0]?.why ?? 'nothing against it', takenBy: holder(design, lines, candidate.label),
+      })
+    }
+  }
+  others.sort((a, b) => a.extra - b.extra)
+  return { line: key, pin: label ?? null, sentence: sentence(board, design, line, label), others, refused }
+}
+
+function holder(design: Design, lines: PlanLine[], pin: string): string | null {
+  const line = lines.find((l) => design.plan.pins[l.key] === pin)
+  return line ? lineName(line) : null
+}
+
+function sentence(board: Board, design: Design, line: PlanLine, label: string | undefined): string {
+  const name = lineName(line)
+  if (label === undefined) return `${name} has no pin yet.`
+  const pin = pinByLabel(board, label)
+  if (!pin) return `${label} is not on this board.`
+  const verdict = judgePin(board, pin, line)
+  if (!verdict.fits) return `${name} cannot stay here: ${verdict.reason}.`
+  const locked = design.locks[line.key] === label ? 'You locked it here. ' : ''
+  const worst = [...verdict.weighs].sort((a, b) => b.cost - a.cost)[0]
+  return `${locked}${strength(pin.functions.includes('out'), line)}${worst ? ` Against it: ${worst.why}.` : ''}`
+}
+
+function strength(pinDrives: boolean, line: PlanLine): string {
+  if (line.terminal.hazard) return 'Quiet while the chip starts, and the part holds itself off until the program runs.'
+  if (line.terminal.board === 'reads' && !pinDrives) return 'It only reads, and so does this line: the pins that can do more stay free.'
+  if (line.terminal.pull) return 'The pull it needs is inside the chip, so no resistor has to be added.'
+  if (line.terminal.board === 'both') return 'It reads and drives, is quiet at the start, and nothing on the board hangs on it.'
+  return 'It drives, is quiet at the start, and nothing on the board hangs on it.'
+}

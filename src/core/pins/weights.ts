@@ -1,0 +1,15 @@
+/** What a compatible but unwelcome pin costs. Higher is worse; only the comparison matters. */
+export const WEIGHTS = {
+  pulseOnHarmlessOutput: { cost: 40, why: 'it pulses while the chip starts; harmless for this line, but seen' },
+  console: { cost: 30, why: 'it belongs to the console, and start-up text would be lost or heard by the part' },
+  strap: { cost: 20, why: 'the chip samples it at reset; this line agrees with that, but every later change has to as well' },
+  addedPull: { cost: 12, why: 'it has no pull of its own, so a resistor must be added' },
+  lamp: { cost: 8, why: 'the lamp on the board hangs on it' },
+  larger: { cost: 6, why: 'larger modules of this class keep it for their memory' },
+  dac: { cost: 4, why: 'it could make a true voltage, which few pins can' },
+  analog: { cost: 3, why: 'it can measure a voltage even with the radio on, and this line only needs high and low' },
+  drives: { cost: 2, why: 'it could also drive, and this line only reads' },
+  usualBus: { cost: 1, why: 'it is the usual place of the bus' },
+} as const
+
+export type WeightName = keyof typeof WEIGHTS

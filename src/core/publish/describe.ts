@@ -1,0 +1,78 @@
+import type { Catalog } from '../catalog/catalog'
+import type { Channel } from '../catalog/part'
+import { type Design, inOrder, type Signal } from '../design/design'
+import { ucum } from '../units/convert'
+import { topicsOf } from './topics'
+
+export interface BrokerAddress { host: string; port: number; root: string }
+
+type Json = null | boolean | number | string | Json[] | { [key: string]: Json }
+export type ThingDescription = { [key: string]: Json }
+
+const MQV = 'http://www.w3.org/2018/wot/mqtt#'
+const OWN = 'urn:vivid-node:terms#'
+
+/** The node as a W3C Thing Description 1.1 with forms of the MQTT binding. Carries no password. */
+export function describe(design: Design, catalog: Catalog, broker: BrokerAddress): ThingDescription {
+  const topics = topicsOf(broker.root, design.slug)
+  const href = `mqtt://${broker.host}:${broker.port}`
+  const form = { href, contentType: 'application/json' }
+  const subscribe = (op: string, filter: string, qos: '0' | '1', retain: boolean): Json =>
+    ({ ...form, op, 'mqv:controlPacket': 'subscribe', 'mqv:filter': filter, 'mqv:qos': qos, 'mqv:retain': retain })
+  const send = (op: string, topic: string): Json =>
+    ({ ...form, op, 'mqv:controlPacket': 'publish', 'mqv:topic': topic, 'mqv:qos': '1', 'mqv:retain': false })
+
+  const properties: { [key: string]: Json } = {}
+  const events: { [key: string]: Json } = {}
+  for (const { value: signal } of inOrder(design.signals)) {
+    const channel = channelOf(design, catalog, signal)
+    if (!channel || !signal.publish.entity) continue
+    const own = { title: signal.name, 'vn:tag': signal.tag, 'vn:quantity': channel.quantity, 'vn:role': 'main' }
+    const topic = topics.signal(signal.slug)
+    if (channel.access === 'reading') {
+      const unit = ucum[signal.publish.unit]
+      properties[signal.slug] = {
+        ...own, ...(unit === undefined ? {} : { unit }), 'vn:decimals': signal.publish.decimals, 'vn:intervalS': signal.publish.intervalS,
+        oneOf: [{ type: 'number' }, { type: 'null' }], readOnly: true, observable: true,
+        forms: [subscribe('observeproperty', topic, '0', true)],
+      }
+    } else if (channel.access === 'output') {
+      properties[signal.slug] = {
+        ...own, type: 'boolean', readOnly: false, observable: true, 'vn:intervalS': signal.publish.intervalS,
+        'vn:answer': topics.done(signal.slug),
+        forms: [subscribe('observeproperty', topic, '1', true), send('writeproperty', topics.set(signal.slug))],
+      }
+    } else {
+      events[signal.slug] = { ...own, data: { type: 'string', enum: ['single'] }, forms: [subscribe('subscribeevent', topic, '1', false)] }
+    }
+  }
+  properties.status = {
+    title: 'availability', 'vn:role': 'availability', type: 'object', readOnly: true, observable: true,
+    properties: { is: { type: 'string', enum: ['online', 'offline', 'asleep'] } }, required: ['is'],
+    forms: [subscribe('observeproperty', topics.status, '1', true)],
+  }
+  properties.health = {
+    title: 'health', 'vn:role': 'diagnostic', type: 'object', readOnly: true, observable: true,
+    properties: {
+      dbm: { oneOf: [{ type: 'number' }, { type: 'null' }], unit: 'dB[mW]' }, uptimeS: { type: 'number', unit: 's' }, freeB: { type: 'number', unit: 'By' },
+      supplyV: { oneOf: [{ type: 'number' }, { type: 'null' }], unit: 'V' }, restart: { type: 'string' }, revision: { type: 'integer' },
+    },
+    forms: [subscribe('observeproperty', topics.health, '0', true)],
+  }
+  return {
+    '@context': ['https://www.w3.org/2022/wot/td/v1.1', { mqv: MQV, vn: OWN }],
+    id: `urn:uuid:${design.id}`,
+    title: design.name,
+    'vn:node': design.slug,
+    'vn:area': design.area,
+    securityDefinitions: { login: { scheme: 'basic', in: 'auto' } },
+    security: 'login',
+    properties,
+    ...(Object.keys(events).length > 0 ? { events } : {}),
+  }
+}
+
+export function channelOf(design: Design, catalog: Catalog, signal: Signal): Channel | undefined {
+  const part = design.parts[signal.partId]
+  return part && catalog.parts[part.kind]?.channels.find((c) => c.id === signal.channel)
+}

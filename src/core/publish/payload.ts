@@ -1,0 +1,54 @@
+import { z } from 'zod'
+
+export type Scalar = number | boolean | string | null
+
+export type ParsedPayload = { ok: true; value: Scalar } | { ok: false; reason: string }
+
+/** A signal's payload: one JSON scalar. Anything else is refused with what was found. */
+export function parseScalar(text: string): ParsedPayload {
+  const json = parseJson(text)
+  if (!json.ok) return json
+  const { value } = json
+  if (value === null || typeof value === 'boolean' || typeof value === 'string') return { ok: true, value }
+  if (typeof value === 'number') return Number.isFinite(value) ? { ok: true, value } : { ok: false, reason: 'a number outside what JSON can carry' }
+  return { ok: false, reason: `found ${Array.isArray(value) ? 'a list' : 'an object'}, expected one number, boolean, word or null` }
+}
+
+export const statusSchema = z.discriminatedUnion('is', [
+  z.object({ is: z.literal('online') }),
+  z.object({ is: z.literal('offline') }),
+  z.object({ is: z.literal('asleep'), for: z.number(), back: z.number().nullable() }),
+])
+export type NodeStatus = z.infer<typeof statusSchema>
+
+export const healthSchema = z.object({
+  dbm: z.number().nullable(), uptimeS: z.number(), freeB: z.number().nullable(), supplyV: z.number().nullable(),
+  restart: z.string(), revision: z.int(),
+})
+export type NodeHealth = z.infer<typeof healthSchema>
+
+/** What a node says about the file it runs. */
+export const configReportSchema = z.object({ revision: z.int(), hash: z.string() })
+
+/** Answer to a command or to a new node file. */
+export const doneSchema = z.object({ id: z.string().nullable(), result: z.enum(['done', 'refused', 'returned']), reason: z.string().optional() })
+export type Done = z.infer<typeof doneSchema>
+
+export type ParsedObject<T> = { ok: true; value: T } | { ok: false; reason: string }
+
+export function parseObject<T>(schema: z.ZodType<T>, text: string): ParsedObject<T> {
+  const json = parseJson(text)
+  if (!json.ok) return json
+  const parsed = schema.safeParse(json.value)
+  if (parsed.success) return { ok: true, value: parsed.data }
+  const issue = parsed.error.issues[0]
+  return { ok: false, reason: `${issue?.path.join('.') || 'payload'}: ${issue?.message ?? 'not as described'}` }
+}
+
+function parseJson(text: string): { ok: true; value: unknown } | { ok: false; reason: string } {
+  try {
+    return { ok: true, value: JSON.parse(text) }
+  } catch {
+    return { ok: false, reason: `not JSON: “${text.slice(0, 40)}”` }
+  }
+}

@@ -1,0 +1,33 @@
+const PREFIXES: [number, string][] = [[1e9, 'G'], [1e6, 'M'], [1e3, 'k'], [1, ''], [1e-3, 'm'], [1e-6, 'µ'], [1e-9, 'n'], [1e-12, 'p']]
+
+/** `engineering(0.0153, 'A')` → `15.3 mA`. Three significant figures unless told otherwise. */
+export function engineering(value: number, unit: string, figures = 3): string {
+  if (value === 0) return `0 ${unit}`
+  const size = Math.abs(Number(value.toPrecision(figures)))
+  const [scale, prefix] = PREFIXES.find(([s]) => size >= s * 0.9999999) ?? [1e-12, 'p']
+  return `${trim(value / scale, figures)} ${prefix}${unit}`
+}
+
+/** `fixed(3.1, 2)` → `3.10`; the minus is a true minus sign. */
+export function fixed(value: number, decimals: number): string {
+  return value.toFixed(decimals).replace(/^-(?=0(\.0+)?$)/, '').replace('-', '−')
+}
+
+export function signed(value: number, decimals: number): string {
+  const text = fixed(value, decimals)
+  return text.startsWith('−') ? text : `+${text}`
+}
+
+/** `ohms(4700)` → `4.7 kΩ`. */
+export function ohms(value: number): string {
+  return engineering(value, 'Ω')
+}
+
+/** `volts(3.4231)` → `3.42 V`. */
+export function volts(value: number): string {
+  return `${fixed(value, 2)} V`
+}
+
+function trim(value: number, figures: number): string {
+  return Number(value.toPrecision(figures)).toString().replace('-', '−')
+}

@@ -1,0 +1,54 @@
+import { e24Between } from '../units/eSeries'
+
+export interface DividerLevels {
+  /** Highest pin voltage: highest input, both resistors at the tolerance ends that raise it, V. */
+  highestV: number
+  /** Lowest pin voltage that has to read as high, V. */
+  lowestV: number
+  /** 10–90 % edge time with the pin's own capacitance, s. */
+  edgeS: number
+  /** Current drawn from the source at its highest, A. */
+  sourceA: number
+}
+
+export interface DividerInput { minV: number; maxV: number; topOhm: number; bottomOhm: number; tolerance: number; capacitanceF: number }
+
+/** Levels behind a divider at the ends of its resistors' tolerance. V = V_in · R_bottom / (R_top + R_bottom), t = 2.2 · R‖ · C. */
+export function dividerLevels({ minV, maxV, topOhm, bottomOhm, tolerance: t, capacitanceF }: DividerInput): DividerLevels {
+  const ratio = (top: number, bottom: number) => bottom / (top + bottom)
+  return {
+    highestV: maxV * ratio(topOhm * (1 - t), bottomOhm * (1 + t)),
+    lowestV: minV * ratio(topOhm * (1 + t), bottomOhm * (1 - t)),
+    edgeS: 2.2 * ((topOhm * bottomOhm) / (topOhm + bottomOhm)) * capacitanceF,
+    sourceA: maxV / (topOhm + bottomOhm),
+  }
+}
+
+export interface DividerWish {
+  minV: number
+  maxV: number
+  /** The pin's absolute maximum, V. */
+  limitV: number
+  /** Level from which the pin surely reads high, V. */
+  readsHighV: number
+  maxSourceA: number
+  tolerance: number
+  capacitanceF: number
+}
+
+/** The E24 pair that leaves the largest share of margin on both sides, or null when no pair keeps both limits. Equal margins: the higher total. */
+export function chooseDivider(wish: DividerWish): { topOhm: number; bottomOhm: number; levels: DividerLevels } | null {
+  const values = e24Between(1000, 10000)
+  let best: { topOhm: number; bottomOhm: number; levels: DividerLevels; margin: number } | null = null
+  for (const topOhm of values) {
+    for (const bottomOhm of values) {
+      const levels = dividerLevels({ ...wish, topOhm, bottomOhm })
+      if (levels.sourceA > wish.maxSourceA) continue
+      const margin = Math.min(1 - levels.highestV / wish.limitV, levels.lowestV / wish.readsHighV - 1)
+      if (margin <= 0) continue
+      const better = !best || margin > best.margin + 1e-9 || (Math.abs(margin - best.margin) <= 1e-9 && topOhm + bottomOhm > best.topOhm + best.bottomOhm)
+      if (better) best = { topOhm, bottomOhm, levels, margin }
+    }
+  }
+  return best && { topOhm: best.topOhm, bottomOhm: best.bottomOhm, levels: best.levels }
+}
