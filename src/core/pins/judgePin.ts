@@ -20,13 +20,22 @@ function refusal(board: Board, pin: BoardPin, { terminal }: PlanLine): string | 
   const drives = pin.functions.includes('out')
   if (terminal.board !== 'drives' && !reads) return `${pin.label} cannot read a level`
   if (terminal.board !== 'reads' && !drives) return `${pin.label} only reads; ${terminal.label} needs a pin that drives`
-  if (pin.startup === 'driven' && terminal.board === 'reads') {
-    return `${pin.label} is driven during start-up: two outputs could meet`
-  }
+  const meeting = startupFight(pin, terminal)
+  if (meeting) return meeting
   if (terminal.output?.kind === 'open-drain' && terminal.board === 'both' && !pin.functions.includes('open-drain')) {
     return `${pin.label} has no open-drain output; ${terminal.label} needs one`
   }
   return hazardRefusal(pin, terminal) ?? strapConflict(board, pin, terminal)
+}
+
+/** Below this a part counts as an output that would fight a driven pin, ohm. */
+const FIGHTS_BELOW_OHM = 300
+
+/** A part that pulls hard against a pin the chip drives during start-up: two outputs meet. */
+function startupFight(pin: BoardPin, terminal: PlanLine['terminal']): string | null {
+  const against: Record<string, readonly string[]> = { driven: ['high', 'low'], 'driven-high': ['low'], 'driven-low': ['high'] }
+  const state = terminal.states.find((s) => s.ohm < FIGHTS_BELOW_OHM && against[pin.startup]?.includes(s.level))
+  return state ? `${pin.label} is driven during start-up, and “${state.name}” pulls it ${state.level}: two outputs would meet` : null
 }
 
 function hazardRefusal(pin: BoardPin, terminal: PlanLine['terminal']): string | null {
@@ -43,7 +52,9 @@ function hazardRefusal(pin: BoardPin, terminal: PlanLine['terminal']): string | 
 function* weigh(pin: BoardPin, { terminal }: PlanLine): Generator<WeightName> {
   const words = pin.quirks.map((q) => q.word)
   if (terminal.board === 'drives' && ['pulses', 'driven', 'driven-high'].includes(pin.startup)) yield 'pulseOnHarmlessOutput'
+  if (terminal.board === 'reads' && pin.startup === 'pulses') yield 'pulseOnInput'
   if (words.includes('console')) yield 'console'
+  if (terminal.board === 'reads' && words.includes('brief false lows')) yield 'falseLows'
   if (pin.strap) yield 'strap'
   if (terminal.pull && !pullServes(pin, terminal.pull)) yield 'addedPull'
   if (pin.onBoard?.what === 'lamp') yield 'lamp'

@@ -1,10 +1,12 @@
 /** What a compatible but unwelcome pin costs. Higher is worse; only the comparison matters. */
 export const WEIGHTS = {
   pulseOnHarmlessOutput: { cost: 40, why: 'it pulses while the chip starts; harmless for this line, but seen' },
+  pulseOnInput: { cost: 15, why: 'it pulses while the chip starts, and a closed contact would short the pulse' },
   console: { cost: 30, why: 'it belongs to the console, and start-up text would be lost or heard by the part' },
   strap: { cost: 20, why: 'the chip samples it at reset; this line agrees with that, but every later change has to as well' },
   addedPull: { cost: 12, why: 'it has no pull of its own, so a resistor must be added' },
   lamp: { cost: 8, why: 'the lamp on the board hangs on it' },
+  falseLows: { cost: 7, why: 'it shows short false lows while the analog converter powers up' },
   larger: { cost: 6, why: 'larger modules of this class keep it for their memory' },
   dac: { cost: 4, why: 'it could make a true voltage, which few pins can' },
   analog: { cost: 3, why: 'it can measure a voltage even with the radio on, and this line only needs high and low' },

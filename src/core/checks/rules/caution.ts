@@ -11,7 +11,7 @@ export const caution: Rule = {
     (catalog.parts[part.kind]?.cautions ?? []).filter((c) => part.settings[c.when.setting] === c.when.is).map((c) => ({
       rule: 'caution', severity: 'stop' as const, key: `caution:${c.id}:${id}`, bench: 'parts' as const,
       signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null, partId: id,
-      sentence: `${part.label} switches a ${c.when.is}.`,
+      sentence: `${part.label} switches a ${c.when.is}: read the caution and put your name to it.`,
       working: null, remedies: [], caution: { title: c.title, text: c.text },
     }))),
 }

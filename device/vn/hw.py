@@ -1,0 +1,168 @@
+"""Everything the runtime asks of the board. The rest of the package touches no hardware module."""
+import errno
+import gc
+import os
+import select
+import socket
+import time
+
+import machine
+import network
+
+ticks_ms = time.ticks_ms
+ticks_diff = time.ticks_diff
+ticks_add = time.ticks_add
+sleep_us = time.sleep_us
+
+_IN_PROGRESS = (errno.EINPROGRESS, errno.EAGAIN, 119)
+
+
+def output(number, level):
+    """An output that has its level from the first moment on."""
+    return machine.Pin(number, machine.Pin.OUT, value=level)
+
+
+def input(number, pull):
+    pulls = {"up": machine.Pin.PULL_UP, "down": machine.Pin.PULL_DOWN}
+    return machine.Pin(number, machine.Pin.IN, pulls.get(pull))
+
+
+def open_drain(number):
+    return machine.Pin(number, machine.Pin.OPEN_DRAIN, value=1)
+
+
+def pulse_us(pin, level, timeout_us):
+    """Length of the next pulse of this level, µs; negative when none came in time."""
+    return machine.time_pulse_us(pin, level, timeout_us)
+
+
+def one_wire(number):
+    import onewire
+
+    return onewire.OneWire(machine.Pin(number))
+
+
+def restart_reason():
+    names = {
+        getattr(machine, "PWRON_RESET", -1): "power",
+        getattr(machine, "HARD_RESET", -2): "reset button",
+        getattr(machine, "WDT_RESET", -3): "watchdog",
+        getattr(machine, "DEEPSLEEP_RESET", -4): "woke",
+        getattr(machine, "SOFT_RESET", -5): "program",
+    }
+    return names.get(machine.reset_cause(), "unknown")
+
+
+def free_bytes():
+    gc.collect()
+    return gc.mem_free()
+
+
+def utc():
+    """Seconds since 1970 as the board's clock has them; only right once it has been set."""
+    base = 946684800 if time.gmtime(0)[0] == 2000 else 0
+    return time.time() + base
+
+
+class Wifi:
+    def __init__(self):
+        self.station = network.WLAN(network.STA_IF)
+
+    def start(self, name, password):
+        self.station.active(True)
+        self.station.connect(name, password)
+
+    def up(self):
+        return self.station.isconnected()
+
+    def dbm(self):
+        try:
+            return self.station.status("rssi")
+        except (OSError, ValueError):
+            return None
+
+
+class Tcp:
+    """A connection that never waits: `state` is connecting, open or closed."""
+
+    def __init__(self, host, port):
+        self.state = "connecting"
+        self.sock = None
+        try:
+            address = socket.getaddrinfo(host, port)[0][-1]
+            self.sock = socket.socket()
+            self.sock.setblocking(False)
+            self.sock.connect(address)
+        except OSError as e:
+            if e.errno not in _IN_PROGRESS:
+                self.close()
+                return
+        self.poll = select.poll()
+        self.poll.register(self.sock, select.POLLOUT | select.POLLIN)
+
+    def check(self):
+        """True once the connection stands."""
+        if self.state == "connecting":
+            for _, event in self.poll.poll(0):
+                if event & (select.POLLERR | select.POLLHUP):
+                    self.close()
+                elif event & select.POLLOUT:
+                    self.state = "open"
+        return self.state == "open"
+
+    def send(self, data):
+        """Bytes taken, which may be fewer than given."""
+        try:
+            return self.sock.send(data) or 0
+        except OSError as e:
+            if e.errno not in _IN_PROGRESS:
+                self.close()
+            return 0
+
+    def receive(self, limit):
+        """Up to `limit` bytes, or None when there are none now."""
+        try:
+            data = self.sock.recv(limit)
+        except OSError as e:
+            if e.errno not in _IN_PROGRESS:
+                self.close()
+            return None
+        if not data:
+            self.close()
+            return None
+        return data
+
+    def close(self):
+        self.state = "closed"
+        if self.sock:
+            try:
+                self.sock.close()
+            except OSError:
+                pass
+            self.sock = None
+
+
+def exists(path):
+    try:
+        os.stat(path)
+        return True
+    except OSError:
+        return False
+
+
+def size(path):
+    return os.stat(path)[6]
+
+
+def replace(source, target):
+    """Puts `source` in the place of `target`. Where the file system cannot do it in one move, `target` goes first."""
+    try:
+        os.rename(source, target)
+    except OSError:
+        os.remove(target)
+        os.rename(source, target)
+
+
+def remove(path):
+    if exists(path):
+        os.remove(path)

@@ -1,0 +1,223 @@
+"""A small MQTT 3.1.1 client that never waits. Clean session, QoS 0 and 1, last will, files streamed from flash."""
+from vn import hw
+
+LARGEST = 16384  # a longer packet is read past and dropped
+UNACKED = 16  # QoS 1 messages waiting for their answer; the oldest gives way
+
+
+def _text(value):
+    data = value.encode() if isinstance(value, str) else value
+    return bytes((len(data) >> 8, len(data) & 255)) + data
+
+
+def _length(n):
+    out = bytearray()
+    while True:
+        n, low = n >> 7, n & 127
+        out.append(low | (128 if n else 0))
+        if not n:
+            return bytes(out)
+
+
+class Client:
+    """`state` is down, tcp, login or up. `on_message(topic, payload, retained)` and `on_up()` are called from `step`."""
+
+    def __init__(self, host, port, client_id, user, password, keep_alive_s, will_topic, will, on_up, on_message):
+        self.host, self.port = host, port
+        self.hello = self._hello(client_id, user, password, keep_alive_s, will_topic, will)
+        self.keep_alive_ms = keep_alive_s * 1000
+        self.on_up, self.on_message = on_up, on_message
+        self.state = "down"
+        self.tcp = None
+        self.unacked = []
+        self.next_id = 0
+        self.reason = ""
+        self._clear()
+
+    def _clear(self):
+        self.out = []
+        self.inbox = bytearray()
+        self.skip = 0
+        self.asked = None
+
+    @staticmethod
+    def _hello(client_id, user, password, keep_alive_s, will_topic, will):
+        flags = 0x02 | 0x04 | 0x08 | 0x20 | 0x40 | 0x80  # clean, will, will QoS 1 retained, password, user
+        body = _text("MQTT") + bytes((4, flags, keep_alive_s >> 8, keep_alive_s & 255)) + _text(client_id)
+        body += _text(will_topic) + _text(will) + _text(user) + _text(password)
+        return b"\x10" + _length(len(body)) + body
+
+    def start(self, now):
+        self._clear()
+        self.reason = ""
+        self.tcp = hw.Tcp(self.host, self.port)
+        self.state = "tcp"
+        self.since = self.heard = self.sent = now
+
+    def stop(self, goodbye):
+        """Closes. With `goodbye` the broker keeps the last will to itself."""
+        if self.tcp:
+            if goodbye and self.state == "up":
+                self.tcp.send(b"\xe0\x00")
+            self.tcp.close()
+        self.tcp = None
+        self.state = "down"
+
+    def _fail(self, reason):
+        self.reason = reason
+        self.stop(False)
+
+    def _id(self):
+        self.next_id = self.next_id % 65535 + 1
+        return self.next_id
+
+    def publish(self, topic, payload, retain, qos):
+        """QoS 1 is kept until the broker has it, over reconnects; QoS 0 is dropped while there is no connection."""
+        body = _text(topic)
+        payload = payload.encode() if isinstance(payload, str) else payload
+        if qos:
+            number = self._id()
+            body += bytes((number >> 8, number & 255))
+            packet = bytes((0x32 | (1 if retain else 0),)) + _length(len(body) + len(payload)) + body + payload
+            self.unacked.append((number, packet))
+            del self.unacked[:-UNACKED]
+        else:
+            packet = bytes((0x30 | (1 if retain else 0),)) + _length(len(body) + len(payload)) + body + payload
+        if self.state == "up":
+            self.out.append(packet)
+
+    def publish_file(self, topic, path, retain):
+        """The file goes from flash to the connection piece by piece, QoS 0."""
+        if self.state == "up" and hw.exists(path):
+            head = _text(topic)
+            self.out.append(bytes((0x30 | (1 if retain else 0),)) + _length(len(head) + hw.size(path)) + head)
+            self.out.append(path)
+
+    def subscribe(self, topic):
+        number = self._id()
+        body = bytes((number >> 8, number & 255)) + _text(topic) + b"\x01"
+        self.out.append(b"\x82" + _length(len(body)) + body)
+
+    def step(self, now):
+        if self.state == "down":
+            return
+        if self.state == "tcp":
+            if self.tcp.check():
+                self.state = "login"
+                self.out.append(self.hello)
+            elif self.tcp.state == "closed":
+                return self._fail("the broker does not answer")
+        if self.state != "up" and hw.ticks_diff(now, self.since) > 10000:
+            return self._fail("no login within 10 s")
+        if self.state in ("login", "up"):
+            self._receive(now)
+            self._keep_alive(now)
+            self._send(now)
+            if self.tcp and self.tcp.state == "closed":
+                self._fail(self.reason or "connection lost")
+
+    def _keep_alive(self, now):
+        if self.state != "up":
+            return
+        if self.asked is not None and hw.ticks_diff(now, self.asked) > self.keep_alive_ms // 2:
+            self._fail("no answer from the broker")
+        elif self.asked is None and hw.ticks_diff(now, self.sent) > self.keep_alive_ms // 2:
+            self.out.append(b"\xc0\x00")
+            self.asked = now
+
+    def _send(self, now):
+        budget = 4096
+        while self.out and budget > 0 and self.tcp and self.tcp.state == "open":
+            item = self.out[0]
+            if isinstance(item, str):
+                item = self.out[0] = open(item, "rb")
+            if hasattr(item, "read"):
+                piece = item.read(512)
+                if not piece:
+                    item.close()
+                    self.out.pop(0)
+                else:
+                    self.out.insert(0, piece)
+                continue
+            taken = self.tcp.send(item)
+            if taken:
+                self.sent = now
+                budget -= taken
+            if taken < len(item):
+                self.out[0] = item[taken:]
+                return
+            self.out.pop(0)
+
+    def _receive(self, now):
+        for _ in range(8):
+            data = self.tcp.receive(1024) if self.tcp else None
+            if data is None:
+                return
+            self.heard = now
+            self.inbox += data
+            while self._packet():
+                if self.state == "down":
+                    return
+
+    def _packet(self):
+        """Takes one whole packet from the inbox; False when there is none."""
+        if self.skip:
+            n = min(self.skip, len(self.inbox))
+            self.skip -= n
+            self.inbox = self.inbox[n:]
+            return n > 0 and not self.skip
+        size, shift, at = 0, 0, 1
+        while True:
+            if at >= len(self.inbox):
+                return False
+            low = self.inbox[at]
+            size |= (low & 127) << shift
+            at += 1
+            if not low & 128:
+                break
+            shift += 7
+            if shift > 21:
+                self._fail("malformed length from the broker")
+                return False
+        if size > LARGEST:
+            self.skip = at + size
+            return True
+        if len(self.inbox) < at + size:
+            return False
+        head, body = self.inbox[0], bytes(self.inbox[at : at + size])
+        self.inbox = self.inbox[at + size :]
+        self._take(head, body)
+        return True
+
+    def _take(self, head, body):
+        kind = head >> 4
+        if kind == 2:
+            if len(body) < 2 or body[1]:
+                self._fail("login refused, code %d" % (body[1] if len(body) > 1 else -1))
+                return
+            self.state = "up"
+            self.out = [bytes((p[0] | 8,)) + p[1:] for _, p in self.unacked]
+            self.on_up()
+        elif kind == 3:
+            self._message(head, body)
+        elif kind == 4 and len(body) >= 2:
+            number = (body[0] << 8) | body[1]
+            self.unacked = [u for u in self.unacked if u[0] != number]
+        elif kind == 13:
+            self.asked = None
+
+    def _message(self, head, body):
+        if len(body) < 2:
+            return
+        n = (body[0] << 8) | body[1]
+        at = 2 + n
+        if head & 6:
+            if len(body) < at + 2:
+                return
+            self.out.append(b"\x40\x02" + body[at : at + 2])
+            at += 2
+        try:
+            topic = str(body[2 : 2 + n], "utf-8")
+        except UnicodeError:
+            return
+        self.on_message(topic, body[at:], bool(head & 1))

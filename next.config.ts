@@ -1,0 +1,12 @@
+import path from 'node:path'
+import type { NextConfig } from 'next'
+
+const config: NextConfig = {
+  serverExternalPackages: ['@electric-sql/pglite', 'aedes', 'mqtt'],
+  poweredByHeader: false,
+  devIndicators: false,
+  turbopack: { root: path.resolve('.') },
+  sassOptions: { silenceDeprecations: ['import', 'global-builtin', 'color-functions', 'if-function'], quietDeps: true },
+}
+
+export default config

@@ -1,0 +1,27 @@
+# Shared by the commands in bin/: installs and builds only what is missing or out of date.
+export NEXT_TELEMETRY_DISABLED=1
+
+need_node() {
+  command -v node >/dev/null || { echo "Node.js 20 or newer is needed: apt-get install nodejs npm" >&2; exit 1; }
+}
+
+install_packages() {
+  need_node
+  local stamp=node_modules/.installed-for
+  if [ ! -f "$stamp" ] || ! cmp -s package-lock.json "$stamp"; then
+    echo "Installing packages …"
+    npm ci --no-audit --no-fund --loglevel=error
+    cp package-lock.json "$stamp"
+  fi
+}
+
+build_product() {
+  local stamp=.next/built-from now
+  now=$(find src catalog standins scripts device package-lock.json next.config.ts tsconfig.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+  if [ ! -f "$stamp" ] || [ "$(cat "$stamp")" != "$now" ]; then
+    echo "Building …"
+    node scripts/bundle.mjs
+    node_modules/.bin/next build >.build.log 2>&1 || { cat .build.log; exit 1; }
+    echo "$now" >"$stamp"
+  fi
+}

@@ -1,0 +1,94 @@
+import { type ChildProcess, fork, spawn } from 'node:child_process'
+import { randomBytes } from 'node:crypto'
+import fs from 'node:fs'
+import net from 'node:net'
+import path from 'node:path'
+
+// Runs the demo: the server, the simulated boards and the stand-in controller, each a process of its own. All end together.
+const HOST = '127.0.0.1'
+const project = process.cwd()
+const port = portOf('PORT', 3000)
+const mqttPort = portOf('MQTT_PORT', 1883)
+const data = path.resolve(process.env.VIVID_DATA ?? path.join(project, 'data/demo'))
+const children: ChildProcess[] = []
+let ending = false
+
+function portOf(name: string, standard: number): number {
+  const text = process.env[name] ?? String(standard)
+  const value = Number(text)
+  if (Number.isInteger(value) && value >= 1 && value <= 65535) return value
+  console.error(`${name}=${text} is no port; a number from 1 to 65535 is expected.`)
+  process.exit(2)
+}
+
+async function demandFree(wanted: number, name: string, what: string): Promise<void> {
+  const free = await new Promise<boolean>((resolve) => {
+    const probe = net.createServer().once('error', () => resolve(false)).listen(wanted, HOST, () => probe.close(() => resolve(true)))
+  })
+  if (free) return
+  console.error(`Port ${wanted} for the ${what} is taken by another program. Stop that one, or choose another port: ${name}=${wanted + 1} bin/demo`)
+  process.exit(1)
+}
+
+function end(code: number): void {
+  if (ending) return
+  ending = true
+  for (const child of children) child.kill('SIGTERM')
+  const late = setTimeout(() => {
+    for (const child of children) child.kill('SIGKILL')
+    process.exit(code)
+  }, 6000)
+  void Promise.all(children.map((c) => (c.exitCode === null && c.signalCode === null ? new Promise((r) => c.once('exit', r)) : null))).then(() => {
+    clearTimeout(late)
+    process.exit(code)
+  })
+}
+
+function watch(child: ChildProcess, name: string): void {
+  children.push(child)
+  child.once('exit', (code, signal) => {
+    if (ending) return
+    console.error(`The ${name} has ended (${signal ?? `code ${code}`}); everything is stopped.`)
+    end(1)
+  })
+}
+
+async function ready(): Promise<void> {
+  for (;;) {
+    if (ending) return
+    try {
+      const answer = await fetch(`http://${HOST}:${port}/api/health`)
+      if (answer.ok) return
+    } catch { /* not listening yet */ }
+    await new Promise((r) => setTimeout(r, 150))
+  }
+}
+
+process.on('SIGINT', () => end(0))
+process.on('SIGTERM', () => end(0))
+
+if (process.argv.includes('--fresh')) fs.rmSync(data, { recursive: true, force: true })
+await demandFree(port, 'PORT', 'pages')
+await demandFree(mqttPort, 'MQTT_PORT', 'broker')
+
+const secret = () => randomBytes(12).toString('base64url')
+const [outside, controller, standin] = [secret(), secret(), secret()]
+const brokerUrl = `mqtt://${HOST}:${mqttPort}`
+
+watch(spawn(process.execPath, [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', HOST, '-p', String(port)], {
+  cwd: project, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], detached: true,
+  env: {
+    ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, MQTT_PORT: String(mqttPort),
+    VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin,
+  },
+}), 'server')
+await ready()
+
+const shared = { cwd: project, detached: true, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] as ('ignore' | 'inherit' | 'ipc')[] }
+watch(fork(path.join(project, 'build/controller.mjs'), [], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_CONTROLLER_PASSWORD: controller } }), 'stand-in controller')
+watch(fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin } }), 'simulated boards')
+
+console.log(`\nVivid Node   http://${HOST}:${port}`)
+console.log(`broker       ${HOST}:${mqttPort}`)
+console.log(`outside login: outside ${outside}`)
+console.log('\nCtrl-C ends everything. Data is kept in', path.relative(project, data) || data)

@@ -1,0 +1,19 @@
+import { guard } from '@/server/http/guard'
+import packageFile from '../../../../package.json'
+
+export const dynamic = 'force-dynamic'
+
+/** Readiness, versions and message counts. Answers while the product is still starting. */
+export function GET(request: Request): Response {
+  const refused = guard(request)
+  if (refused) return refused
+  const instance = globalThis.vividNode
+  const ready = instance?.ready ?? null
+  const body = {
+    ready: ready !== null,
+    ...(instance?.failed ? { failed: instance.failed } : {}),
+    versions: { product: packageFile.version, node: process.versions.node, database: packageFile.dependencies['@electric-sql/pglite'], broker: packageFile.dependencies.aedes },
+    messages: ready ? { received: ready.ingest.counts.received, refused: ready.ingest.counts.refused, odd: ready.ingest.counts.odd } : null,
+  }
+  return Response.json(body, { status: ready ? 200 : 503 })
+}

@@ -1,0 +1,72 @@
+import fs from 'node:fs'
+import path from 'node:path'
+import { Worker } from 'node:worker_threads'
+import type { z } from 'zod'
+import { lockFolder } from './folderLock'
+import type { DbReply, DbRequest, DbThreadData, Statement } from './protocol'
+
+export class DatabaseError extends Error {
+  constructor(message: string, readonly code: string | null) {
+    super(message)
+  }
+}
+
+/** PostgreSQL in a thread of its own. Every statement is plain SQL; rows are checked against a schema on the way out. */
+export interface Database {
+  query<T>(row: z.ZodType<T>, sql: string, params?: unknown[]): Promise<T[]>
+  run(sql: string, params?: unknown[]): Promise<void>
+  /** All or nothing. */
+  transaction(statements: Statement[]): Promise<unknown[][]>
+  close(): Promise<void>
+}
+
+export interface DatabasePlaces { folder: string; threadFile: string; migrationsFolder: string }
+
+/** Opens (or creates) the database in `folder` and brings it up to date. Throws FolderInUse when another process has it. */
+export async function openDatabase({ folder, threadFile, migrationsFolder }: DatabasePlaces): Promise<Database> {
+  const release = lockFolder(folder)
+  const migrations = fs.readdirSync(migrationsFolder).filter((n) => n.endsWith('.sql')).sort()
+    .map((name) => ({ name, sql: fs.readFileSync(path.join(migrationsFolder, name), 'utf8') }))
+  const workerData: DbThreadData = { folder: path.join(folder, 'database'), migrations }
+  const worker = new Worker(threadFile, { workerData })
+  const waiting = new Map<number, { done: (rows: unknown[][]) => void; failed: (e: Error) => void }>()
+  let next = 1
+
+  const fail = (e: Error) => {
+    for (const w of waiting.values()) w.failed(e)
+    waiting.clear()
+  }
+  worker.on('message', (reply: DbReply) => {
+    const w = waiting.get(reply.id)
+    waiting.delete(reply.id)
+    if (reply.ok) w?.done(reply.rows)
+    else w?.failed(new DatabaseError(reply.message, reply.code))
+  })
+  worker.on('error', fail)
+  worker.on('exit', () => fail(new DatabaseError('the database has stopped', null)))
+
+  const expect = (id: number) => new Promise<unknown[][]>((done, failed) => waiting.set(id, { done, failed }))
+  const send = (make: (id: number) => DbRequest) => {
+    const id = next++
+    const answer = expect(id)
+    worker.postMessage(make(id))
+    return answer
+  }
+  const query = async (sql: string, params: unknown[]) => (await send((id) => ({ id, kind: 'query', statement: { sql, params } })))[0] ?? []
+
+  try {
+    await expect(0)
+  } catch (e) {
+    release()
+    throw e
+  }
+  return {
+    query: async (row, sql, params = []) => (await query(sql, params)).map((r) => row.parse(r)),
+    run: async (sql, params = []) => void (await query(sql, params)),
+    transaction: (statements) => send((id) => ({ id, kind: 'transaction', statements })),
+    close: async () => {
+      await send((id) => ({ id, kind: 'close' }))
+      release()
+    },
+  }
+}

@@ -1,0 +1,29 @@
+import { z } from 'zod'
+import type { Database } from './database'
+
+const acknowledgementRow = z.object({ node_id: z.string(), finding: z.string(), name: z.string(), at: z.date() })
+
+export function allAcknowledgements(db: Database) {
+  return db.query(acknowledgementRow, 'select node_id, finding, name, at from acknowledgements')
+}
+
+/** Puts a name to a caution and a line into the logbook, together. */
+export async function acknowledge(db: Database, node: string, finding: string, name: string, title: string): Promise<void> {
+  await db.transaction([
+    { sql: 'insert into acknowledgements (node_id, finding, name) values ($1, $2, $3) on conflict (node_id, finding) do nothing', params: [node, finding, name] },
+    { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [node, name, `caution acknowledged: ${title}`] },
+  ])
+}
+
+export async function log(db: Database, node: string, who: string, what: string): Promise<void> {
+  await db.run('insert into logbook (node_id, who, what) values ($1, $2, $3)', [node, who, what])
+}
+
+export interface CalibrationRecord { id: string; node: string; signal: string; initials: string; reference: string; pairs: unknown; fit: unknown }
+
+export async function insertCalibration(db: Database, r: CalibrationRecord, words: string): Promise<void> {
+  await db.transaction([
+    { sql: 'insert into calibrations (id, node_id, signal_id, initials, reference, pairs, fit) values ($1, $2, $3, $4, $5, $6, $7)', params: [r.id, r.node, r.signal, r.initials, r.reference, JSON.stringify(r.pairs), JSON.stringify(r.fit)] },
+    { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [r.node, r.initials, words] },
+  ])
+}

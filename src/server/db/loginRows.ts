@@ -1,0 +1,18 @@
+import { z } from 'zod'
+import type { Database } from './database'
+
+export const roles = ['node', 'controller', 'reader', 'standin'] as const
+export type Role = (typeof roles)[number]
+
+const loginRow = z.object({ name: z.string(), role: z.enum(roles), node_id: z.string().nullable(), salt: z.string(), hash: z.string() })
+export type LoginRow = z.infer<typeof loginRow>
+
+export function allLogins(db: Database): Promise<LoginRow[]> {
+  return db.query(loginRow, 'select name, role, node_id, salt, hash from logins')
+}
+
+export async function putLogin(db: Database, login: LoginRow): Promise<void> {
+  await db.run(`insert into logins (name, role, node_id, salt, hash) values ($1, $2, $3, $4, $5)
+    on conflict (name) do update set role = excluded.role, node_id = excluded.node_id, salt = excluded.salt, hash = excluded.hash, created_at = now()`,
+    [login.name, login.role, login.node_id, login.salt, login.hash])
+}

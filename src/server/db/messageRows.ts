@@ -1,0 +1,40 @@
+import { z } from 'zod'
+import type { Database } from './database'
+
+const retainedRow = z.object({ topic: z.string(), payload: z.custom<Uint8Array>((v) => v instanceof Uint8Array), qos: z.union([z.literal(0), z.literal(1), z.literal(2)]) })
+export type RetainedRow = z.infer<typeof retainedRow>
+
+export function allRetained(db: Database): Promise<RetainedRow[]> {
+  return db.query(retainedRow, 'select topic, payload, qos from retained order by topic')
+}
+
+export interface ReadingRow { node: string; signal: string; at: Date; number: number | null; word: string | null }
+
+/** Retained messages and readings gathered since the last call, all or nothing. An empty payload clears its topic. */
+export async function saveMessages(db: Database, retained: RetainedRow[], readings: ReadingRow[]): Promise<void> {
+  const kept = retained.filter((r) => r.payload.length > 0)
+  const cleared = retained.filter((r) => r.payload.length === 0).map((r) => r.topic)
+  await db.transaction([
+    ...(kept.length > 0 ? [{
+      sql: `insert into retained (topic, payload, qos) select * from unnest($1::text[], $2::bytea[], $3::smallint[])
+        on conflict (topic) do update set payload = excluded.payload, qos = excluded.qos, at = now()`,
+      params: [kept.map((r) => r.topic), kept.map((r) => r.payload), kept.map((r) => r.qos)],
+    }] : []),
+    ...(cleared.length > 0 ? [{ sql: 'delete from retained where topic = any($1::text[])', params: [cleared] }] : []),
+    ...(readings.length > 0 ? [{
+      // A node that is being removed takes its last readings with it.
+      sql: `insert into readings (node_id, signal_id, at, number, word)
+        select r.* from unnest($1::uuid[], $2::text[], $3::timestamptz[], $4::float8[], $5::text[]) r (node_id, signal_id, at, number, word)
+        where exists (select 1 from nodes where nodes.id = r.node_id)`,
+      params: [readings.map((r) => r.node), readings.map((r) => r.signal), readings.map((r) => r.at.toISOString()), readings.map((r) => r.number), readings.map((r) => r.word)],
+    }] : []),
+  ])
+}
+
+const point = z.object({ at: z.date(), number: z.number().nullable(), word: z.string().nullable() })
+
+export function readingsSince(db: Database, node: string, signal: string, seconds: number, most = 2000) {
+  return db.query(point, `select at, number, word from (
+      select at, number, word from readings where node_id = $1 and signal_id = $2 and at > now() - make_interval(secs => $3) order by at desc limit $4
+    ) recent order by at`, [node, signal, seconds, most])
+}

@@ -1,0 +1,13 @@
+/** What passes between the server and the database's thread. */
+export interface Statement { sql: string; params: unknown[] }
+
+export type DbRequest =
+  | { id: number; kind: 'query'; statement: Statement }
+  | { id: number; kind: 'transaction'; statements: Statement[] }
+  | { id: number; kind: 'close' }
+
+export type DbReply =
+  | { id: number; ok: true; rows: unknown[][] }
+  | { id: number; ok: false; message: string; code: string | null }
+
+export interface DbThreadData { folder: string; migrations: { name: string; sql: string }[] }

@@ -1,0 +1,34 @@
+import { z } from 'zod'
+import type { Compiled } from '../../core/nodefile/compile'
+import type { Database } from './database'
+
+export const revisionStates = ['compiled', 'sent', 'running', 'refused', 'returned', 'unanswered'] as const
+export type RevisionState = (typeof revisionStates)[number]
+
+const revisionRow = z.object({
+  revision: z.number(), hash: z.string(), slug: z.string(), state: z.enum(revisionStates), answer: z.string().nullable(), created_at: z.date(),
+})
+export type RevisionRow = z.infer<typeof revisionRow>
+
+export async function insertRevision(db: Database, node: string, slug: string, { file, hash, text, td }: Compiled): Promise<void> {
+  await db.run('insert into revisions (node_id, revision, hash, file, td, slug) values ($1, $2, $3, $4, $5, $6)', [node, file.revision, hash, text, JSON.stringify(td), slug])
+}
+
+export function revisionsOf(db: Database, node: string): Promise<RevisionRow[]> {
+  return db.query(revisionRow, 'select revision, hash, slug, state, answer, created_at from revisions where node_id = $1 order by revision desc limit 50', [node])
+}
+
+export async function setRevisionState(db: Database, node: string, revision: number, state: RevisionState, answer: string | null): Promise<void> {
+  await db.run('update revisions set state = $3, answer = $4 where node_id = $1 and revision = $2', [node, revision, state, answer])
+}
+
+export const runningRow = z.object({ node_id: z.string(), revision: z.number(), hash: z.string() })
+
+export function allRunning(db: Database) {
+  return db.query(runningRow, 'select node_id, revision, hash from running')
+}
+
+export async function setRunning(db: Database, node: string, revision: number, hash: string): Promise<void> {
+  await db.run(`insert into running (node_id, revision, hash, at) values ($1, $2, $3, now())
+    on conflict (node_id) do update set revision = excluded.revision, hash = excluded.hash, at = excluded.at`, [node, revision, hash])
+}

@@ -1,0 +1,186 @@
+import { z } from 'zod'
+import type { Catalog } from '../../core/catalog/catalog'
+import { configReportSchema, doneSchema, type Done, healthSchema, parseObject, parseScalar, statusSchema } from '../../core/publish/payload'
+import { channelOf } from '../../core/publish/describe'
+import { splitTopic } from '../../core/publish/topics'
+import type { Message } from '../broker/broker'
+import type { Database } from '../db/database'
+import { type ReadingRow, type RetainedRow, saveMessages } from '../db/messageRows'
+import type { Workshop } from '../nodes/workshop'
+import type { Counts, ListedEntity, Tape, Trouble } from './protocol'
+import type { LiveStream } from './stream'
+
+const FLUSH_MS = 250
+const tapeSchema = z.object({ levelM: z.number(), airC: z.number(), pump: z.boolean() })
+const entitySchema = z.object({
+  id: z.string(), thing: z.string(), name: z.string(), area: z.string(), kind: z.string(), unit: z.string().nullable(),
+  value: z.unknown(), at: z.string().nullable(), available: z.boolean(), command: z.string().nullable(),
+})
+
+export interface IngestOptions { db: Database; catalog: Catalog; root: string; workshop: Workshop; stream: LiveStream; clients: () => number }
+
+/** What every message means: values to the live view and the database, the rest to whoever waits for it. */
+export class Ingest {
+  readonly counts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0 }
+  readonly troubles: Trouble[] = []
+  entities: ListedEntity[] = []
+  tapes: Record<string, Tape> = {}
+  private retained = new Map<string, RetainedRow>()
+  private holding = new Set<string>()
+  private readings: ReadingRow[] = []
+  private flushing: Promise<void> = Promise.resolve()
+  private waiting = new Map<string, (done: Done) => void>()
+  private recent: number[] = []
+  private timers: NodeJS.Timeout[]
+
+  constructor(private readonly o: IngestOptions) {
+    this.timers = [setInterval(() => void this.flush(), FLUSH_MS), setInterval(() => this.tell(), 2000)]
+  }
+
+  take(message: Message): void {
+    this.counts.received += 1
+    this.recent.push(Date.now())
+    if (message.retain) this.retain(message)
+    if (message.topic.startsWith('standin/')) return this.standin(message)
+    const parts = splitTopic(message.topic)
+    if (!parts || parts.root !== this.o.root) return
+    const node = this.o.workshop.bySlug(parts.node)
+    if (!node || (message.retain && message.payload.length === 0)) return
+    const text = message.payload.toString('utf8')
+    if (parts.tail === 'set') return
+    if (message.from !== null) this.o.workshop.heard(node.id)
+    if (parts.tail === 'done') return this.done(message.topic, text)
+    switch (parts.leaf) {
+      case 'status': return this.object(message.topic, statusSchema, text, (status) => this.o.workshop.live(node.id, { status }))
+      case 'health': return this.object(message.topic, healthSchema, text, (health) => this.o.workshop.live(node.id, { health }))
+      case 'config': return this.object(message.topic, configReportSchema, text, (running) => this.o.workshop.runs(node.id, running))
+      case 'fault': return this.odd(message.topic, `fault: ${text.slice(0, 200)}`)
+      case 'td': return
+      default: return this.value(node.id, parts.leaf, message.topic, text)
+    }
+  }
+
+  refused(topic: string, what: string): void {
+    this.counts.refused += 1
+    this.trouble(topic, what)
+  }
+
+  /** Topics below `prefix` that hold a retained message. */
+  retainedTopics(prefix: string): string[] {
+    return [...this.holding].filter((t) => t.startsWith(prefix))
+  }
+
+  /** The answer to the command with this id, or null when none comes in time. */
+  answerTo(id: string, withinMs: number): Promise<Done | null> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(() => {
+        this.waiting.delete(id)
+        resolve(null)
+      }, withinMs)
+      this.waiting.set(id, (done) => {
+        clearTimeout(timer)
+        this.waiting.delete(id)
+        resolve(done)
+      })
+    })
+  }
+
+  /** Writes what has gathered. A batch that fails is put back and tried again. */
+  flush(): Promise<void> {
+    this.flushing = this.flushing.then(async () => {
+      if (this.retained.size === 0 && this.readings.length === 0) return
+      const retained = this.retained
+      const readings = this.readings
+      this.retained = new Map()
+      this.readings = []
+      try {
+        await saveMessages(this.o.db, [...retained.values()], readings)
+      } catch (e) {
+        for (const [topic, row] of retained) if (!this.retained.has(topic)) this.retained.set(topic, row)
+        this.readings = [...readings, ...this.readings].slice(-50_000)
+        this.trouble('', `readings could not be stored: ${e instanceof Error ? e.message : String(e)}`)
+      }
+    })
+    return this.flushing
+  }
+
+  async stop(): Promise<void> {
+    this.timers.forEach(clearInterval)
+    await this.flush()
+  }
+
+  private retain({ topic, payload, qos }: Message): void {
+    this.retained.set(topic, { topic, payload, qos })
+    if (payload.length > 0) this.holding.add(topic)
+    else this.holding.delete(topic)
+  }
+
+  private value(node: string, slug: string, topic: string, text: string): void {
+    const design = this.o.workshop.get(node)?.design
+    const found = design && Object.entries(design.signals).find(([, s]) => s.slug === slug)
+    if (!design || !found) return this.odd(topic, 'no signal of this name in the design')
+    const parsed = parseScalar(text)
+    if (!parsed.ok) return this.odd(topic, parsed.reason)
+    const [signalId, signal] = found
+    const { value } = parsed
+    const access = channelOf(design, this.o.catalog, signal)?.access
+    const expected = access === 'reading' ? 'number' : access === 'output' ? 'boolean' : 'string'
+    if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
+    const at = new Date()
+    this.o.workshop.value(node, signalId, value, at)
+    this.readings.push({
+      node, signal: signalId, at,
+      number: typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, word: typeof value === 'string' ? value : null,
+    })
+  }
+
+  private done(topic: string, text: string): void {
+    this.object(topic, doneSchema, text, (done) => {
+      if (done.id !== null) this.waiting.get(done.id)?.(done)
+    })
+  }
+
+  private standin(message: Message): void {
+    const text = message.payload.toString('utf8')
+    if (message.topic === 'standin/controller/entities') {
+      this.object(message.topic, z.array(entitySchema), text, (entities) => {
+        this.entities = entities
+        this.o.stream.emit({ kind: 'entities', entities })
+      })
+      return
+    }
+    const [, id, leaf] = message.topic.split('/')
+    const node = leaf === 'tape' ? this.o.workshop.get(id ?? '') : undefined
+    if (!node) return
+    this.object(message.topic, tapeSchema, text, (tape) => {
+      this.tapes[node.id] = tape
+      this.o.stream.emit({ kind: 'tape', node: node.id, tape })
+    })
+  }
+
+  private object<T>(topic: string, schema: z.ZodType<T>, text: string, then: (value: T) => void): void {
+    const parsed = parseObject(schema, text)
+    if (parsed.ok) then(parsed.value)
+    else this.odd(topic, parsed.reason)
+  }
+
+  private odd(topic: string, what: string): void {
+    this.counts.odd += 1
+    this.trouble(topic, what)
+  }
+
+  private trouble(topic: string, what: string): void {
+    const trouble = { at: new Date().toISOString(), topic, what }
+    this.troubles.unshift(trouble)
+    this.troubles.length = Math.min(this.troubles.length, 100)
+    this.o.stream.emit({ kind: 'trouble', trouble })
+  }
+
+  private tell(): void {
+    const since = Date.now() - 60_000
+    this.recent = this.recent.filter((t) => t >= since)
+    this.counts.perMinute = this.recent.length
+    this.counts.clients = this.o.clients()
+    this.o.stream.emit({ kind: 'counts', counts: { ...this.counts } })
+  }
+}

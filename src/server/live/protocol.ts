@@ -1,0 +1,47 @@
+import type { Design } from '../../core/design/design'
+import type { EditBody } from '../../core/design/edit'
+import type { NodeHealth, NodeStatus, Scalar } from '../../core/publish/payload'
+
+/** What is known of a node beside its design. Times are ISO 8601. */
+export interface NodeLive {
+  status: NodeStatus | null
+  heardAt: string | null
+  health: NodeHealth | null
+  running: { revision: number; hash: string } | null
+  /** By signal id. */
+  values: Record<string, { value: Scalar; at: string }>
+  acknowledged: string[]
+}
+
+export interface NodeState { id: string; design: Design; seq: number; live: NodeLive }
+
+/** An entity as a controller lists it, by its own account. */
+export interface ListedEntity {
+  id: string; thing: string; name: string; area: string; kind: string; unit: string | null; value: unknown; at: string | null; available: boolean; command: string | null
+}
+
+export interface Tape { levelM: number; airC: number; pump: boolean }
+
+export interface Counts { received: number; refused: number; odd: number; perMinute: number; clients: number }
+
+export interface Trouble { at: string; topic: string; what: string }
+
+export type LiveEvent =
+  | { kind: 'node'; node: NodeState }
+  | { kind: 'edit'; node: string; seq: number; editId: string; body: EditBody; author: string }
+  | { kind: 'value'; node: string; signal: string; value: Scalar; at: string }
+  | { kind: 'live'; node: string; live: Omit<NodeLive, 'values'> }
+  | { kind: 'entities'; entities: ListedEntity[] }
+  | { kind: 'tape'; node: string; tape: Tape }
+  | { kind: 'counts'; counts: Counts }
+  | { kind: 'trouble'; trouble: Trouble }
+
+export interface Snapshot {
+  nodes: NodeState[]
+  entities: ListedEntity[]
+  tapes: Record<string, Tape>
+  counts: Counts
+  troubles: Trouble[]
+  broker: { host: string; port: number }
+  demo: boolean
+}

@@ -1,0 +1,147 @@
+import type { Catalog } from '../../core/catalog/catalog'
+import { applyEdit } from '../../core/design/apply'
+import { type Design, RESERVED_SLUGS } from '../../core/design/design'
+import type { Edit } from '../../core/design/edit'
+import { editWords } from '../../core/design/editWords'
+import type { Scalar } from '../../core/publish/payload'
+import { DatabaseError, type Database } from '../db/database'
+import { acknowledge, allAcknowledgements } from '../db/logbookRows'
+import { allNodes, editsAfter, editSeq, type EditRow, insertNode, saveEdit } from '../db/nodeRows'
+import { allRunning, setRunning } from '../db/revisionRows'
+import type { NodeLive, NodeState } from '../live/protocol'
+import type { LiveStream } from '../live/stream'
+
+export type EditOutcome =
+  | { kind: 'saved'; seq: number }
+  | { kind: 'behind'; seq: number; missed: EditRow[] }
+  | { kind: 'refused'; reason: string; accepts: string }
+  | { kind: 'unknown' }
+
+const nothingHeard = (): NodeLive => ({ status: null, heardAt: null, health: null, running: null, values: {}, acknowledged: [] })
+
+/** All nodes in memory as the database has them, and the one place where a design changes. */
+export class Workshop {
+  private nodes = new Map<string, NodeState>()
+  private turns = new Map<string, Promise<unknown>>()
+  /** Slugs a node went by since the start: its old topics stay its own until it has moved. */
+  private formerSlugs = new Map<string, Set<string>>()
+
+  private constructor(private readonly db: Database, private readonly catalog: Catalog, private readonly stream: LiveStream) {}
+
+  static async load(db: Database, catalog: Catalog, stream: LiveStream): Promise<Workshop> {
+    const shop = new Workshop(db, catalog, stream)
+    for (const { id, design, seq } of await allNodes(db)) shop.nodes.set(id, { id, design, seq, live: nothingHeard() })
+    for (const { node_id, revision, hash } of await allRunning(db)) shop.patch(node_id, { running: { revision, hash } })
+    for (const { node_id, finding } of await allAcknowledgements(db)) shop.nodes.get(node_id)?.live.acknowledged.push(finding)
+    return shop
+  }
+
+  all(): NodeState[] {
+    return [...this.nodes.values()]
+  }
+
+  get(id: string): NodeState | undefined {
+    return this.nodes.get(id)
+  }
+
+  bySlug(slug: string): NodeState | undefined {
+    return this.all().find((n) => n.design.slug === slug) ?? this.all().find((n) => this.formerSlugs.get(n.id)?.has(slug))
+  }
+
+  slugsOf(id: string): string[] {
+    const node = this.nodes.get(id)
+    return node ? [node.design.slug, ...(this.formerSlugs.get(id) ?? [])] : []
+  }
+
+  /** Adds a node; refuses a slug that is taken. */
+  async add(design: Design, author: string): Promise<string | null> {
+    const clash = this.slugClash(design.id, design.slug)
+    if (clash) return clash
+    await insertNode(this.db, design, author)
+    const node = { id: design.id, design, seq: 0, live: nothingHeard() }
+    this.nodes.set(design.id, node)
+    this.stream.emit({ kind: 'node', node })
+    return null
+  }
+
+  /** One edit after the other per node. Saved means the row is in the database. The same edit sent twice is saved once. */
+  edit(edit: Edit): Promise<EditOutcome> {
+    return this.inTurn(edit.node, () => this.editNow(edit))
+  }
+
+  private async editNow(edit: Edit): Promise<EditOutcome> {
+    const node = this.nodes.get(edit.node)
+    if (!node) return { kind: 'unknown' }
+    const already = await editSeq(this.db, edit.id)
+    if (already !== null) return { kind: 'saved', seq: already }
+    if (edit.base !== node.seq) return { kind: 'behind', seq: node.seq, missed: await editsAfter(this.db, edit.node, edit.base) }
+    const applied = applyEdit(node.design, edit.body, this.catalog)
+    if (!applied.ok) return { kind: 'refused', reason: applied.reason, accepts: applied.accepts }
+    const clash = this.slugClash(edit.node, applied.design.slug)
+    if (clash) return { kind: 'refused', reason: clash, accepts: 'a short name no other node has' }
+    const saved = await saveEdit(this.db, edit, editWords(edit.body, node.design), applied.design)
+    if (!saved) throw new DatabaseError('the node in the database is not the one in memory', null)
+    const oldSlug = node.design.slug
+    if (oldSlug !== applied.design.slug) {
+      this.formerSlugs.set(edit.node, (this.formerSlugs.get(edit.node) ?? new Set()).add(oldSlug))
+    }
+    const seq = node.seq + 1
+    this.nodes.set(edit.node, { ...node, design: applied.design, seq, live: this.nodes.get(edit.node)?.live ?? node.live })
+    this.stream.emit({ kind: 'edit', node: edit.node, seq, editId: edit.id, body: edit.body, author: edit.author })
+    return { kind: 'saved', seq }
+  }
+
+  async acknowledge(id: string, finding: string, name: string, title: string): Promise<void> {
+    await acknowledge(this.db, id, finding, name, title)
+    const live = this.nodes.get(id)?.live
+    if (live && !live.acknowledged.includes(finding)) this.live(id, { acknowledged: [...live.acknowledged, finding] })
+  }
+
+  /** Slugs whose retained messages are left behind by a rename, once the node itself has moved. */
+  movedFrom(id: string): string[] {
+    const former = [...(this.formerSlugs.get(id) ?? [])].filter((s) => s !== this.nodes.get(id)?.design.slug)
+    this.formerSlugs.delete(id)
+    return former
+  }
+
+  heard(id: string): void {
+    const live = this.nodes.get(id)?.live
+    if (live) live.heardAt = new Date().toISOString()
+  }
+
+  live(id: string, change: Partial<Omit<NodeLive, 'values'>>): void {
+    this.patch(id, change)
+    const node = this.nodes.get(id)
+    if (!node) return
+    const { values: _, ...live } = node.live
+    this.stream.emit({ kind: 'live', node: id, live })
+  }
+
+  runs(id: string, running: { revision: number; hash: string }): void {
+    this.live(id, { running })
+    void setRunning(this.db, id, running.revision, running.hash).catch(() => undefined)
+  }
+
+  value(id: string, signal: string, value: Scalar, at: Date): void {
+    const live = this.nodes.get(id)?.live
+    if (!live) return
+    live.values[signal] = { value, at: at.toISOString() }
+    this.stream.emit({ kind: 'value', node: id, signal, value, at: at.toISOString() })
+  }
+
+  private patch(id: string, change: Partial<NodeLive>): void {
+    const node = this.nodes.get(id)
+    if (node) node.live = { ...node.live, ...change }
+  }
+
+  private slugClash(id: string, slug: string): string | null {
+    if ((RESERVED_SLUGS as readonly string[]).includes(slug) || slug === 'time') return `“${slug}” has a meaning of its own in the topics`
+    return this.all().some((n) => n.id !== id && n.design.slug === slug) ? `another node is called “${slug}” already` : null
+  }
+
+  private inTurn<T>(id: string, task: () => Promise<T>): Promise<T> {
+    const turn = (this.turns.get(id) ?? Promise.resolve()).then(task, task)
+    this.turns.set(id, turn.catch(() => undefined))
+    return turn
+  }
+}

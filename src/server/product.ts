@@ -1,0 +1,219 @@
+import { randomUUID } from 'node:crypto'
+import fs from 'node:fs'
+import path from 'node:path'
+import { builtInCatalog } from '../core/catalog/catalog'
+import { designSchema, type Design } from '../core/design/design'
+import { compile, packageText } from '../core/nodefile/compile'
+import { canonicalJson } from '../core/hash/canonicalJson'
+import type { BrokerAddress } from '../core/publish/describe'
+import { DEFAULT_ROOT, topicsOf } from '../core/publish/topics'
+import type { Scalar } from '../core/publish/payload'
+import { startBroker, type Broker } from './broker/broker'
+import { Logins, newPassword } from './broker/logins'
+import { type Database, openDatabase } from './db/database'
+import { allRetained } from './db/messageRows'
+import { insertRevision, revisionsOf, setRevisionState } from './db/revisionRows'
+import { log } from './db/logbookRows'
+import { Ingest } from './live/ingest'
+import type { Snapshot } from './live/protocol'
+import { LiveStream } from './live/stream'
+import { Workshop } from './nodes/workshop'
+
+export interface ProductOptions {
+  project: string
+  dataFolder: string
+  host: string
+  mqttPort: number
+  /** Passwords of the demo's logins; absent outside the demo. */
+  demo: { outsidePassword: string; controllerPassword: string; standinPassword: string } | null
+}
+
+export type SendOutcome =
+  | { kind: 'running'; revision: number; hash: string }
+  | { kind: 'incomplete'; reasons: string[] }
+  | { kind: 'failed'; revision: number; reason: string }
+
+export type CommandOutcome = { kind: 'done'; ms: number } | { kind: 'failed'; reason: string }
+
+/** Time a board has to answer that it runs a new file: it starts it, connects, and only then says so. */
+const ANSWER_FILE_MS = 75_000
+const ANSWER_COMMAND_MS = 5_000
+export const OUTSIDE_NAME = 'outside'
+
+/** The running product: database, broker, ingest and the live view. One per process. */
+export class Product {
+  readonly catalog = builtInCatalog
+  readonly root = DEFAULT_ROOT
+  private connected = new Set<string>()
+  private timers: NodeJS.Timeout[] = []
+
+  private constructor(
+    readonly options: ProductOptions, readonly db: Database, readonly logins: Logins,
+    readonly stream: LiveStream, readonly workshop: Workshop, private broker: Broker | null, readonly ingest: Ingest,
+  ) {}
+
+  static async start(options: ProductOptions): Promise<Product> {
+    const db = await openDatabase({
+      folder: options.dataFolder,
+      threadFile: path.join(options.project, 'build/db-thread.mjs'),
+      migrationsFolder: path.join(options.project, 'src/server/db/migrations'),
+    })
+    const logins = await Logins.load(db)
+    const stream = new LiveStream()
+    const workshop = await Workshop.load(db, builtInCatalog, stream)
+    let product: Product | null = null
+    const ingest = new Ingest({ db, catalog: builtInCatalog, root: DEFAULT_ROOT, workshop, stream, clients: () => product?.broker?.clients ?? 0 })
+    product = new Product(options, db, logins, stream, workshop, null, ingest)
+    if (options.demo) await product.prepareDemo(options.demo)
+    await product.startBroker()
+    return product
+  }
+
+  get brokerAddress(): BrokerAddress {
+    return { host: this.options.host, port: this.options.mqttPort, root: this.root }
+  }
+
+  snapshot(): Snapshot {
+    return {
+      nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, counts: { ...this.ingest.counts },
+      troubles: this.ingest.troubles, broker: { host: this.options.host, port: this.options.mqttPort }, demo: this.options.demo !== null,
+    }
+  }
+
+  /** Compiles the design, sends it and waits until the node says it runs it, refuses it, or has gone back to the old one. */
+  async send(id: string): Promise<SendOutcome | null> {
+    const node = this.workshop.get(id)
+    if (!node) return null
+    const before = (await revisionsOf(this.db, id))[0]
+    const revision = (before?.revision ?? 0) + 1
+    const result = compile(node.design, this.catalog, this.brokerAddress, revision)
+    if (!result.ok) return { kind: 'incomplete', reasons: result.reasons }
+    const { compiled } = result
+    await insertRevision(this.db, id, node.design.slug, compiled)
+    const command = randomUUID()
+    const answer = this.ingest.answerTo(command, ANSWER_FILE_MS)
+    // A node that has just been renamed still listens under the name its last file gave it.
+    const listens = this.connectedSlug(id, before?.slug) ?? node.design.slug
+    if (!this.connected.has(id)) return this.failed(id, revision, 'the node is not connected: nothing was sent')
+    await this.publish(topicsOf(this.root, listens).configSet, packageText({ id: command, revision, hash: compiled.hash, text: compiled.text, td: compiled.td }), false)
+    await setRevisionState(this.db, id, revision, 'sent', null)
+    const done = await answer
+    if (done?.result === 'done') {
+      await setRevisionState(this.db, id, revision, 'running', null)
+      await log(this.db, id, 'Vivid Node', `revision ${revision} sent and running`)
+      this.clearFormerTopics(id)
+      return { kind: 'running', revision, hash: compiled.hash }
+    }
+    const reason = done ? done.reason ?? 'no reason given' : `no answer within ${ANSWER_FILE_MS / 1000} s`
+    await setRevisionState(this.db, id, revision, done?.result === 'refused' ? 'refused' : done ? 'returned' : 'unanswered', reason)
+    return { kind: 'failed', revision, reason }
+  }
+
+  /** Sends a command to a signal and waits for its answer. */
+  async command(id: string, signalId: string, value: Scalar): Promise<CommandOutcome> {
+    const node = this.workshop.get(id)
+    const signal = node?.design.signals[signalId]
+    if (!node || !signal) return { kind: 'failed', reason: 'this signal is not in the design' }
+    if (!this.connected.has(id)) return { kind: 'failed', reason: `${node.design.name} is not connected` }
+    const command = randomUUID()
+    const began = performance.now()
+    const answer = this.ingest.answerTo(command, ANSWER_COMMAND_MS)
+    await this.publish(topicsOf(this.root, node.design.slug).set(signal.slug), JSON.stringify({ value, id: command }), false)
+    const done = await answer
+    if (!done) return { kind: 'failed', reason: `${node.design.name} did not answer within ${ANSWER_COMMAND_MS / 1000} s` }
+    return done.result === 'done' ? { kind: 'done', ms: Math.round(performance.now() - began) } : { kind: 'failed', reason: done.reason ?? 'refused' }
+  }
+
+  /** A wish to the stand-ins: only in the demo. */
+  async standin(topic: 'controller' | string, body: unknown): Promise<boolean> {
+    if (!this.options.demo) return false
+    await this.publish(`standin/${topic}/do`, JSON.stringify(body), false)
+    return true
+  }
+
+  async stop(): Promise<void> {
+    this.timers.forEach(clearInterval)
+    await this.broker?.close()
+    await this.ingest.stop()
+    await this.db.close()
+  }
+
+  private async startBroker(): Promise<void> {
+    const { host, mqttPort: port } = this.options
+    const retained = await allRetained(this.db)
+    this.broker = await startBroker({
+      host, port, root: this.root, logins: this.logins, retained,
+      slugsOf: (id) => this.workshop.slugsOf(id),
+      onMessage: (m) => this.ingest.take(m),
+      onRefused: (topic, what) => this.ingest.refused(topic, what),
+      onNode: (id, here) => void (here ? this.connected.add(id) : this.connected.delete(id)),
+    })
+    // What the database gave back is what was last known: the live view starts from it.
+    for (const { topic, payload, qos } of retained) this.ingest.take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null })
+    for (const node of this.workshop.all()) {
+      const wait = node.design.network.keepAliveS * 1500
+      setTimeout(() => void this.gone(node.id), wait).unref()
+    }
+    const tellTime = () => void this.publish(`${this.root}/time`, String(Math.floor(Date.now() / 1000)), false)
+    tellTime()
+    this.timers.push(setInterval(tellTime, 60_000))
+  }
+
+  /** A node that was online when the product stopped and has not come back: its last will died with the old broker. */
+  private async gone(id: string): Promise<void> {
+    const node = this.workshop.get(id)
+    if (!node || this.connected.has(id) || node.live.status?.is !== 'online') return
+    await this.publish(topicsOf(this.root, node.design.slug).status, '{"is":"offline"}', true)
+  }
+
+  private connectedSlug(id: string, lastSlug: string | undefined): string | undefined {
+    return lastSlug !== undefined && this.workshop.slugsOf(id).includes(lastSlug) ? lastSlug : undefined
+  }
+
+  private clearFormerTopics(id: string): void {
+    for (const slug of this.workshop.movedFrom(id)) {
+      for (const topic of this.ingest.retainedTopics(`${this.root}/${slug}/`)) void this.publish(topic, '', true)
+    }
+  }
+
+  private async failed(id: string, revision: number, reason: string): Promise<SendOutcome> {
+    await setRevisionState(this.db, id, revision, 'unanswered', reason)
+    return { kind: 'failed', revision, reason }
+  }
+
+  private async publish(topic: string, payload: string, retain: boolean): Promise<void> {
+    await this.broker?.publish(topic, payload, { retain, qos: 1 })
+  }
+
+  private async prepareDemo(demo: NonNullable<ProductOptions['demo']>): Promise<void> {
+    await this.logins.set(OUTSIDE_NAME, 'reader', null, demo.outsidePassword)
+    await this.logins.set('controller', 'controller', null, demo.controllerPassword)
+    await this.logins.set('standin', 'standin', null, demo.standinPassword)
+    const folder = path.join(this.options.project, 'demo/designs')
+    for (const name of fs.readdirSync(folder).sort()) {
+      const design = designSchema.parse(JSON.parse(fs.readFileSync(path.join(folder, name), 'utf8')))
+      if (this.workshop.all().length > 0 && !this.workshop.get(design.id)) continue
+      if (!this.workshop.get(design.id)) await this.workshop.add(design, 'demo')
+      await this.writeBundle(design)
+    }
+  }
+
+  /** The simulated board's flash: made once, kept from then on; only the broker's address follows the ports of this start. */
+  private async writeBundle(design: Design): Promise<void> {
+    const folder = path.join(this.options.dataFolder, 'standins', design.id)
+    const nodeFile = path.join(folder, 'node.json')
+    const login = `node-${design.slug}`
+    if (fs.existsSync(nodeFile) && this.logins.has(login) && fs.readFileSync(nodeFile, 'utf8').includes(`"port":${this.options.mqttPort}`)) return
+    const revision = ((await revisionsOf(this.db, design.id))[0]?.revision ?? 0) + 1
+    const result = compile(this.workshop.get(design.id)?.design ?? design, this.catalog, this.brokerAddress, revision)
+    if (!result.ok) return
+    await insertRevision(this.db, design.id, design.slug, result.compiled)
+    const password = newPassword()
+    await this.logins.set(login, 'node', design.id, password)
+    fs.mkdirSync(folder, { recursive: true, mode: 0o700 })
+    const secret = { broker: { name: login, password }, networks: { [design.network.ref]: { name: 'kestrel-yard', password: newPassword() } } }
+    fs.writeFileSync(path.join(folder, 'secret.json'), JSON.stringify(secret), { mode: 0o600 })
+    fs.writeFileSync(path.join(folder, 'td.json'), canonicalJson(result.compiled.td))
+    fs.writeFileSync(nodeFile, result.compiled.text)
+  }
+}

@@ -1,0 +1,28 @@
+import fs from 'node:fs'
+import path from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { Worker } from 'node:worker_threads'
+import type { ThreadData } from './thread'
+
+/** One process for all simulated boards, a thread for each. Arguments: the folder of bundles, the project's folder. */
+const [bundles, project] = process.argv.slice(2)
+const url = process.env.VIVID_BROKER_URL
+const password = process.env.VIVID_STANDIN_PASSWORD
+if (!bundles || !project || !url || !password) {
+  console.error('usage: VIVID_BROKER_URL=… VIVID_STANDIN_PASSWORD=… boards BUNDLES PROJECT')
+  process.exit(2)
+}
+process.on('disconnect', () => process.exit(0))
+
+for (const node of fs.readdirSync(bundles).sort()) {
+  if (!fs.existsSync(path.join(bundles, node, 'node.json'))) continue
+  const workerData: ThreadData = {
+    node, flashDir: path.join(bundles, node), deviceDir: path.join(project, 'device'), shimDir: path.join(project, 'standins/board/shims'),
+    seed: [...node].reduce((sum, c) => sum * 31 + c.charCodeAt(0), 7), broker: { url, name: 'standin', password },
+  }
+  const thread = new Worker(path.join(path.dirname(fileURLToPath(import.meta.url)), 'board-thread.mjs'), { workerData })
+  thread.on('error', (e) => {
+    console.error(`${node}: the simulated board stopped: ${e.message}`)
+    process.exitCode = 1
+  })
+}
