@@ -1,1 +1,5 @@
-export default function Page() { return <p>shop</p> }
+import { Shop } from './Shop'
+
+export default function Page() {
+  return <Shop />
+}

@@ -76,7 +76,7 @@ export class Product {
   snapshot(): Snapshot {
     return {
       nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, counts: { ...this.ingest.counts },
-      troubles: this.ingest.troubles, broker: { host: this.options.host, port: this.options.mqttPort }, demo: this.options.demo !== null,
+      troubles: this.ingest.troubles, broker: { host: this.options.host, port: this.options.mqttPort }, demo: this.options.demo !== null, shop: this.options.demo ? 'Kestrel Yard' : 'Shop',
     }
   }
 

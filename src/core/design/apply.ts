@@ -1,6 +1,6 @@
 import { type Board, pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Channel, type PartKind, terminalOf } from '../catalog/part'
+import { type Channel, terminalOf } from '../catalog/part'
 import { nextHue, nextTag } from '../palette/palette'
 import { judgePin } from '../pins/judgePin'
 import { lineName, planLines } from '../pins/lines'

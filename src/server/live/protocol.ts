@@ -44,4 +44,6 @@ export interface Snapshot {
   troubles: Trouble[]
   broker: { host: string; port: number }
   demo: boolean
+  /** What the shop is called. */
+  shop: string
 }

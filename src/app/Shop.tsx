@@ -1,0 +1,97 @@
+'use client'
+import Link from 'next/link'
+import { useEffect, useMemo, useState } from 'react'
+import { Button } from 'react-bootstrap'
+import { builtInCatalog } from '@/core/catalog/catalog'
+import { derive } from '@/core/derive/derive'
+import { countWords } from '@/ui/findings/Margin'
+import { SeverityMark } from '@/ui/findings/SeverityMark'
+import { agoWords, nowWords } from '@/ui/live/nowWords'
+import { type ClientNode, useLive } from '@/ui/live/store'
+import { useClock } from '@/ui/live/useClock'
+import { Shell } from '@/ui/shell/Shell'
+import { SHOP_PLACES } from '@/ui/shell/places'
+import { SmallThreads } from '@/ui/thread/ThreadRun'
+import { NewNode } from './NewNode'
+
+/** All nodes of the shop, how far each is woven, and what each says now. */
+export function Shop() {
+  const { loaded, nodes, order, shop, counts } = useLive()
+  const [adding, setAdding] = useState(false)
+  const now = useClock()
+  const views = useMemo(() => order.flatMap((id) => {
+    const node = nodes[id]
+    return node ? [{ node, ...derive(node.design, builtInCatalog, new Set(node.live.acknowledged)) }] : []
+  }), [nodes, order])
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key.toLowerCase() === 'n' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !document.querySelector('.modal.show')) {
+        e.preventDefault()
+        setAdding(true)
+      }
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [])
+
+  const threads = views.flatMap((v) => v.rows)
+  const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
+  const unbuilt = views.filter((v) => !v.node.live.running).length
+  return (
+    <Shell crumbs={[{ name: shop }]} places={SHOP_PLACES} here="Shop" back={null}
+      last={<Button variant="bare" onClick={() => setAdding(true)}><kbd>N</kbd>&ensp;new node</Button>}>
+      <div className="title">
+        <h1>Shop</h1>
+        <Fact name="nodes" value={`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`} />
+        <Fact name="threads" value={`${threads.filter((r) => r.woven).length} of ${threads.length} woven`} />
+        <Fact name="standing" value={countWords(standing)} />
+        <Fact name="messages" value={`${counts.perMinute} a minute`} />
+      </div>
+      <div className="place wide">
+        <div className="work">
+          {loaded && views.length === 0 && (
+            <div className="empty">
+              <h2>What should it know or do?</h2>
+              <p>A node starts with a wish: a level, a door, a press, a pump. Name the thing you want to build, and the shelf shows which parts can do it.</p>
+              <Button onClick={() => setAdding(true)}>Begin a node</Button>
+            </div>
+          )}
+          {views.length > 0 && (
+            <table className="nodes">
+              <thead><tr><th scope="col">node</th><th scope="col">knows and does</th><th scope="col">terminal → entity</th><th scope="col">findings</th><th scope="col">heard</th><th scope="col" style={{ textAlign: 'right', paddingRight: 0 }}>now</th></tr></thead>
+              <tbody>
+                {views.map(({ node, rows, findings }) => (
+                  <tr key={node.id}>
+                    <td><Link className="name" href={`/node/${node.design.slug}`}>{node.design.name}</Link><small>{node.design.area}</small></td>
+                    <td style={{ maxWidth: 240 }}>{rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}<small>{builtInCatalog.boards[node.design.board.id]?.name}</small></td>
+                    <td><SmallThreads rows={rows} /></td>
+                    <td><span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>{findings[0] && <SeverityMark severity={findings[0].severity} />}{countWords(findings)}</span></td>
+                    <td>{heardWords(node, now)}<small>{node.live.status?.is ?? 'not connected yet'}</small></td>
+                    <td className="now"><FirstNow node={node} now={now} access={rows[0]?.access ?? 'reading'} signalId={rows[0]?.signalId} /></td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </div>
+      </div>
+      <NewNode show={adding} onHide={() => setAdding(false)} />
+    </Shell>
+  )
+}
+
+export function Fact({ name, value, children }: { name: string; value: string; children?: React.ReactNode }) {
+  return <div className="fact">{name}<strong>{value}{children}</strong></div>
+}
+
+export function heardWords(node: ClientNode, now: number): string {
+  return node.live.heardAt && now > 0 ? `${agoWords(now - Date.parse(node.live.heardAt))} ago` : 'never'
+}
+
+function FirstNow({ node, now, access, signalId }: { node: ClientNode; now: number; access: 'reading' | 'output' | 'event'; signalId: string | undefined }) {
+  const signal = signalId === undefined ? undefined : node.design.signals[signalId]
+  if (!signal || signalId === undefined) return null
+  const words = nowWords(signal, signalId, access, node.live, now)
+  return <>{words.value} <small style={{ display: 'inline' }}>{words.unit}</small></>
+}

@@ -1,0 +1,45 @@
+'use client'
+import Link from 'next/link'
+import { type ReactNode, useEffect } from 'react'
+import type { NodeView } from '@/ui/live/useNode'
+import { useNode } from '@/ui/live/useNode'
+import { useLive } from '@/ui/live/store'
+import { Shell } from '@/ui/shell/Shell'
+import { benchPlaces, SHOP_PLACES } from '@/ui/shell/places'
+
+interface BenchProps {
+  name: string
+  /** Head line facts, work and margin, once the node is known. */
+  children: (view: NodeView) => ReactNode
+}
+
+/** One place of work on a node: shell, crumbs and the state of the node around what the bench itself shows. */
+export function Bench({ name, children }: BenchProps) {
+  const view = useNode()
+  const loaded = useLive((s) => s.loaded)
+  const shop = useLive((s) => s.shop)
+  const title = view?.node.design.name
+  useEffect(() => {
+    if (title !== undefined) document.title = `${title} · ${name} · Vivid Node`
+  }, [title, name])
+
+  if (!view) {
+    return (
+      <Shell crumbs={[{ name: shop, href: '/' }]} places={SHOP_PLACES} here="" back="/">
+        <div className="title"><h1>{loaded ? 'No such node' : '…'}</h1></div>
+        <div className="place wide"><div className="work">{loaded && <p>There is no node of this name. <Link href="/">Back to the shop</Link></p>}</div></div>
+      </Shell>
+    )
+  }
+  const { design } = view.node
+  const last = view.node.undo.at(-1)
+  return (
+    <Shell
+      crumbs={[{ name: shop, href: '/' }, ...(design.area ? [{ name: design.area }] : []), { name: design.name, href: `/node/${design.slug}` }]}
+      places={benchPlaces(design.slug)} here={name} back={name === 'Loom' ? '/' : `/node/${design.slug}`} nodeId={view.node.id}
+      last={last ? `undo: “${last.words}”` : null}
+    >
+      {children(view)}
+    </Shell>
+  )
+}

@@ -1,0 +1,41 @@
+'use client'
+import { useState } from 'react'
+import { Button } from 'react-bootstrap'
+import { z } from 'zod'
+import type { ThreadRow } from '@/core/loom/threadRows'
+import { ask } from '@/ui/live/api'
+import { agoWords, nowWords } from '@/ui/live/nowWords'
+import { say } from '@/ui/live/store'
+import type { NodeView } from '@/ui/live/useNode'
+
+/** The latest value. A change is seen to change; a value that is older than it should be says its age. */
+export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; now: number }) {
+  const { live } = view.node
+  const words = nowWords(row.signal, row.signalId, row.access, live, now)
+  const last = live.values[row.signalId]
+  const age = last && now > 0 ? now - Date.parse(last.at) : 0
+  const late = row.access !== 'event' && row.signal.publish.intervalS > 0 && age > 3000 * row.signal.publish.intervalS + 5000
+  return (
+    <>
+      <b key={last?.at ?? 'none'} className={row.access === 'event' || !last ? '' : 'changed'} data-value={String(last?.value ?? '')} style={words.tone === 'value' ? undefined : { fontSize: '1.03rem', fontWeight: 450 }}>
+        {words.value} <span className="unit">{words.unit}</span>
+      </b>
+      {late && <small>{agoWords(age)} old</small>}
+      {row.access === 'output' && !late && <Switch view={view} row={row} />}
+    </>
+  )
+}
+
+/** Switches an output and says what the node answered. */
+export function Switch({ view, row }: { view: NodeView; row: ThreadRow }) {
+  const [busy, setBusy] = useState(false)
+  const on = view.node.live.values[row.signalId]?.value === true
+  const send = async () => {
+    setBusy(true)
+    const answer = await ask(`/api/nodes/${view.node.id}/command`, z.object({ ms: z.number() }), { signal: row.signalId, value: !on })
+    setBusy(false)
+    if (answer.kind === 'ok') say(`${row.signal.tag} ${row.signal.name}: switched ${on ? 'off' : 'on'}, answered in ${answer.value.ms} ms.`)
+    else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was switched.' : `${row.signal.tag} was not switched: ${answer.error}.`, 'refused')
+  }
+  return <Button variant="quiet" disabled={busy} onClick={() => void send()} data-switch={row.signal.slug}>{busy ? '…' : on ? 'switch off' : 'switch on'}</Button>
+}

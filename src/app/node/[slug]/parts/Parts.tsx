@@ -1,0 +1,120 @@
+'use client'
+import { useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import { z } from 'zod'
+import { inOrder, nameSchema, slugSchema } from '@/core/design/design'
+import { EditField } from '@/ui/fields/EditField'
+import { numberIn } from '@/ui/fields/numberIn'
+import { countWords, Margin } from '@/ui/findings/Margin'
+import { edit, newId, say } from '@/ui/live/store'
+import type { NodeView } from '@/ui/live/useNode'
+import { Ferrule } from '@/ui/thread/Ferrule'
+import { Fact } from '../../../Shop'
+import { AddPart, addPartEdit } from '../AddPart'
+import { Bench } from '../Bench'
+
+export function Parts() {
+  return <Bench name="Parts">{(view) => <PartsOf view={view} />}</Bench>
+}
+
+function PartsOf({ view }: { view: NodeView }) {
+  const { node, derived } = view
+  const [adding, setAdding] = useState(false)
+  const parts = inOrder(node.design.parts)
+  return (
+    <>
+      <div className="title">
+        <h1>Parts</h1>
+        <BoardChoice view={view} />
+        <Fact name="parts" value={String(parts.length)} />
+        <Fact name="signals" value={String(Object.keys(node.design.signals).length)} />
+        <Fact name="findings" value={countWords(derived.findings)} />
+      </div>
+      <div className="place">
+        <div className="work">
+          {parts.map(({ id }) => <PartRow key={id} view={view} partId={id} />)}
+          <div style={{ padding: '16px 0 6px' }}><Button onClick={() => setAdding(true)}>Add a part: what should it know or do?</Button></div>
+          <h2 style={{ marginTop: 22 }}>On the shelf</h2>
+          <table className="table"><tbody>
+            {Object.values(view.catalog.parts).map((kind) => (
+              <tr key={kind.id}>
+                <td><b>{kind.name}</b><br /><span className="soft small">{kind.summary}</span></td>
+                <td className="small mono">{kind.terminals.map((t) => t.label).join(' · ')}</td>
+                <td style={{ textAlign: 'right' }}><Button variant="quiet" aria-label={`add ${kind.name}`} onClick={() => { if (edit(node.id, addPartEdit(view, kind))) say(`${kind.name} added.`) }}>Add</Button></td>
+              </tr>
+            ))}
+          </tbody></table>
+        </div>
+        <aside className="margin" aria-label="margin"><Margin nodeId={node.id} design={node.design} findings={derived.findings} /></aside>
+      </div>
+      <AddPart view={view} show={adding} onHide={() => setAdding(false)} />
+    </>
+  )
+}
+
+function BoardChoice({ view }: { view: NodeView }) {
+  const { node, catalog } = view
+  return (
+    <div className="fact"><label htmlFor="board">board</label>
+      <Form.Select id="board" value={node.design.board.id} style={{ width: 'auto' }} onChange={(e) => {
+        if (edit(node.id, { kind: 'choose-board', board: e.target.value })) say('Board changed; parts, signals and names stay, pins are planned anew.')
+      }}>
+        {Object.values(catalog.boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}
+      </Form.Select>
+    </div>
+  )
+}
+
+const choice = (choices: string[]) => z.string().refine((v) => choices.includes(v))
+
+function PartRow({ view, partId }: { view: NodeView; partId: string }) {
+  const { node: { id: nodeId, design }, board, catalog } = view
+  const part = design.parts[partId]
+  const kind = part && catalog.parts[part.kind]
+  if (!part || !kind) return null
+  const signals = inOrder(design.signals).filter(({ value }) => value.partId === partId)
+  const unused = kind.channels.filter((c) => !signals.some(({ value }) => value.channel === c.id))
+  return (
+    <section id={partId} className="list-row" style={{ gridTemplateColumns: '230px 1fr auto' }} aria-label={part.label} data-part={part.kind}>
+      <div>
+        <EditField id={`${partId}-label`} label="name of the part" hideLabel value={part.label} schema={nameSchema} onSave={(label) => edit(nodeId, { kind: 'rename-part', partId, label })} />
+        <div className="soft small" style={{ marginTop: 4 }}>{kind.name}</div>
+      </div>
+      <div style={{ display: 'grid', gap: 9 }}>
+        {signals.map(({ id, value: s }) => (
+          <div key={id} className="fields" style={{ alignItems: 'center' }}>
+            <Ferrule signal={s} />
+            <EditField id={`${id}-name`} label={`name of ${s.tag}`} hideLabel width={130} value={s.name} schema={nameSchema} onSave={(name) => edit(nodeId, { kind: 'rename-signal', signalId: id, name, slug: s.slug })} />
+            <span className="soft small">topic …/</span>
+            <EditField id={`${id}-slug`} label={`topic of ${s.tag}`} hideLabel width={150} value={s.slug} schema={slugSchema} onSave={(slug) => edit(nodeId, { kind: 'rename-signal', signalId: id, name: s.name, slug })} />
+            <Button variant="bare" className="small" aria-label={`remove signal ${s.tag}`} onClick={() => edit(nodeId, { kind: 'remove-signal', signalId: id })}>remove</Button>
+          </div>
+        ))}
+        {unused.map((c) => (
+          <div key={c.id}><Button variant="bare" className="small" onClick={() => edit(nodeId, { kind: 'add-signal', partId, signal: { id: newId(), channel: c.id } })}>make its {c.name} known</Button></div>
+        ))}
+        <div className="fields">
+          {kind.terminals.map((t) => t.role === 'supply' && (
+            <div key={t.id}><Form.Label htmlFor={`${partId}-${t.id}`}>{t.label} fed from</Form.Label>
+              <Form.Select id={`${partId}-${t.id}`} value={part.feeds[t.id] ?? ''} onChange={(e) => edit(nodeId, { kind: 'feed', partId, terminal: t.id, rail: e.target.value })}>
+                {part.feeds[t.id] === undefined && <option value="">nothing yet</option>}
+                {board.rails.map((r) => <option key={r.id} value={r.id}>{r.name}</option>)}
+              </Form.Select>
+            </div>
+          ))}
+          {kind.settings.map((s) => ('choices' in s ? (
+            <div key={s.id}><Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
+              <Form.Select id={`${partId}-${s.id}`} title={s.why} value={String(part.settings[s.id] ?? s.default)} onChange={(e) => {
+                const parsed = choice(s.choices).safeParse(e.target.value)
+                if (parsed.success) edit(nodeId, { kind: 'set-part', partId, setting: s.id, value: parsed.data })
+              }}>{s.choices.map((c) => <option key={c}>{c}</option>)}</Form.Select>
+            </div>
+          ) : (
+            <EditField key={s.id} id={`${partId}-${s.id}`} label={s.label} unit={s.unit} width={250} value={Number(part.settings[s.id] ?? s.default)} schema={numberIn(s.min, s.max, s.unit)} onSave={(value) => edit(nodeId, { kind: 'set-part', partId, setting: s.id, value })} />
+          )))}
+        </div>
+      </div>
+      <Button variant="quiet" aria-label={`remove ${part.label}`} onClick={() => { if (edit(nodeId, { kind: 'remove-part', partId })) say(`${part.label} removed. Ctrl-Z brings it back.`) }}>Remove</Button>
+    </section>
+  )
+}

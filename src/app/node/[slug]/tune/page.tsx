@@ -1,0 +1,6 @@
+import { Suspense } from 'react'
+import { Tune } from './Tune'
+
+export default function Page() {
+  return <Suspense><Tune /></Suspense>
+}

@@ -1,0 +1,6 @@
+import { Suspense } from 'react'
+import { Wires } from './Wires'
+
+export default function Page() {
+  return <Suspense><Wires /></Suspense>
+}

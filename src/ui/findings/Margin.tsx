@@ -1,0 +1,84 @@
+'use client'
+import { useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import { z } from 'zod'
+import type { Finding } from '../../core/checks/finding'
+import type { Design } from '../../core/design/design'
+import { ask } from '../live/api'
+import { author, editAll, rememberAuthor, say } from '../live/store'
+import { Ferrule } from '../thread/Ferrule'
+import { SeverityMark } from './SeverityMark'
+import { WorkingSteps } from './WorkingSteps'
+
+interface MarginProps {
+  nodeId: string
+  design: Design
+  findings: Finding[]
+  /** Thread in focus: its findings stand first, the others step back. */
+  focus?: string | null
+}
+
+/** `1 stop, 2 notes`. */
+export function countWords(findings: readonly { severity: string }[]): string {
+  const words = ['stop', 'fix', 'note'].flatMap((s) => {
+    const n = findings.filter((f) => f.severity === s).length
+    return n > 0 ? [`${n} ${s}${n === 1 ? '' : s === 'fix' ? 'es' : 's'}`] : []
+  })
+  return words.join(', ') || 'clear'
+}
+
+/** The list of findings beside what is on view, each with its working and its remedies. */
+export function Margin({ nodeId, design, findings, focus = null }: MarginProps) {
+  const ordered = [...findings].sort((a, b) => Number(b.signalId === focus) - Number(a.signalId === focus))
+  return (
+    <section aria-label="findings">
+      <h2>findings · {countWords(findings)}</h2>
+      {ordered.map((f) => <FindingItem key={f.key} nodeId={nodeId} design={design} finding={f} dim={focus !== null && f.signalId !== focus} />)}
+      {findings.length === 0 && <p className="small soft" style={{ paddingTop: 12 }}>Nothing stands against this design as far as the rules know.</p>}
+    </section>
+  )
+}
+
+function FindingItem({ nodeId, design, finding, dim }: { nodeId: string; design: Design; finding: Finding; dim: boolean }) {
+  const [open, setOpen] = useState(false)
+  const signal = finding.signalId === null ? undefined : design.signals[finding.signalId]
+  return (
+    <article className={dim ? 'finding dim' : 'finding'} data-rule={finding.rule}>
+      <div className="head"><SeverityMark severity={finding.severity} />{finding.severity.toUpperCase()}{signal && <Ferrule signal={signal} />}</div>
+      <p>{finding.sentence}</p>
+      {finding.caution && <div className="caution"><strong>{finding.caution.title}</strong>{finding.caution.text} Local codes and licensed practice come first.</div>}
+      {open && finding.working && <WorkingSteps working={finding.working} />}
+      {finding.remedies.map((r) => (
+        <Button key={r.label} onClick={() => { if (editAll(nodeId, r.edits)) say(`${r.label}: done. Ctrl-Z takes it back.`) }}>{r.label}</Button>
+      ))}
+      {finding.working && <Button variant="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>Working</Button>}
+      {finding.caution && <Acknowledge nodeId={nodeId} finding={finding.key} />}
+    </article>
+  )
+}
+
+const nameSchema = z.string().trim().min(2, 'Write the name of the person who has read this.').max(60, 'At most 60 characters.')
+
+/** A caution goes away only when a person puts their name to it; the logbook keeps name and date. */
+function Acknowledge({ nodeId, finding }: { nodeId: string; finding: string }) {
+  const [name, setName] = useState(() => author())
+  const [problem, setProblem] = useState('')
+  const send = async () => {
+    const parsed = nameSchema.safeParse(name)
+    if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? '')
+    rememberAuthor(parsed.data)
+    const answer = await ask(`/api/nodes/${nodeId}/acknowledgements`, z.object({}), { finding, name: parsed.data })
+    if (answer.kind === 'ok') say('Kept in the logbook with name and date.')
+    else setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
+  }
+  return (
+    <Form onSubmit={(e) => { e.preventDefault(); void send() }}>
+      <Form.Label htmlFor={`name-${finding}`}>read and understood by</Form.Label>
+      <div className="d-flex" style={{ display: 'flex', gap: 6 }}>
+        <Form.Control id={`name-${finding}`} value={name} onChange={(e) => setName(e.target.value)} isInvalid={problem !== ''} autoComplete="off" />
+        <Button type="submit" style={{ margin: 0 }}>Acknowledge</Button>
+      </div>
+      {problem && <div className="small" role="alert">{problem}</div>}
+    </Form>
+  )
+}

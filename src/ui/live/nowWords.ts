@@ -1,0 +1,24 @@
+import type { Signal } from '../../core/design/design'
+import { fixed } from '../../core/units/format'
+import type { NodeLive } from '../../server/live/protocol'
+
+export interface Now { value: string; unit: string; tone: 'value' | 'unknown' | 'never' }
+
+/** The latest value of a signal as it stands in the loom. `now` is the time of day, ms. */
+export function nowWords(signal: Signal, signalId: string, access: 'reading' | 'output' | 'event', live: NodeLive, now: number): Now {
+  const last = live.values[signalId]
+  if (!last) return { value: access === 'event' ? 'not yet' : 'never', unit: '', tone: 'never' }
+  if (last.value === null) return { value: 'unknown', unit: '', tone: 'unknown' }
+  if (access === 'output') return { value: last.value === true ? 'on' : 'off', unit: '', tone: 'value' }
+  if (access === 'event') return { value: agoWords(now - Date.parse(last.at)), unit: 'ago', tone: 'value' }
+  return { value: typeof last.value === 'number' ? fixed(last.value, signal.publish.decimals) : String(last.value), unit: signal.publish.unit, tone: 'value' }
+}
+
+/** `3 s`, `12 min`, `5 h`, `2 days`. */
+export function agoWords(ms: number): string {
+  const s = Math.max(0, Math.round(ms / 1000))
+  if (s < 90) return `${s} s`
+  if (s < 5400) return `${Math.round(s / 60)} min`
+  if (s < 129_600) return `${Math.round(s / 3600)} h`
+  return `${Math.round(s / 86_400)} days`
+}
