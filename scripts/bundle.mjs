@@ -8,6 +8,7 @@ await build({
     'board-thread': 'standins/board/thread.ts',
     controller: 'standins/controller/main.ts',
     supervise: 'scripts/supervise.ts',
+    formats: 'scripts/formats.ts',
   },
   outdir: 'build', outExtension: { '.js': '.mjs' }, bundle: true, packages: 'external', platform: 'node', format: 'esm', target: 'node20',
   sourcemap: 'inline', logLevel: 'warning',

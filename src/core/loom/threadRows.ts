@@ -40,10 +40,10 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
     const locked = keys.filter((k) => k in design.locks).length
 
     const cells: ThreadRow['cells'] = {
-      part: { fact: part.label, detail: kind.name, state: 'settled' },
-      terminals: { fact: labels.join(' · '), detail: feedWords(design, signal.partId, kind), state: 'settled' },
+      part: { fact: part.label, detail: '', state: 'settled' },
+      terminals: { fact: labels.join('·'), detail: feedWords(design, signal.partId, kind), state: 'settled' },
       wires: wiresCell(design, wires, wiring, keys, planned),
-      pins: planned ? { fact: pins.join(' · '), detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '', state: 'settled' } : { fact: pins.map((p) => p ?? '–').join(' · '), detail: 'no pin yet', state: 'open' },
+      pins: planned ? { fact: pins.join('·'), detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '', state: 'settled' } : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
       conditioning: conditioningCell(signal, channel.access),
       calibration: calibrationCell(signal, channel.access, channel.unit),
       entity: signal.publish.entity ? { fact: signal.name, detail: `…/${signal.slug}`, state: 'settled' } : { fact: 'not published', detail: `…/${signal.slug}`, state: 'open' },
@@ -68,8 +68,9 @@ function wiresCell(design: Design, wires: Wire[], wiring: Wiring, keys: string[]
   const numbers = stored.flatMap((w) => (w ? [w.number] : [])).sort((a, b) => a - b)
   const made = stored.filter((w) => w?.made).length
   const between = wiring.components.filter((c) => keys.includes(c.line)).map((c) => engineering(c.ohm, ''))
-  const run = between.length > 0 ? `via ${between.map((v) => v.trim()).join(' + ')}` : 'direct'
-  return { fact: ranges(numbers), detail: made === wires.length ? `${run}, made` : run, state: 'settled' }
+  const run = between.length > 0 ? between.map((v) => v.trim()).join(' + ') : 'direct'
+  const named = ranges(numbers)
+  return { fact: named.length > 10 ? `${numbers.length} wires` : named, detail: made === wires.length ? `${run}, made` : run, state: 'settled' }
 }
 
 /** `[1, 2, 3, 7]` → `W1–3 · W7`. */
@@ -85,9 +86,9 @@ function ranges(numbers: number[]): string {
 
 function conditioningCell({ conditioning: c }: Signal, access: ThreadRow['access']): Cell {
   if (access === 'output') return { fact: 'off at start', detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time', state: 'settled' }
-  if (access === 'event') return { fact: c.debounceMs > 0 ? `debounce ${c.debounceMs} ms` : 'no debounce', detail: 'single press', state: 'settled' }
+  if (access === 'event') return { fact: c.debounceMs > 0 ? 'debounced' : 'as it comes', detail: c.debounceMs > 0 ? `${c.debounceMs} ms, single press` : 'single press', state: 'settled' }
   const words = [...(c.median > 1 ? [`median ${c.median}`] : []), ...(c.averageS > 0 ? [`average ${c.averageS} s`] : [])]
-  return { fact: words.join(', ') || 'as read', detail: c.mountM === null ? '' : `${fixed(c.mountM * 1000, 0)} mm − distance`, state: 'settled' }
+  return { fact: words.join(', ') || 'as read', detail: c.mountM === null ? '' : `hung at ${fixed(c.mountM * 1000, 0)} mm`, state: 'settled' }
 }
 
 function calibrationCell(signal: Signal, access: ThreadRow['access'], readingUnit: string): Cell {

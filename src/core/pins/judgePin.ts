@@ -52,7 +52,7 @@ function hazardRefusal(pin: BoardPin, terminal: PlanLine['terminal']): string | 
 function* weigh(pin: BoardPin, { terminal }: PlanLine): Generator<WeightName> {
   const words = pin.quirks.map((q) => q.word)
   if (terminal.board === 'drives' && ['pulses', 'driven', 'driven-high'].includes(pin.startup)) yield 'pulseOnHarmlessOutput'
-  if (terminal.board === 'reads' && pin.startup === 'pulses') yield 'pulseOnInput'
+  if (terminal.board !== 'drives' && pin.startup === 'pulses') yield 'pulseOnInput'
   if (words.includes('console')) yield 'console'
   if (terminal.board === 'reads' && words.includes('brief false lows')) yield 'falseLows'
   if (pin.strap) yield 'strap'

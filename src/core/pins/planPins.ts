@@ -13,7 +13,7 @@ export type PinPlan =
   | { kind: 'impossible'; conflict: Conflict; explored: number }
 
 export interface PlanOptions {
-  /** `kept` weighs made wires and the accepted plan; `afresh` looks at cost alone. */
+  /** `kept` weighs made wires, then moved lines, then cost; `afresh` weighs cost first and moves only for it. */
   past: 'kept' | 'afresh'
 }
 
@@ -62,19 +62,21 @@ export function lineIsMade(design: Design, line: LineKey): boolean {
 
 export interface Wish { line: LineKey; options: { pin: string; weight: number }[] }
 
-// The three levels of the price fit one number: costs of a whole plan stay far below 10⁴.
-const MOVE = 1e4
-const MADE = 1e8
+// The levels of the price fit one number: costs and moves of a whole plan stay far below 10⁴.
+const LEVEL = 1e4
 
 function wishesOf(design: Design, board: Board, lines: PlanLine[], options: PlanOptions): Wish[] {
   return lines.map((line) => {
-    const before = options.past === 'kept' ? design.plan.pins[line.key] : undefined
+    const before = design.plan.pins[line.key]
     const made = before !== undefined && lineIsMade(design, line.key)
+    const weigh = (cost: number, moves: boolean) => options.past === 'afresh'
+      ? cost * LEVEL + Number(moves)
+      : cost + (moves ? LEVEL + (made ? LEVEL * LEVEL : 0) : 0)
     return {
       line: line.key,
       options: allowedPins(design, board, line).map(({ pin, cost }) => ({
         pin: pin.label,
-        weight: cost + (before !== undefined && pin.label !== before ? MOVE + (made ? MADE : 0) : 0),
+        weight: weigh(cost, before !== undefined && pin.label !== before),
       })),
     }
   })

@@ -26,11 +26,11 @@ export interface Drawing { width: number; height: number; boxes: DrawnBox[]; run
 const WIDTH = 930
 const BOARD = { x: 24, width: 150 }
 const PART = { x: 716, width: 190 }
-const ROW = 31
-const HEAD = 34
-const GAP = 16
+const ROW = 29
+const HEAD = 32
+const GAP = 10
 /** Room below a line for a resistor that leaves it. */
-const BRANCH = 62
+const BRANCH = 60
 
 /**
  * The wiring as strips and straight runs: pins in use stand opposite the terminals they serve, so no signal wire crosses another;
@@ -93,10 +93,15 @@ function drawRun(design: Design, kind: Parameters<typeof lineTag>[1], partId: st
   const far = series ? wires.find((w) => w.from.kind === 'leg' && w.from.componentId === series.id) : undefined
   const branches = on.filter((c) => c !== series).map((c, i) => ({
     name: c.name, value: ohms(c.ohm), net: c.place === 'to ground' ? 'GND' : '3V3',
-    number: number(wiring.wires.find((w) => w.line === null && w.from.kind === 'leg' && w.from.componentId === c.id)), x: 330 + i * 120,
+    number: legNumbers(wiring.wires, c.id, number), x: 330 + i * 120,
   }))
   return {
     line, signalId, tag, farTag: series ? `${tag}′` : tag, y, numbers: { near: number(near), far: series ? number(far) : null },
     series: series ? { name: series.name, value: ohms(series.ohm) } : null, branches,
   }
+}
+
+/** Both wires of a resistor that leaves the run: the one that joins it and the one to its net. */
+function legNumbers(wires: readonly Wire[], componentId: string, number: (w: Wire | undefined) => string): string {
+  return wires.filter((w) => w.from.kind === 'leg' && w.from.componentId === componentId).map(number).join(' · ')
 }

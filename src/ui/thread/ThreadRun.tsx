@@ -25,7 +25,7 @@ const MIDDLE = 11
 export function ThreadRun({ signal, state }: { signal: { hue: number }; state: CellState }) {
   const hue = hueOf(signal)
   return (
-    <svg className="run" width="100%" height="22" aria-hidden="true">
+    <svg className="run" height="22" aria-hidden="true">
       {state === 'open'
         ? <line x1="0" y1={MIDDLE} x2="100%" y2={MIDDLE} stroke={hue} strokeWidth="1.6" strokeDasharray="1.500 6" strokeLinecap="round" />
         : <svg y={MIDDLE - 3.5} width="100%" height="7"><rect width="100%" height="7" fill={`url(#ply-${signal.hue})`} /></svg>}
@@ -55,7 +55,7 @@ function Knot({ hue }: { hue: string }) {
 
 /** All threads of a node in small, for the shop: spun, loose and knotted in their columns. */
 export function SmallThreads({ rows }: { rows: { signalId: string; signal: { hue: number }; cells: Record<string, { state: CellState }> }[] }) {
-  const columns = ['terminals', 'wires', 'pins', 'conditioning', 'calibration', 'entity']
+  const columns = ['part', 'terminals', 'wires', 'pins', 'conditioning', 'calibration', 'entity']
   const pitch = rows.length > 8 ? Math.max(3, 64 / rows.length) : 9
   const width = 266
   const step = width / columns.length
@@ -69,7 +69,7 @@ export function SmallThreads({ rows }: { rows: { signalId: string; signal: { hue
           <g key={row.signalId}>
             {columns.map((column, c) => {
               const open = row.cells[column]?.state === 'open'
-              return <line key={column} x1={c * step} x2={(c + 1) * step} y1={y} y2={y} stroke={hue} strokeWidth={open ? 1.4 : thick} strokeDasharray={open ? '1.5 5' : undefined} />
+              return <line key={column} x1={c * step - (open ? 0 : 0.4)} x2={(c + 1) * step + (open ? 0 : 0.4)} y1={y} y2={y} stroke={hue} strokeWidth={open ? 1.4 : thick} strokeDasharray={open ? '1.5 5' : undefined} />
             })}
             {columns.map((column, c) => row.cells[column]?.state === 'contested' && (
               <circle key={column} cx={(c + 0.5) * step} cy={y} r="4.500" fill="var(--paper)" stroke={hue} strokeWidth="2.600" />

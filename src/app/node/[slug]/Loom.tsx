@@ -19,7 +19,7 @@ import { NowCell } from './NowCell'
 import { RunningFact } from './RunningFact'
 
 const HEADS: Record<Column, string> = { part: 'part', terminals: 'terminals', wires: 'wires', pins: 'pins', conditioning: 'conditioning', calibration: 'calibration', entity: 'entity, topic', now: 'now' }
-const WIDTHS: Record<Column, number> = { part: 122, terminals: 128, wires: 122, pins: 112, conditioning: 132, calibration: 128, entity: 104, now: 104 }
+const WIDTHS: Record<Column, number> = { part: 116, terminals: 124, wires: 114, pins: 112, conditioning: 144, calibration: 124, entity: 108, now: 110 }
 /** Bench behind each column. */
 const BENCH: Record<Column, string> = { part: 'parts', terminals: 'parts', wires: 'wires', pins: 'pins', conditioning: 'tune', calibration: 'tune', entity: 'publish', now: 'publish' }
 

@@ -6,6 +6,9 @@ import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/d
 import { type CheckContext, componentIdFor, freeResistorNames, type Rule, signalOfLine } from '../context'
 import type { Finding, Remedy, Working } from '../finding'
 
+/** Far below any voltage that matters, far above what sums of floating numbers are off by. */
+const ROUNDING_V = 1e-9
+
 type Divider = Extract<AddedComponent, { type: 'divider' }>
 
 /** A part's output, at its highest supply and the resistors' worst case, above what the pin stands. */
@@ -31,7 +34,7 @@ function judge(context: CheckContext, line: PlanLine): Finding[] {
   const limitV = inputMaxV(board)
   const divider = Object.values(design.added).find((c): c is Divider => c.type === 'divider' && c.line === line.key)
   const reaching = divider ? dividerLevels({ minV, maxV, ...divider, capacitanceF: board.input.capacitanceF }) : null
-  if ((reaching?.highestV ?? maxV) <= limitV) return []
+  if ((reaching?.highestV ?? maxV) <= limitV + ROUNDING_V) return []
 
   const what = divider ? `${line.terminal.label} reaches ${volts(reaching?.highestV ?? maxV)} behind the divider` : `${line.terminal.label} can reach ${volts(maxV)}`
   return [{
@@ -65,7 +68,7 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
   return {
     working: { steps: [reach, limit, ...dividerSteps(chosen, levels, readsHighV)], source: board.input.source },
     remedies: [{
-      label: `${old ? 'Change to' : 'Add the divider'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
+      label: `${old ? 'Change to' : 'Divide'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
       edits: [
         ...(old ? [{ kind: 'remove-component' as const, componentId: old[0] }] : []),
         {

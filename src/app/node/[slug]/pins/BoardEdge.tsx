@@ -21,7 +21,7 @@ export function BoardEdge({ board, design, lines, chosen, onChoose }: BoardEdgeP
   const y = (p: BoardPosition) => 36 + (p.position - 0.5) * pitch
   const byPin = new Map(lines.flatMap((l) => (l.pin === undefined ? [] : [[l.pin, l] as const])))
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${height + 12}`} width="100%" style={{ maxWidth: WIDTH, display: 'block', margin: '4px auto 0' }} role="group" aria-label={`${board.name}, component side, ${board.ends.top} up`}>
+    <svg viewBox={`0 0 ${WIDTH} ${height + 18}`} width="100%" style={{ maxWidth: WIDTH, display: 'block', margin: '4px auto 0' }} role="group" aria-label={`${board.name}, component side, ${board.ends.top} up`}>
       <rect x={left} y="12" width={boardWidth} height={height - 10} fill="var(--sheet)" stroke="var(--ink)" strokeWidth="2" />
       <End x={WIDTH / 2} y={12} text={board.ends.top} />
       <End x={WIDTH / 2} y={height + 2} text={board.ends.bottom} />

@@ -51,16 +51,16 @@ function PublishOf({ view }: { view: NodeView }) {
                 const entity = listed.find((e) => e.id === `urn:uuid:${id}/${row.signal.slug}`)
                 return (
                   <tr key={row.signalId} data-publishes={row.signal.slug}>
-                    <td><Ferrule signal={row.signal} />&ensp;{row.signal.name}</td>
-                    <td className="mono small">{topics.signal(row.signal.slug)}{row.access === 'output' && <><br />{topics.set(row.signal.slug)}</>}</td>
+                    <td style={{ whiteSpace: 'nowrap' }}><Ferrule signal={row.signal} />&ensp;{row.signal.name}</td>
+                    <td className="mono small" style={{ whiteSpace: 'nowrap' }}>{topics.signal(row.signal.slug)}{row.access === 'output' && <><br />{topics.set(row.signal.slug)}</>}</td>
                     <td className="small">{row.access === 'event' ? 'never' : 'yes'}</td>
-                    <td className="loom" style={{ height: 'auto' }}><div className="now" style={{ position: 'relative', minHeight: row.access === 'output' ? 62 : 0 }}><NowCell view={view} row={row} now={now} /></div></td>
+                    <td className="now-said"><NowCell view={view} row={row} now={now} /></td>
                     <td><Listed entity={entity} signal={row.signal} demo={demo} /></td>
                   </tr>
                 )
               })}
-              {[['availability', topics.status, view.node.live.status?.is ?? 'never'], ['health', topics.health, view.node.live.health ? `up ${view.node.live.health.uptimeS} s, ${view.node.live.health.dbm ?? '–'} dBm` : 'never'], ['description', topics.td, 'Thing Description 1.1']].map(([name, topic, value]) => (
-                <tr key={name}><td className="soft">{name}</td><td className="mono small">{topic}</td><td className="small">yes</td><td colSpan={2}>{value}</td></tr>
+              {[['availability', topics.status, view.node.live.status?.is ?? 'never'], ['health', topics.health, view.node.live.health ? `up ${view.node.live.health.uptimeS} s, ${String(view.node.live.health.dbm ?? '–').replace('-', '−')} dBm` : 'never'], ['description', topics.td, 'W3C Thing Description 1.1']].map(([name, topic, value]) => (
+                <tr key={name}><td className="soft">{name}</td><td className="mono small" style={{ whiteSpace: 'nowrap' }}>{topic}</td><td className="small">yes</td><td colSpan={2}>{value}</td></tr>
               ))}
             </tbody>
           </table>

@@ -43,12 +43,12 @@ function Run({ run, drawing, design, dim }: { run: DrawnRun; drawing: Drawing; d
       <Thread x={left} width={right - left} y={y} fill={signal ? `url(#ply-${signal.hue})` : hue} />
       <Tag x={left + 26} y={y} text={run.farTag} fill={hue} />
       <Tag x={right - 26 - width(run.tag)} y={y} text={run.tag} fill={hue} />
-      <Number x={right - 38 - width(run.tag)} y={y} text={run.numbers.near} anchor="end" />
-      {run.numbers.far && <Number x={left + 40 + width(run.farTag)} y={y} text={run.numbers.far} anchor="start" />}
+      <Number x={right - 36 - width(run.tag) - width(run.numbers.near)} y={y} text={run.numbers.near} />
+      {run.numbers.far && <Number x={left + 36 + width(run.farTag)} y={y} text={run.numbers.far} />}
       {run.series && (
         <g>
           <rect x={SERIES.x} y={y - 9} width={SERIES.width} height="18" fill="var(--paper)" stroke={hue} strokeWidth="2.200" />
-          <text x={SERIES.x + SERIES.width / 2} y={y - 15} textAnchor="middle" fontSize="14.500" fontWeight="600">{run.series.name} {run.series.value}</text>
+          <text x={SERIES.x + SERIES.width / 2} y={y + 25} textAnchor="middle" fontSize="14.500" fontWeight="600">{run.series.name} {run.series.value}</text>
         </g>
       )}
       {run.branches.map((b) => (
@@ -99,8 +99,14 @@ function Tag({ x, y, text, fill }: { x: number; y: number; text: string; fill: s
   )
 }
 
-function Number({ x, y, text, anchor }: { x: number; y: number; text: string; anchor: 'start' | 'end' }) {
-  return <text x={x} y={y - 8} textAnchor={anchor} fontFamily={MONO} fontSize="14" fill="var(--soft)">{text}</text>
+/** A wire's number, on the wire. */
+function Number({ x, y, text }: { x: number; y: number; text: string }) {
+  return (
+    <g>
+      <rect x={x} y={y - 10} width={width(text) - 3} height="20" fill="var(--paper)" />
+      <text x={x + width(text) / 2 - 1.500} y={y + 5} textAnchor="middle" fontFamily={MONO} fontSize="14" fill="var(--soft)">{text}</text>
+    </g>
+  )
 }
 
 function Thread({ x, y, width: w, fill }: { x: number; y: number; width: number; fill: string }) {

@@ -1,0 +1,165 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { applyEdit, invertEdit } from '../../src/core/design/apply'
+import { changesBetween, invertChanges, patch } from '../../src/core/design/changes'
+import { type Design, designSchema } from '../../src/core/design/design'
+import { type EditBody, editBodySchema } from '../../src/core/design/edit'
+import { slugFrom } from '../../src/core/design/slug'
+import { canonicalJson } from '../../src/core/hash/canonicalJson'
+import { planLines } from '../../src/core/pins/lines'
+import { priceOf } from '../../src/core/pins/planPins'
+import { rebase } from '../../src/ui/live/rebase'
+import { addPart, after, catalog, PARTS, slipTank } from '../support/designs'
+
+const pins = ['D13', 'D14', 'D19', 'D23', 'D25', 'D27', 'D32', 'D34', 'D4', 'VP', 'TX0', 'D99']
+const lines = ['ranger.trig', 'ranger.echo', 'pumprelay.in', 'button.a', 'probe.data', 'gone.x']
+const signals = ['slevel', 'spump', 'spress', 'swater', 'sgone']
+const partIds = ['ranger', 'pumprelay', 'button', 'probe', 'gone']
+const one = <T>(values: readonly T[]) => fc.constantFrom(...values)
+const word = fc.stringMatching(/^[a-z][a-z0-9-]{0,12}$/)
+const record = '3f1f2a44-5d3a-4f44-9a53-6a2f9d1c0b7e'
+
+/** One generator per edit kind; wishes that make no sense are among them and must be refused, not half done. */
+const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
+  'add-part': fc.record({ n: fc.nat(5), part: one(PARTS) }).map(({ n, part }) => addPart(`new${n}`, part)),
+  'remove-part': one(partIds).map((partId) => ({ kind: 'remove-part', partId })),
+  'rename-part': fc.record({ partId: one(partIds), label: word }).map((r) => ({ kind: 'rename-part', ...r })),
+  'set-part': fc.record({ partId: one(partIds), setting: one(['airC', 'load', 'none']), value: fc.oneof(fc.integer({ min: -40, max: 80 }), one(['pump', 'nothing yet', 'x'])) }).map((r) => ({ kind: 'set-part', ...r })),
+  feed: fc.record({ partId: one(partIds), terminal: one(['vcc', 'jd', 'vdd', 'gnd']), rail: one(['5V', '3V3', '12V']) }).map((r) => ({ kind: 'feed', ...r })),
+  'add-signal': fc.record({ partId: one(partIds), n: fc.nat(4), channel: one(['distance', 'switch', 'press', 'temperature']) }).map(({ partId, n, channel }) => ({ kind: 'add-signal', partId, signal: { id: `sn${n}`, channel } })),
+  'remove-signal': one(signals).map((signalId) => ({ kind: 'remove-signal', signalId })),
+  'rename-signal': fc.record({ signalId: one(signals), name: word, slug: fc.oneof(word, one(['level', 'status', 'set'])) }).map((r) => ({ kind: 'rename-signal', ...r })),
+  condition: fc.record({ signalId: one(signals), set: fc.record({ median: one([1, 3, 5, 7, 9] as const), averageS: fc.nat(100), mountM: fc.option(fc.double({ min: 0, max: 5, noNaN: true })) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'condition', ...r })),
+  publish: fc.record({ signalId: one(signals), set: fc.record({ entity: fc.boolean(), intervalS: fc.nat(1000), decimals: fc.nat(6), unit: one(['mm', 'cm', 'm', '°C', 'kg']) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'publish', ...r })),
+  calibrate: fc.record({ signalId: one(signals), gain: fc.double({ min: 0.5, max: 2, noNaN: true }), none: fc.boolean() }).map(({ signalId, gain, none }) => ({ kind: 'calibrate', signalId, calibration: none ? null : { recordId: record, gain, offset: 0.003, date: '2026-11-24', points: 2 } })),
+  'choose-board': one(['board-32-30', 'board-8266-16', 'board-none']).map((board) => ({ kind: 'choose-board', board })),
+  identify: fc.record({ name: word, slug: word, area: word }).map((r) => ({ kind: 'identify', ...r })),
+  lock: fc.record({ line: one(lines), pin: one(pins) }).map((r) => ({ kind: 'lock', ...r })),
+  unlock: one(lines).map((line) => ({ kind: 'unlock', line })),
+  'keep-free': fc.record({ pin: one(pins), free: fc.boolean() }).map((r) => ({ kind: 'keep-free', ...r })),
+  'accept-plan': fc.dictionary(one(lines), one(pins), { maxKeys: 1 }).map((p) => ({ kind: 'accept-plan', pins: { ...slipTank().plan.pins, ...p } })),
+  'add-component': fc.record({ line: one(lines), divider: fc.boolean(), ohm: fc.integer({ min: 1000, max: 9000 }) }).map(({ line, divider, ohm }) => ({
+    kind: 'add-component', componentId: `c${ohm % 3}`,
+    component: divider ? { type: 'divider', line, names: ['R1', 'R2'], topOhm: ohm, bottomOhm: ohm, tolerance: 0.01 } : { type: 'pull', line, names: ['R9'], level: 'high', ohm, tolerance: 0.05 },
+  })),
+  'remove-component': one(['puprobedata', 'c0', 'c1', 'c2']).map((componentId) => ({ kind: 'remove-component', componentId })),
+  'mark-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), made: fc.boolean() }).map((r) => ({ kind: 'mark-wire', ...r })),
+  revert: fc.constant({ kind: 'revert', of: 'nothing', changes: [{ path: ['name'], before: 'no', after: 'yes' }] }),
+}
+
+/** What has to stand in the design before some kinds can do anything. */
+const first: Partial<Record<string, EditBody[]>> = {
+  'add-signal': [{ kind: 'remove-signal', signalId: 'slevel' }, { kind: 'remove-signal', signalId: 'spress' }],
+  unlock: [{ kind: 'lock', line: 'ranger.trig', pin: 'D27' }, { kind: 'lock', line: 'button.a', pin: 'D32' }],
+}
+
+function frozen<T>(value: T): T {
+  if (typeof value === 'object' && value !== null) {
+    Object.values(value).forEach(frozen)
+    Object.freeze(value)
+  }
+  return value
+}
+
+describe('every edit kind', () => {
+  test.each(Object.entries(kinds))('%s: applied and inverted gives the same design, on any design, or is refused whole', (kind, edits) => {
+    let applied = 0
+    fc.assert(fc.property(fc.array(fc.oneof(...Object.values(kinds)), { maxLength: 5 }), edits, (before, edit) => {
+      let design = frozen(slipTank())
+      for (const e of [...before, ...(first[kind] ?? [])]) {
+        const r = applyEdit(design, e, catalog)
+        if (r.ok) design = frozen(r.design)
+      }
+      expect(editBodySchema.safeParse(edit).success).toBe(true)
+      const result = applyEdit(design, edit, catalog)
+      if (!result.ok) {
+        expect(result.reason.length).toBeGreaterThan(5)
+        return
+      }
+      applied += 1
+      designSchema.parse(result.design)
+      const back = invertEdit(design, edit, catalog)
+      const undone = back && applyEdit(result.design, back, catalog)
+      expect(undone?.ok && canonicalJson(undone.design)).toBe(canonicalJson(design))
+      const again = undone?.ok && back ? invertEdit(result.design, back, catalog) : null
+      const redone = undone?.ok && again ? applyEdit(undone.design, again, catalog) : null
+      expect(redone?.ok && canonicalJson(redone.design)).toBe(canonicalJson(result.design))
+    }), { numRuns: 40 })
+    if (kind !== 'revert') expect(applied).toBeGreaterThan(0)
+  })
+
+  test('a revert refuses when someone has changed the same place since, and says which', () => {
+    const before = slipTank()
+    const mine: EditBody = { kind: 'condition', signalId: 'slevel', set: { median: 3 } }
+    const back = invertEdit(before, mine, catalog)
+    const later = after(before, mine, { kind: 'condition', signalId: 'slevel', set: { median: 9 } })
+    const refused = back && applyEdit(later, back, catalog)
+    expect(refused).toMatchObject({ ok: false, reason: expect.stringContaining('L1') })
+    const elsewhere = after(before, mine, { kind: 'rename-part', partId: 'button', label: 'Call' })
+    const undone = back && applyEdit(elsewhere, back, catalog)
+    expect(undone?.ok && undone.design.parts.button?.label).toBe('Call')
+    expect(undone?.ok && undone.design.signals.slevel?.conditioning.median).toBe(5)
+  })
+})
+
+test('differences between any two trees lead from one to the other and back', () => {
+  const tree = fc.dictionary(fc.constantFrom('a', 'b', 'c'), fc.oneof(fc.integer(), fc.dictionary(fc.constantFrom('x', 'y'), fc.oneof(fc.boolean(), fc.dictionary(fc.constantFrom('p', 'q'), fc.nat(3))))))
+  fc.assert(fc.property(tree, tree, (a, b) => {
+    const changes = changesBetween(a, b)
+    const there = patch(a, changes)
+    expect(there.ok && canonicalJson(there.value)).toBe(canonicalJson(b))
+    const back = patch(b, invertChanges(changes))
+    expect(back.ok && canonicalJson(back.value)).toBe(canonicalJson(a))
+  }))
+})
+
+test('made marks, numbers and wire labels survive recomputation and other parts going', () => {
+  const before = slipTank()
+  const key = Object.keys(before.wires).find((k) => k.includes('probe.data')) ?? ''
+  const now = after(before, { kind: 'mark-wire', wire: key, made: true }, { kind: 'remove-part', partId: 'ranger' }, addPart('x1', 'button-ground'))
+  expect(now.wires[key]).toEqual({ ...before.wires[key], made: true })
+  const numbers = Object.values(now.wires).map((w) => w.number)
+  expect(new Set(numbers).size).toBe(numbers.length)
+})
+
+test('another board: parts, signals, names, conditioning and calibration survive', () => {
+  const before = after(slipTank(), { kind: 'calibrate', signalId: 'slevel', calibration: { recordId: record, gain: 1.01, offset: 0.002, date: '2026-11-24', points: 2 } })
+  const now = after(before, { kind: 'choose-board', board: 'board-8266-16' })
+  expect(now.signals).toEqual(before.signals)
+  expect(Object.keys(now.plan.pins).sort()).toEqual(Object.keys(before.plan.pins).sort())
+  const back = after(now, { kind: 'choose-board', board: 'board-32-30' })
+  const cost = (d: Design) => priceOf(d, catalog.boards['board-32-30'] ?? (() => { throw new Error() })(), planLines(d, catalog), d.plan.pins).cost
+  expect(cost(back)).toBe(cost(before))
+})
+
+test('slugs are legal, free and keep what can be kept', () => {
+  expect(slugFrom('Slip tank, left')).toBe('slip-tank-left')
+  expect(slugFrom('Überlauf Nº 2')).toBe('uberlauf-no-2')
+  fc.assert(fc.property(fc.string(), fc.array(fc.string()), (text, taken) => {
+    const slug = slugFrom(text, taken)
+    expect(slug).toMatch(/^[a-z0-9-]{1,40}$/)
+    expect(taken).not.toContain(slug)
+  }))
+})
+
+describe('unsaved edits on a design that has moved on', () => {
+  const pending = (body: EditBody) => ({ id: record, body, words: body.kind, at: '' })
+  const moved = (design: Design, body: EditBody) => {
+    const r = applyEdit(design, body, catalog)
+    if (!r.ok) throw new Error(r.reason)
+    return r
+  }
+  test('different places: both stand', () => {
+    const theirs = moved(slipTank(), { kind: 'rename-part', partId: 'button', label: 'Call' })
+    const out = rebase(theirs.design, [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })], theirs.changes, catalog)
+    expect(out.dropped).toEqual([])
+    expect(out.design.parts.button?.label).toBe('Call')
+    expect(out.design.signals.slevel?.conditioning.median).toBe(3)
+  })
+  test('the same place: theirs stands, mine is named and dropped', () => {
+    const theirs = moved(slipTank(), { kind: 'condition', signalId: 'slevel', set: { median: 9 } })
+    const out = rebase(theirs.design, [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })], theirs.changes, catalog)
+    expect(out.dropped).toHaveLength(1)
+    expect(out.design.signals.slevel?.conditioning.median).toBe(9)
+  })
+})

@@ -1,0 +1,155 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import type { Catalog } from '../../src/core/catalog/catalog'
+import { partKindSchema } from '../../src/core/catalog/part'
+import { runChecks } from '../../src/core/checks/runChecks'
+import { derive } from '../../src/core/derive/derive'
+import { engineering, fixed } from '../../src/core/units/format'
+import { E24 } from '../../src/core/units/eSeries'
+import { chooseDivider, dividerLevels } from '../../src/core/wiring/divider'
+import { drawWiring } from '../../src/core/wiring/drawing'
+import { wiringOf } from '../../src/core/wiring/netlist'
+import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
+
+test('E24 is the rounded geometric series of IEC 60063, but for the nine values the standard sets by hand', () => {
+  const byHand = new Set([2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 8.2])
+  E24.forEach((v, i) => {
+    if (!byHand.has(v)) expect(v).toBe(Math.round(10 * 10 ** (i / 24)) / 10)
+  })
+})
+
+test('numbers are written with prefix and sign', () => {
+  expect([engineering(4700, 'Ω'), engineering(0.0153, 'A'), engineering(3.09e-8, 's'), engineering(999.9, 'm', 3)]).toEqual(['4.7 kΩ', '15.3 mA', '30.9 ns', '1 km'])
+  expect([fixed(-3.14159, 2), fixed(-0.001, 1)]).toEqual(['−3.14', '0.0'])
+})
+
+describe('divider at the ends of its tolerances', () => {
+  // 5.25·3333/(1782+3333) and 4.5·3267/(1818+3267), worked on paper.
+  test('1.8 kΩ over 3.3 kΩ, 1 %, from 4.5 … 5.25 V: 2.89 … 3.42 V', () => {
+    const levels = dividerLevels({ minV: 4.5, maxV: 5.25, topOhm: 1800, bottomOhm: 3300, tolerance: 0.01, capacitanceF: 1e-11 })
+    expect(levels.highestV).toBeCloseTo(3.42100, 4)
+    expect(levels.lowestV).toBeCloseTo(2.89115, 4)
+    expect(levels.edgeS).toBeCloseTo(2.2 * 1164.7e-11, 11)
+    expect(levels.sourceA).toBeCloseTo(5.25 / 5100, 9)
+  })
+
+  test('no sample within the tolerances leaves the stated span', () => {
+    const part = fc.double({ min: -1, max: 1, noNaN: true })
+    fc.assert(fc.property(fc.integer({ min: 100, max: 1e5 }), fc.integer({ min: 100, max: 1e5 }), fc.double({ min: 0, max: 0.1, noNaN: true }), part, part, fc.double({ min: 0, max: 1, noNaN: true }), (top, bottom, tolerance, a, b, v) => {
+      const l = dividerLevels({ minV: 4, maxV: 6, topOhm: top, bottomOhm: bottom, tolerance, capacitanceF: 0 })
+      const r1 = top * (1 + a * tolerance)
+      const r2 = bottom * (1 + b * tolerance)
+      const out = (4 + 2 * v) / (1 + r1 / r2)
+      expect(out).toBeLessThanOrEqual(l.highestV * (1 + 1e-12))
+      expect(out).toBeGreaterThanOrEqual(l.lowestV * (1 - 1e-12))
+    }))
+  })
+
+  test('the chosen pair keeps both limits, and no other E24 pair has more margin', () => {
+    const wish = { minV: 4.275, maxV: 5.25, limitV: 3.6, readsHighV: 2.55, maxSourceA: 0.002, tolerance: 0.01, capacitanceF: 1e-11 }
+    const chosen = chooseDivider(wish)
+    if (!chosen) throw new Error('no divider')
+    const margin = (top: number, bottom: number) => {
+      const high = 5.25 / (1 + (top * 0.99) / (bottom * 1.01))
+      const low = 4.275 / (1 + (top * 1.01) / (bottom * 0.99))
+      return 5.25 / (top + bottom) > 0.002 ? -1 : Math.min((3.6 - high) / 3.6, (low - 2.55) / 2.55)
+    }
+    const best = Math.max(...E24.flatMap((t) => E24.flatMap((b) => [margin(t * 1000, b * 1000), margin(t * 1000, 10_000)])))
+    expect(margin(chosen.topOhm, chosen.bottomOhm)).toBeCloseTo(best, 9)
+    expect(best).toBeGreaterThan(0)
+  })
+
+  test('where no pair keeps both limits there is none', () => {
+    expect(chooseDivider({ minV: 2.6, maxV: 12, limitV: 3.6, readsHighV: 2.55, maxSourceA: 0.01, tolerance: 0.01, capacitanceF: 0 })).toBeNull()
+  })
+})
+
+describe('rule input-over-maximum', () => {
+  const rule = (design = slipTank(), from: Catalog = catalog) => runChecks(design, from).filter((f) => f.rule === 'input-over-maximum')
+  /** The ranger with another highest output, as a share of its 5.25 V supply. */
+  const withRatio = (highMaxRatio: number): Catalog => {
+    const kind = structuredClone(catalog.parts['ranger-echo'])
+    const echo = kind?.terminals.find((t) => t.id === 'echo')
+    if (!kind || echo?.role !== 'line' || echo.output?.kind !== 'push-pull') throw new Error('no echo')
+    echo.output.highMaxRatio = highMaxRatio
+    return { ...catalog, parts: { ...catalog.parts, 'ranger-echo': partKindSchema.parse(kind) } }
+  }
+
+  test('a 5 V echo on a 3.3 V pin is a stop, with its working', () => {
+    const [finding] = rule()
+    expect(finding).toMatchObject({ severity: 'stop', signalId: 'slevel', sentence: expect.stringMatching(/5\.25 V.*D34 stands 3\.60 V/) })
+    expect(finding?.working?.steps[0]?.result).toBe('5.25 V')
+  })
+
+  test('the remedy is an edit that ends it, and inverting the edit brings it back', () => {
+    const remedy = rule()[0]?.remedies[0]
+    const mended = after(slipTank(), ...(remedy?.edits ?? []))
+    expect(rule(mended)).toEqual([])
+    const weak = after(slipTank(), { kind: 'add-component', componentId: 'weak', component: { type: 'divider', line: 'ranger.echo', names: ['R1', 'R2'], topOhm: 1000, bottomOhm: 9100, tolerance: 0.01 } })
+    const changed = after(weak, ...(rule(weak)[0]?.remedies[0]?.edits ?? []))
+    expect(rule(changed)).toEqual([])
+    expect(Object.values(changed.added).filter((c) => c.type === 'divider')).toHaveLength(1)
+  })
+
+  test('boundary: 3.60 V exactly is allowed, a hair above is not', () => {
+    expect(rule(slipTank(), withRatio(3.6 / 5.25))).toEqual([])
+    expect(rule(slipTank(), withRatio(3.601 / 5.25))).toHaveLength(1)
+  })
+})
+
+test('the other rules: trigger, silence, remedy', () => {
+  const of = (id: string, design = slipTank()) => runChecks(design, catalog).filter((f) => f.rule === id)
+  const bare = after(slipTank(), { kind: 'remove-component', componentId: 'puprobedata' })
+  expect(of('outside-pull-missing')).toEqual([])
+  expect(of('outside-pull-missing', bare)[0]?.sentence).toContain('4.7 kΩ')
+  expect(of('outside-pull-missing', after(bare, ...(of('outside-pull-missing', bare)[0]?.remedies[0]?.edits ?? [])))).toEqual([])
+
+  expect(of('caution')[0]?.caution?.text).toMatch(/weld shut/)
+  expect(of('caution', after(slipTank(), { kind: 'set-part', partId: 'pumprelay', setting: 'load', value: 'lamp up to 24 V' }))).toEqual([])
+  const key = of('caution')[0]?.key ?? ''
+  expect(derive(slipTank(), catalog, new Set([key])).findings.map((f) => f.key)).not.toContain(key)
+
+  expect(of('not-calibrated').map((f) => f.signalId)).toEqual(['slevel', 'swater'])
+  const open = { ...slipTank(), plan: { pins: {}, basis: '' } }
+  expect(of('line-without-pin', open)).toHaveLength(5)
+  expect(of('line-without-pin', after(open, ...(of('line-without-pin', open)[0]?.remedies[0]?.edits ?? [])))).toEqual([])
+})
+
+describe('wires', () => {
+  test('every line runs end to end, through what stands in between, and every supply and ground is met', () => {
+    fc.assert(fc.property(fc.array(fc.constantFrom(...PARTS), { maxLength: 5 }), fc.boolean(), (kinds, mend) => {
+      let design = after(blank(), ...kinds.map((k, i) => addPart(`p${i}`, k)))
+      if (mend) for (const f of runChecks(design, catalog)) for (const e of f.remedies[0]?.edits ?? []) design = after(design, e)
+      const { wires, components } = wiringOf(design, catalog)
+      expect(new Set(wires.map((w) => w.key)).size).toBe(wires.length)
+      for (const w of wires) expect(design.wires[w.key]).toBeDefined()
+      for (const [line, pin] of Object.entries(design.plan.pins)) {
+        const [partId, terminal] = line.split('.')
+        // Walk from the part to the pin over wires and through the resistor in the run.
+        let at = `part:${partId}.${terminal}`
+        for (let hop = 0; hop < 4 && at !== `pin:${pin}`; hop++) {
+          const wire = wires.find((w) => w.line === line && w.key.split('|').includes(at))
+          const next = wire?.key.split('|').find((end) => end !== at) ?? 'nowhere'
+          at = next.startsWith('leg:') ? next.replace(/\.a$/, '.b') : next
+        }
+        expect(at).toBe(`pin:${pin}`)
+      }
+      expect(components.length).toBe(Object.values(design.added).reduce((n, c) => n + (c.type === 'divider' ? 2 : 1), 0))
+    }), { numRuns: 40 })
+  })
+
+  test('the drawing is the same each time, and no two wires or terminals share a height on one side', () => {
+    const design = after(slipTank(), ...(runChecks(slipTank(), catalog)[0]?.remedies[0]?.edits ?? []))
+    const board = catalog.boards[design.board.id]
+    if (!board) throw new Error('no board')
+    const draw = () => drawWiring(design, catalog, board, wiringOf(design, catalog))
+    expect(draw()).toEqual(draw())
+    const { boxes, runs } = draw()
+    for (const side of ['board', 'part'] as const) {
+      const heights = boxes.flatMap((b) => b.terminals.filter((t) => t.side === side).map((t) => t.y)).sort((a, b) => a - b)
+      heights.slice(1).forEach((y, i) => expect(y - (heights[i] ?? 0)).toBeGreaterThanOrEqual(20))
+    }
+    expect(new Set(runs.map((r) => r.y)).size).toBe(runs.length)
+    expect(runs.find((r) => r.line === 'ranger.echo')).toMatchObject({ series: { value: '2.2 kΩ' }, farTag: 'L1b′' })
+  })
+})

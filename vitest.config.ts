@@ -1,0 +1,14 @@
+import path from 'node:path'
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  resolve: { alias: { '@': path.resolve('src') } },
+  test: {
+    include: ['tests/**/*.test.ts'],
+    globalSetup: 'tests/support/bundle.ts',
+    pool: 'forks',
+    maxWorkers: 2,
+    testTimeout: 30_000,
+    hookTimeout: 120_000,
+  },
+})
