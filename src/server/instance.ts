@@ -15,7 +15,7 @@ export function startProduct(): Promise<Product> {
   const project = process.cwd()
   const starting = Product.start({
     project,
-    dataFolder: path.resolve(VIVID_DATA ?? path.join(project, 'data')),
+    dataFolder: path.resolve(/* turbopackIgnore: true */ VIVID_DATA ?? path.join(/* turbopackIgnore: true */ project, 'data')),
     host: '127.0.0.1',
     mqttPort: Number(MQTT_PORT ?? 1883),
     demo: VIVID_OUTSIDE_PASSWORD && VIVID_CONTROLLER_PASSWORD && VIVID_STANDIN_PASSWORD

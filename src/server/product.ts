@@ -133,7 +133,9 @@ export class Product {
 
   async stop(): Promise<void> {
     this.timers.forEach(clearInterval)
-    await this.broker?.close()
+    const { broker } = this
+    this.broker = null
+    await broker?.close()
     await this.ingest.stop()
     await this.db.close()
   }
@@ -144,7 +146,11 @@ export class Product {
     this.broker = await startBroker({
       host, port, root: this.root, logins: this.logins, retained,
       slugsOf: (id) => this.workshop.slugsOf(id),
-      onMessage: (m) => this.ingest.take(m),
+      onMessage: (m) => {
+        this.ingest.take(m)
+        // A node that has just come knows no time until it is told.
+        if (m.from !== null && m.topic.endsWith('/status')) this.tellTime()
+      },
       onRefused: (topic, what) => this.ingest.refused(topic, what),
       onNode: (id, here) => void (here ? this.connected.add(id) : this.connected.delete(id)),
     })
@@ -152,11 +158,13 @@ export class Product {
     for (const { topic, payload, qos } of retained) this.ingest.take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null })
     for (const node of this.workshop.all()) {
       const wait = node.design.network.keepAliveS * 1500
-      setTimeout(() => void this.gone(node.id), wait).unref()
+      this.timers.push(setTimeout(() => void this.gone(node.id), wait))
     }
-    const tellTime = () => void this.publish(`${this.root}/time`, String(Math.floor(Date.now() / 1000)), false)
-    tellTime()
-    this.timers.push(setInterval(tellTime, 60_000))
+    this.timers.push(setInterval(() => this.tellTime(), 60_000))
+  }
+
+  private tellTime(): void {
+    void this.publish(`${this.root}/time`, String(Math.floor(Date.now() / 1000)), false)
   }
 
   /** A node that was online when the product stopped and has not come back: its last will died with the old broker. */

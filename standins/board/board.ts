@@ -36,6 +36,25 @@ interface PinState { mode: 'in' | 'out' | 'open-drain'; pull: 'up' | 'down' | 'n
 const TICKS = 2 ** 30
 const FLASH = ['node.json', 'td.json', 'node.old', 'td.old', 'node.new', 'td.new']
 
+type Runtime = Awaited<ReturnType<typeof loadMicroPython>>
+
+/** Puts the runtime's files and the shims below its hardware module where the interpreter finds them. */
+export function installRuntime(mp: Runtime, { deviceDir, shimDir }: { deviceDir: string; shimDir: string }): void {
+  const copy = (from: string, to: string) => {
+    for (const entry of fs.readdirSync(from, { withFileTypes: true })) {
+      const [a, b] = [path.join(from, entry.name), `${to}/${entry.name}`]
+      if (entry.isDirectory()) {
+        mp.FS.mkdir(b)
+        copy(a, b)
+      } else if (entry.name.endsWith('.py')) mp.FS.writeFile(b, fs.readFileSync(a))
+    }
+  }
+  mp.FS.mkdir('/shims')
+  copy(shimDir, '/shims')
+  copy(deviceDir, '')
+  mp.runPython("import sys\nsys.path.insert(0, '/shims')")
+}
+
 /** One simulated board: the runtime of `device/` against a modelled tank. One instance per thread. */
 export class SimulatedBoard {
   readonly tank: Tank
@@ -54,10 +73,10 @@ export class SimulatedBoard {
   private kept = new Map<string, string>()
   private wiring: PartWiring = { trig: -1, echo: -1, relay: -1, button: -1, data: -1 }
   private steps = 0
-  /** Longest step seen, ms on the modelled clock plus the time the step itself took. */
-  longestStepMs = 0
+  /** Longest step on the modelled clock, ms: what the board itself would have waited. */
+  longestModelledMs = 0
 
-  private constructor(private readonly options: BoardOptions, mp: Awaited<ReturnType<typeof loadMicroPython>>) {
+  private constructor(private readonly options: BoardOptions, mp: Runtime) {
     this.tank = new Tank(options.random)
     this.clockAtStartUs = this.clockUs = Math.floor(options.random() * 2 ** 29)
     this.thermometer = new OneWireThermometer(() => this.tank.waterC, () => this.clockUs)
@@ -73,25 +92,14 @@ export class SimulatedBoard {
   static async start(options: BoardOptions): Promise<SimulatedBoard> {
     const mp = await loadMicroPython({ stdout: options.log, stderr: options.log, linebuffer: true })
     const board = new SimulatedBoard(options, mp)
-    const copy = (from: string, to: string) => {
-      for (const entry of fs.readdirSync(from, { withFileTypes: true })) {
-        const [a, b] = [path.join(from, entry.name), `${to}/${entry.name}`]
-        if (entry.isDirectory()) {
-          mp.FS.mkdir(b)
-          copy(a, b)
-        } else if (entry.name.endsWith('.py')) mp.FS.writeFile(b, fs.readFileSync(a))
-      }
-    }
-    mp.FS.mkdir('/shims')
-    copy(options.shimDir, '/shims')
-    copy(options.deviceDir, '')
+    installRuntime(mp, options)
     for (const name of [...FLASH, 'secret.json']) {
       const file = path.join(options.flashDir, name)
       if (fs.existsSync(file)) mp.FS.writeFile(`/${name}`, fs.readFileSync(file))
     }
     board.remember()
     mp.registerJsModule('_world', board.world())
-    mp.runPython("import sys\nsys.path.insert(0, '/shims')\nimport json, time\nfrom vn.node import Node\n_node = Node(json.load(open('/secret.json')))\ndef _step():\n    _node.step(time.ticks_ms())\n")
+    mp.runPython("import json, time\nfrom vn.node import Node\n_node = Node(json.load(open('/secret.json')))\ndef _step():\n    _node.step(time.ticks_ms())\n")
     const step: unknown = mp.globals.get('_step')
     if (typeof step !== 'function') throw new Error('the runtime has no step')
     board.run = step as () => void
@@ -106,9 +114,8 @@ export class SimulatedBoard {
     this.lastStepMs = nowMs
     this.clockUs = Math.max(this.clockUs, this.wallUs())
     const fromUs = this.clockUs
-    const began = performance.now()
     this.run?.()
-    this.longestStepMs = Math.max(this.longestStepMs, (this.clockUs - fromUs) / 1000 + performance.now() - began)
+    this.longestModelledMs = Math.max(this.longestModelledMs, (this.clockUs - fromUs) / 1000)
     if (++this.steps % 10 === 0) this.keepFlash()
   }
 

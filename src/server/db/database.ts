@@ -27,7 +27,7 @@ export async function openDatabase({ folder, threadFile, migrationsFolder }: Dat
   const release = lockFolder(folder)
   const migrations = fs.readdirSync(migrationsFolder).filter((n) => n.endsWith('.sql')).sort()
     .map((name) => ({ name, sql: fs.readFileSync(path.join(migrationsFolder, name), 'utf8') }))
-  const workerData: DbThreadData = { folder: path.join(folder, 'database'), migrations }
+  const workerData: DbThreadData = { folder: path.join(folder, 'database'), template: path.join(path.dirname(threadFile), 'empty-database'), migrations }
   const worker = new Worker(threadFile, { workerData })
   const waiting = new Map<number, { done: (rows: unknown[][]) => void; failed: (e: Error) => void }>()
   let next = 1

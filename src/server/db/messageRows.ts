@@ -35,6 +35,6 @@ const point = z.object({ at: z.date(), number: z.number().nullable(), word: z.st
 
 export function readingsSince(db: Database, node: string, signal: string, seconds: number, most = 2000) {
   return db.query(point, `select at, number, word from (
-      select at, number, word from readings where node_id = $1 and signal_id = $2 and at > now() - make_interval(secs => $3) order by at desc limit $4
-    ) recent order by at`, [node, signal, seconds, most])
+      select id, at, number, word from readings where node_id = $1 and signal_id = $2 and at > now() - make_interval(secs => $3) order by at desc, id desc limit $4
+    ) recent order by at, id`, [node, signal, seconds, most])
 }

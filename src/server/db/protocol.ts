@@ -10,4 +10,5 @@ export type DbReply =
   | { id: number; ok: true; rows: unknown[][] }
   | { id: number; ok: false; message: string; code: string | null }
 
-export interface DbThreadData { folder: string; migrations: { name: string; sql: string }[] }
+/** `template`: an empty database made at build time; a new folder starts as its copy. */
+export interface DbThreadData { folder: string; template: string; migrations: { name: string; sql: string }[] }

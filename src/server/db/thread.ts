@@ -1,12 +1,19 @@
 import { PGlite } from '@electric-sql/pglite'
+import fs from 'node:fs'
 import { parentPort, workerData } from 'node:worker_threads'
 import type { DbReply, DbRequest, DbThreadData, Statement } from './protocol'
 
 // The database lives in this thread alone: a slow query holds up no page and no message.
-const { folder, migrations } = workerData as DbThreadData
+const { folder, template, migrations } = workerData as DbThreadData
 const port = parentPort
 if (!port) throw new Error('the database runs in a thread')
 
+if (!fs.existsSync(folder) && fs.existsSync(template)) {
+  // Copied beside and moved into place: a start that is cut short leaves no half database behind.
+  fs.rmSync(`${folder}.part`, { recursive: true, force: true })
+  fs.cpSync(template, `${folder}.part`, { recursive: true })
+  fs.renameSync(`${folder}.part`, folder)
+}
 const db = await PGlite.create(folder)
 await migrate()
 

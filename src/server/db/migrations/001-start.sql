@@ -83,10 +83,12 @@ create table retained (
 );
 
 create table readings (
+  -- Order of arrival: two readings may bear the same millisecond.
+  id bigint generated always as identity primary key,
   node_id uuid not null references nodes (id) on delete cascade,
   signal_id text not null,
   at timestamptz not null,
   number double precision,
   word text
 );
-create index readings_by_signal on readings (node_id, signal_id, at desc);
+create index readings_by_signal on readings (node_id, signal_id, at desc, id desc);

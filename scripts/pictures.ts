@@ -1,0 +1,35 @@
+import { hands, openBrowser, startDemo } from '../tests/support/demo'
+
+/** Makes the pictures in docs/screenshots from the demo's own data: `node build/pictures.mjs`. */
+const demo = await startDemo()
+const driver = await openBrowser()
+const page = hands(driver, demo.url)
+const shots: [string, string, string][] = [
+  ['shop', '/', '.nodes'],
+  ['loom', '/node/slip-tank', '[data-signal="water"] .now b[data-value]:not([data-value=""])'],
+  ['parts', '/node/slip-tank/parts', '[data-part]'],
+  ['pins', '/node/slip-tank/pins?thread=slevel', '.pinrow'],
+  ['wires', '/node/slip-tank/wires', '.schedule'],
+  ['tune', '/node/slip-tank/tune?thread=slevel', '[data-tape]'],
+  ['publish', '/node/slip-tank/publish', '[data-listed="water"]'],
+]
+try {
+  // The level moves for a while first, so that the curve has something to show.
+  await page.go('/node/slip-tank')
+  await page.click('[data-switch="pump"]')
+  await driver.sleep(25_000)
+  await page.click('[data-switch="pump"]')
+  await driver.sleep(20_000)
+  for (const [name, at, ready] of shots) {
+    await page.go(at)
+    await page.find(ready)
+    if (name === 'wires') await page.click('[data-rule="input-over-maximum"] .btn-primary')
+    await driver.sleep(2500)
+    await driver.executeScript('document.querySelector(".said button")?.click()')
+    await driver.sleep(300)
+    await page.picture(`docs/screenshots/${name}.png`)
+  }
+} finally {
+  await driver.quit()
+  await demo.stop()
+}

@@ -1,0 +1,180 @@
+import fs from 'node:fs'
+import path from 'node:path'
+import { spawn } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
+import { buildSync } from 'esbuild'
+import { afterEach, describe, expect, test } from 'vitest'
+import type { EditBody } from '../../src/core/design/edit'
+import { FolderInUse, lockFolder } from '../../src/server/db/folderLock'
+import { readingsSince } from '../../src/server/db/messageRows'
+import { guard } from '../../src/server/http/guard'
+import { LiveStream } from '../../src/server/live/stream'
+import type { Product } from '../../src/server/product'
+import { freePort, listen, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+
+const running: Product[] = []
+async function start(folder?: string, port?: number): Promise<Product> {
+  const product = await startProduct(folder, port)
+  running.push(product)
+  return product
+}
+async function stop(product: Product): Promise<void> {
+  running.splice(running.indexOf(product), 1)
+  await product.stop()
+}
+afterEach(async () => {
+  for (const product of [...running]) await stop(product)
+})
+
+const median = (m: 3 | 7 | 9): EditBody => ({ kind: 'condition', signalId: 'slevel', set: { median: m } })
+const make = (base: number, body: EditBody) => ({ id: randomUUID(), node: SLIP_TANK, base, body, author: 'test', at: new Date().toISOString() })
+const nodeLogin = (p: Product) => (JSON.parse(fs.readFileSync(path.join(p.options.dataFolder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')) as { broker: { name: string; password: string } }).broker
+
+describe('edits', () => {
+  test('have an order: a stale base is answered with what was missed, the same edit twice is saved once, a refusal saves nothing', async () => {
+    const { workshop } = await start()
+    const first = make(0, median(3))
+    expect(await workshop.edit(first)).toEqual({ kind: 'saved', seq: 1 })
+    expect(await workshop.edit(first)).toEqual({ kind: 'saved', seq: 1 })
+    const stale = await workshop.edit(make(0, median(9)))
+    expect(stale).toMatchObject({ kind: 'behind', seq: 1, missed: [{ seq: 1, id: first.id, words: 'median 5 → 3 on L1' }] })
+    expect(await workshop.edit(make(1, { kind: 'lock', line: 'pumprelay.in', pin: 'D34' }))).toMatchObject({ kind: 'refused', reason: expect.stringMatching(/only reads/) })
+    const racing = await Promise.all([workshop.edit(make(1, median(7))), workshop.edit(make(1, median(9)))])
+    expect(racing.map((r) => r.kind)).toEqual(['saved', 'behind'])
+    expect(workshop.get(SLIP_TANK)?.design.signals.slevel?.conditioning.median).toBe(7)
+  })
+
+  test('are there after a restart, and after a kill without warning', async () => {
+    const folder = tempFolder()
+    const product = await start(folder)
+    await product.workshop.edit(make(0, median(3)))
+    await stop(product)
+    // A process that saves edits, says each one, and is killed in the middle of it.
+    const bundle = path.join(folder, 'child.mjs')
+    buildSync({ entryPoints: ['tests/support/editing-child.ts'], outfile: bundle, bundle: true, packages: 'external', platform: 'node', format: 'esm', nodePaths: [path.resolve('node_modules')] })
+    fs.symlinkSync(path.resolve('node_modules'), path.join(folder, 'node_modules'))
+    const child = spawn(process.execPath, [bundle, folder, String(await freePort())], { stdio: ['ignore', 'pipe', 'inherit'] })
+    let said = 0
+    child.stdout.on('data', (d: Buffer) => { said += d.toString().split('\n').filter((l) => l.startsWith('saved')).length })
+    await until(() => said >= 12, 30_000)
+    child.kill('SIGKILL')
+    await new Promise((r) => child.once('exit', r))
+    const again = await start(folder)
+    const node = again.workshop.get(SLIP_TANK)
+    expect(node?.seq).toBeGreaterThanOrEqual(1 + said)
+    expect(node?.seq).toBeLessThanOrEqual(2 + said)
+    expect(node?.design.parts.button?.label).toBe(`Button ${(node?.seq ?? 0) - 1}`)
+  })
+})
+
+describe('the data folder', () => {
+  test('is not given to a second process, and is taken over from one that is gone', async () => {
+    const folder = tempFolder()
+    const product = await start(folder)
+    await expect(startProduct(folder)).rejects.toThrow(FolderInUse)
+    await stop(product)
+    fs.writeFileSync(path.join(folder, 'in-use.json'), JSON.stringify({ pid: 999_999, started: '1' }))
+    lockFolder(folder)()
+    fs.writeFileSync(path.join(folder, 'in-use.json'), JSON.stringify({ pid: process.pid, started: 'another life' }))
+    lockFolder(folder)()
+    fs.writeFileSync(path.join(folder, 'in-use.json'), '{half')
+    lockFolder(folder)()
+  })
+
+  test('holds no broker password in clear', async () => {
+    const folder = tempFolder()
+    const product = await start(folder)
+    await product.ingest.flush()
+    await stop(product)
+    const files = fs.readdirSync(path.join(folder, 'database'), { recursive: true, withFileTypes: true }).filter((f) => f.isFile())
+    const all = files.map((f) => fs.readFileSync(path.join(f.parentPath, f.name)))
+    expect(all.some((b) => b.includes('outside'))).toBe(true)
+    for (const password of Object.values(PASSWORDS)) expect(all.some((b) => b.includes(password))).toBe(false)
+  })
+})
+
+describe('the broker', () => {
+  test('knows its logins: a wrong one is refused and counted, a foreign topic ends the connection', async () => {
+    const product = await start()
+    await expect(login(product, 'outside', 'wrong')).rejects.toThrow(/Bad username or password|Not authorized/i)
+    await expect(login(product, '', '')).rejects.toThrow()
+    expect(product.ingest.counts.refused).toBe(2)
+    const { name, password } = nodeLogin(product)
+    const node = await login(product, name, password)
+    const outside = await listen(product)
+    const closed = new Promise<void>((r) => node.once('close', () => r()))
+    node.publish('vn/kiln-vent/level', '1')
+    await closed
+    await new Promise((r) => setTimeout(r, 100))
+    expect(outside.heard.filter((h) => h.topic.includes('kiln-vent'))).toEqual([])
+    expect(product.ingest.troubles[0]).toMatchObject({ topic: 'vn/kiln-vent/level' })
+    const [grant] = await (await login(product, name, password)).subscribeAsync('vn/#').catch(() => [{ qos: 128 }])
+    expect(grant?.qos).toBe(128)
+    await outside.end()
+  })
+
+  test('gives back what was retained, and says offline for a node that did not come back', async () => {
+    const folder = tempFolder()
+    const product = await start(folder)
+    const { name, password } = nodeLogin(product)
+    const node = await login(product, name, password)
+    await node.publishAsync('vn/slip-tank/status', '{"is":"online"}', { retain: true, qos: 1 })
+    await node.publishAsync('vn/slip-tank/level', '412', { retain: true, qos: 0 })
+    await node.publishAsync('vn/slip-tank/level', '413', { retain: true, qos: 0 })
+    await until(() => product.workshop.get(SLIP_TANK)?.live.values.slevel?.value === 413, 3000)
+    await stop(product)
+    const again = await start(folder)
+    again.workshop.get(SLIP_TANK)!.design.network.keepAliveS = 2
+    const outside = await listen(again)
+    expect(await outside.until((h) => h.topic === 'vn/slip-tank/level')).toMatchObject({ text: '413', retain: true })
+    await outside.until((h) => h.topic === 'vn/slip-tank/status' && h.text.includes('offline'), 17_000)
+    expect(again.workshop.get(SLIP_TANK)?.live.status).toEqual({ is: 'offline' })
+    await outside.end()
+  })
+
+  test('makes values, unknowns and switches into readings, and counts what makes no sense', async () => {
+    const product = await start()
+    const { name, password } = nodeLogin(product)
+    const node = await login(product, name, password)
+    for (const text of ['410', 'null', '411.5']) await node.publishAsync('vn/slip-tank/level', text, { qos: 1 })
+    for (const [topic, text] of [['level', 'wet'], ['level', '{"a":1}'], ['pump', '1'], ['nobody', '1'], ['health', '{}'], ['status', '"x"']] as const) await node.publishAsync(`vn/slip-tank/${topic}`, text, { qos: 1 })
+    await until(() => product.ingest.counts.odd >= 6, 3000)
+    await product.ingest.flush()
+    expect((await readingsSince(product.db, SLIP_TANK, 'slevel', 60)).map((r) => r.number)).toEqual([410, null, 411.5])
+    expect(product.ingest.troubles.map((t) => t.what).join('\n')).toMatch(/not JSON: “wet”[\s\S]*|expected boolean/)
+    expect(product.workshop.get(SLIP_TANK)?.live.values.slevel?.value).toBe(411.5)
+    await node.endAsync()
+  })
+})
+
+test('commands and files to a node that is not there fail at once and in words', async () => {
+  const product = await start()
+  expect(await product.command(SLIP_TANK, 'spump', true)).toEqual({ kind: 'failed', reason: 'slip-tank is not connected' })
+  expect(await product.send(SLIP_TANK)).toMatchObject({ kind: 'failed', reason: expect.stringMatching(/not connected: nothing was sent/) })
+})
+
+describe('requests from elsewhere', () => {
+  const ask = (headers: Record<string, string>, method = 'POST') => guard(new Request('http://127.0.0.1:3000/api/nodes', { method, headers }))?.status ?? 200
+  const json = { 'content-type': 'application/json' }
+  test.each([
+    ['our own page', { host: '127.0.0.1:3000', origin: 'http://127.0.0.1:3000', ...json }, 'POST', 200],
+    ['a tool on this machine', { host: 'localhost:3000', ...json }, 'POST', 200],
+    ['another page', { host: '127.0.0.1:3000', origin: 'http://elsewhere.test', ...json }, 'POST', 403],
+    ['a page without an origin of its own', { host: '127.0.0.1:3000', origin: 'null', ...json }, 'POST', 403],
+    ['another name for this machine', { host: 'elsewhere.test:3000' }, 'GET', 403],
+    ['a form', { host: '127.0.0.1:3000', 'content-type': 'text/plain' }, 'POST', 415],
+  ] as const)('%s', (_words, headers, method, status) => expect(ask(headers, method)).toBe(status))
+})
+
+test('the live stream gives what was missed, and says when it no longer can', () => {
+  const stream = new LiveStream()
+  const counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0 }
+  for (let i = 0; i < 10; i++) stream.emit({ kind: 'counts', counts })
+  const id = stream.lastId
+  stream.emit({ kind: 'counts', counts: { ...counts, received: 1 } })
+  expect(stream.since(id)?.map((e) => e.event)).toEqual([{ kind: 'counts', counts: { ...counts, received: 1 } }])
+  for (let i = 0; i < 5000; i++) stream.emit({ kind: 'counts', counts })
+  expect(stream.since(id)).toBeNull()
+  expect(stream.since(null)).toBeNull()
+  expect(stream.since('other-3')).toBeNull()
+})
