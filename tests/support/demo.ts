@@ -2,7 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import fs from 'node:fs'
 import path from 'node:path'
 import { Builder, By, Key, type WebDriver, type WebElement } from 'selenium-webdriver'
-import chrome from 'selenium-webdriver/chrome'
+import chrome from 'selenium-webdriver/chrome.js'
 import { freePort, tempFolder, until } from './product'
 
 export interface Demo { url: string; mqttUrl: string; outsidePassword: string; output: () => string; child: ChildProcess; stop: () => Promise<number | null> }
