@@ -1,9 +1,11 @@
 'use client'
 import Link from 'next/link'
-import { type ReactNode, useEffect } from 'react'
+import { type ReactNode, useEffect, useState } from 'react'
+import { Button } from 'react-bootstrap'
 import type { NodeView } from '@/ui/live/useNode'
 import { useNode } from '@/ui/live/useNode'
 import { useLive } from '@/ui/live/store'
+import { HistorySheet } from '@/ui/shell/HistorySheet'
 import { Shell } from '@/ui/shell/Shell'
 import { benchPlaces, SHOP_PLACES } from '@/ui/shell/places'
 
@@ -18,6 +20,7 @@ export function Bench({ name, children }: BenchProps) {
   const view = useNode()
   const loaded = useLive((s) => s.loaded)
   const shop = useLive((s) => s.shop)
+  const [history, setHistory] = useState(false)
   const title = view?.node.design.name
   useEffect(() => {
     if (title !== undefined) document.title = `${title} · ${name} · Vivid Node`
@@ -37,9 +40,10 @@ export function Bench({ name, children }: BenchProps) {
     <Shell
       crumbs={[{ name: shop, href: '/' }, ...(design.area ? [{ name: design.area }] : []), { name: design.name, href: `/node/${design.slug}` }]}
       places={benchPlaces(design.slug)} here={name} back={name === 'Loom' ? '/' : `/node/${design.slug}`} nodeId={view.node.id}
-      last={last ? `undo: “${last.words}”` : null}
+      last={<>{last && <>undo: “{last.words}”&emsp;</>}<Button variant="bare" onClick={() => setHistory(true)}>history</Button></>}
     >
       {children(view)}
+      <HistorySheet nodeId={view.node.id} show={history} onHide={() => setHistory(false)} />
     </Shell>
   )
 }
