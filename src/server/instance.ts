@@ -11,13 +11,14 @@ declare global {
 /** Starts the product once per process. */
 export function startProduct(): Promise<Product> {
   if (globalThis.vividNode) return globalThis.vividNode.starting
-  const { VIVID_DATA, MQTT_PORT, VIVID_OUTSIDE_PASSWORD, VIVID_CONTROLLER_PASSWORD, VIVID_STANDIN_PASSWORD } = process.env
+  const { VIVID_DATA, MQTT_PORT, MQTTS_PORT, VIVID_TLS_CERT, VIVID_TLS_KEY, VIVID_OUTSIDE_PASSWORD, VIVID_CONTROLLER_PASSWORD, VIVID_STANDIN_PASSWORD } = process.env
   const project = process.cwd()
   const starting = Product.start({
     project,
     dataFolder: path.resolve(/* turbopackIgnore: true */ VIVID_DATA ?? path.join(/* turbopackIgnore: true */ project, 'data')),
     host: '127.0.0.1',
     mqttPort: Number(MQTT_PORT ?? 1883),
+    tls: VIVID_TLS_CERT && VIVID_TLS_KEY ? { port: Number(MQTTS_PORT ?? 8883), certFile: VIVID_TLS_CERT, keyFile: VIVID_TLS_KEY } : null,
     demo: VIVID_OUTSIDE_PASSWORD && VIVID_CONTROLLER_PASSWORD && VIVID_STANDIN_PASSWORD
       ? { outsidePassword: VIVID_OUTSIDE_PASSWORD, controllerPassword: VIVID_CONTROLLER_PASSWORD, standinPassword: VIVID_STANDIN_PASSWORD }
       : null,

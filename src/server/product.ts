@@ -24,6 +24,8 @@ export interface ProductOptions {
   dataFolder: string
   host: string
   mqttPort: number
+  /** TLS listener with the user's certificate, or none. */
+  tls: { port: number; certFile: string; keyFile: string } | null
   /** Passwords of the demo's logins; absent outside the demo. */
   demo: { outsidePassword: string; controllerPassword: string; standinPassword: string } | null
 }
@@ -146,16 +148,18 @@ export class Product {
     this.broker = await startBroker({
       host, port, root: this.root, logins: this.logins, retained,
       slugsOf: (id) => this.workshop.slugsOf(id),
+      tls: this.options.tls,
+      behind: () => this.ingest.behind(),
       onMessage: (m) => {
-        this.ingest.take(m)
         // A node that has just come knows no time until it is told.
         if (m.from !== null && m.topic.endsWith('/status')) this.tellTime()
+        return this.ingest.take(m)
       },
       onRefused: (topic, what) => this.ingest.refused(topic, what),
       onNode: (id, here) => void (here ? this.connected.add(id) : this.connected.delete(id)),
     })
     // What the database gave back is what was last known: the live view starts from it.
-    for (const { topic, payload, qos } of retained) this.ingest.take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null })
+    for (const { topic, payload, qos } of retained) void this.ingest.take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null }).catch(() => undefined)
     for (const node of this.workshop.all()) {
       const wait = node.design.network.keepAliveS * 1500
       this.timers.push(setTimeout(() => void this.gone(node.id), wait))

@@ -126,6 +126,8 @@ describe('a node by itself on the real broker', () => {
 })
 
 test('link cut without goodbye: gone within 1.5 keep-alives and two seconds; back by itself, with the press that happened meanwhile', async () => {
+  await until(() => product.workshop.get(SLIP_TANK)?.live.status?.is === 'online', 10_000)
+  await new Promise((r) => setTimeout(r, 500))
   const from = outside.heard.length
   const lastPacket = Date.now()
   board.link.setCut(true)

@@ -1,15 +1,23 @@
+import fc from 'fast-check'
+import mqtt from 'mqtt'
 import fs from 'node:fs'
+import net from 'node:net'
 import path from 'node:path'
-import { spawn } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { buildSync } from 'esbuild'
 import { afterEach, describe, expect, test } from 'vitest'
+import { z } from 'zod'
 import type { EditBody } from '../../src/core/design/edit'
+import { openDatabase } from '../../src/server/db/database'
 import { FolderInUse, lockFolder } from '../../src/server/db/folderLock'
-import { readingsSince } from '../../src/server/db/messageRows'
+import { readingsSince, saveMessages } from '../../src/server/db/messageRows'
+import { allNodes, insertNode } from '../../src/server/db/nodeRows'
+import { rollUp } from '../../src/server/db/rollUp'
 import { guard } from '../../src/server/http/guard'
 import { LiveStream } from '../../src/server/live/stream'
 import type { Product } from '../../src/server/product'
+import { slipTank } from '../support/designs'
 import { freePort, listen, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const running: Product[] = []
@@ -98,7 +106,7 @@ describe('the broker', () => {
     const product = await start()
     await expect(login(product, 'outside', 'wrong')).rejects.toThrow(/Bad username or password|Not authorized/i)
     await expect(login(product, '', '')).rejects.toThrow()
-    expect(product.ingest.counts.refused).toBe(2)
+    expect(product.ingest.troubles.map((t) => t.what)).toEqual(['login of “” refused', 'login of “outside” refused'])
     const { name, password } = nodeLogin(product)
     const node = await login(product, name, password)
     const outside = await listen(product)
@@ -177,4 +185,138 @@ test('the live stream gives what was missed, and says when it no longer can', ()
   expect(stream.since(id)).toBeNull()
   expect(stream.since(null)).toBeNull()
   expect(stream.since('other-3')).toBeNull()
+})
+
+describe('messages that must not pass', () => {
+  test('a retained command is ignored and reported, an oversize or malformed one ends the connection; all are counted', async () => {
+    const product = await start()
+    const outside = await listen(product)
+    const controller = await login(product, 'controller', PASSWORDS.controllerPassword)
+    const refused = () => product.ingest.counts.refused
+    await controller.publishAsync('vn/slip-tank/pump/set', 'true', { retain: true, qos: 1 })
+    await until(() => refused() === 1, 2000)
+    expect(product.ingest.troubles[0]).toMatchObject({ topic: 'vn/slip-tank/pump/set', what: expect.stringMatching(/retained command was ignored/) })
+    const closed = new Promise<void>((r) => controller.once('close', () => r()))
+    controller.publish('vn/slip-tank/pump/set', 'x'.repeat(65 * 1024))
+    await closed
+
+    const raw = net.connect(product.options.mqttPort, '127.0.0.1')
+    raw.on('error', () => undefined)
+    raw.write(Buffer.from([0x10, 0xff, 0xff, 0xff, 0xff, 0x7f]))
+    await new Promise<void>((r) => raw.once('close', () => r()))
+    await until(() => refused() === 3, 2000)
+    expect(product.ingest.troubles.map((t) => t.what)).toEqual([
+      'a client: a length of more than four bytes', 'controller: a message of 66583 bytes; at most 65536 are taken', 'controller: a retained command was ignored',
+    ])
+    expect(outside.heard.filter((h) => h.topic.endsWith('/set'))).toEqual([])
+    await outside.end()
+  })
+
+  test('any bytes at all leave the broker standing', async () => {
+    const product = await start()
+    await fc.assert(fc.asyncProperty(fc.uint8Array({ maxLength: 300 }), async (bytes) => {
+      await new Promise<void>((done) => {
+        const raw = net.connect(product.options.mqttPort, '127.0.0.1', () => raw.end(bytes))
+        raw.on('error', () => done())
+        raw.on('close', () => done())
+        setTimeout(() => raw.destroy(), 60)
+      })
+    }), { numRuns: 60 })
+    const { name, password } = nodeLogin(product)
+    const node = await login(product, name, password)
+    await fc.assert(fc.asyncProperty(fc.constantFrom('level', 'pump', 'press', 'status', 'health', 'config', 'config/done', 'fault', 'td', 'x'), fc.oneof(fc.string(), fc.json(), fc.uint8Array()), fc.boolean(), async (leaf, payload, retain) => {
+      await node.publishAsync(`vn/slip-tank/${leaf}`, typeof payload === 'string' ? payload : Buffer.from(payload), { qos: 1, retain })
+    }), { numRuns: 150 })
+    await node.publishAsync('vn/slip-tank/level', '400', { qos: 1 })
+    expect(product.workshop.get(SLIP_TANK)?.live.values.slevel?.value).toBe(400)
+    await node.endAsync()
+  })
+})
+
+test('an acknowledged reading is in the database before its acknowledgement, through a kill as well', async () => {
+  const product = await start()
+  const { name, password } = nodeLogin(product)
+  const node = await login(product, name, password)
+  for (let i = 0; i < 20; i++) {
+    await node.publishAsync('vn/slip-tank/level', String(300 + i), { qos: 1 })
+    expect((await readingsSince(product.db, SLIP_TANK, 'slevel', 60)).at(-1)?.number).toBe(300 + i)
+  }
+  await node.endAsync()
+})
+
+test('readings are summed to minutes and hours, once, and raw rows go when they are old', async () => {
+  const { db } = await start()
+  const base = Date.UTC(2026, 10, 1, 10, 0, 0)
+  // 10:00 … 11:59, one reading each ten seconds: the minute's mean is 25 + 60·m, known without the database.
+  const rows = Array.from({ length: 720 }, (_, i) => ({ node: SLIP_TANK, signal: 'slevel', at: new Date(base + i * 10_000), number: i * 10, word: null }))
+  await saveMessages(db, [], [...rows, { node: SLIP_TANK, signal: 'slevel', at: new Date(base + 5), number: null, word: null }])
+  const sum = z.object({ at: z.date(), n: z.number(), total: z.number(), low: z.number(), mean: z.number(), high: z.number() })
+  const now = new Date(base + 2 * 3600_000)
+  for (let again = 0; again < 2; again++) {
+    await rollUp(db, now)
+    const minutes = await db.query(sum, 'select at, n, total, low, mean, high from readings_minute order by at')
+    expect(minutes).toHaveLength(120)
+    expect(minutes[0]).toMatchObject({ n: 6, total: 7, low: 0, mean: 25, high: 50 })
+    expect(minutes[119]).toMatchObject({ n: 6, mean: 25 + 60 * 119 })
+    const hours = await db.query(sum, 'select at, n, total, low, mean, high from readings_hour order by at')
+    expect(hours.map((h) => [h.n, h.low, h.mean, h.high])).toEqual([[360, 0, 1795, 3590], [360, 3600, 5395, 7190]])
+  }
+  await rollUp(db, new Date(base + 15 * 86_400_000))
+  expect(await db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings')).toEqual([{ n: 0 }])
+  expect(await db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings_hour')).toEqual([{ n: 2 }])
+})
+
+test("the listener with the user's certificate takes the same logins", async () => {
+  const folder = tempFolder()
+  const [certFile, keyFile] = [path.join(folder, 'cert.pem'), path.join(folder, 'key.pem')]
+  execFileSync('openssl', ['req', '-x509', '-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:prime256v1', '-nodes', '-days', '2', '-subj', '/CN=localhost', '-addext', 'subjectAltName=DNS:localhost,IP:127.0.0.1', '-keyout', keyFile, '-out', certFile], { stdio: 'ignore' })
+  const port = await freePort()
+  const product = await startProduct(undefined, undefined, { port, certFile, keyFile })
+  running.push(product)
+  const connect = (password: string) => mqtt.connectAsync(`mqtts://127.0.0.1:${port}`, { username: 'outside', password, ca: fs.readFileSync(certFile), reconnectPeriod: 0 })
+  const client = await connect(PASSWORDS.outsidePassword)
+  expect((await client.subscribeAsync('vn/#'))[0]?.qos).toBe(0)
+  await client.endAsync()
+  await expect(connect('wrong')).rejects.toThrow()
+})
+
+test('a folder of the release before is brought up to date with everything in it', async () => {
+  const folder = tempFolder()
+  const before = path.join(folder, 'migrations-before')
+  fs.mkdirSync(before)
+  fs.copyFileSync('src/server/db/migrations/001-start.sql', path.join(before, '001-start.sql'))
+  const places = { folder: path.join(folder, 'data'), threadFile: path.resolve('build/db-thread.mjs') }
+  const old = await openDatabase({ ...places, migrationsFolder: before })
+  await insertNode(old, slipTank(), 'test')
+  await old.close()
+  const now = await openDatabase({ ...places, migrationsFolder: 'src/server/db/migrations' })
+  expect((await allNodes(now)).map((n) => n.design)).toEqual([slipTank()])
+  await rollUp(now, new Date())
+  await now.close()
+})
+
+test('a renamed node keeps its old topics until it has acknowledged its new name, also over a restart; then they are cleared', async () => {
+  const folder = tempFolder()
+  const product = await start(folder)
+  expect((await product.workshop.edit(make(0, { kind: 'identify', name: 'Slip', slug: 'slip', area: 'Clay yard' }))).kind).toBe('saved')
+  expect(product.workshop.slugsOf(SLIP_TANK)).toEqual(['slip', 'slip-tank'])
+  await stop(product)
+  const again = await start(folder)
+  expect(again.workshop.slugsOf(SLIP_TANK)).toEqual(['slip', 'slip-tank'])
+  const { name, password } = nodeLogin(again)
+  const node = await login(again, name, password)
+  await node.publishAsync('vn/slip-tank/level', '410', { retain: true, qos: 1 })
+  expect(again.workshop.get(SLIP_TANK)?.live.values.slevel?.value).toBe(410)
+  await node.subscribeAsync('vn/slip-tank/+/set', { qos: 1 })
+  node.on('message', (_topic, payload) => {
+    const { id } = JSON.parse(payload.toString().split('\n')[0] ?? '{}') as { id: string }
+    node.publish('vn/slip/config/done', JSON.stringify({ id, result: 'done' }), { qos: 1 })
+  })
+  expect(await again.send(SLIP_TANK)).toMatchObject({ kind: 'running' })
+  expect(again.workshop.slugsOf(SLIP_TANK)).toEqual(['slip'])
+  const outside = await listen(again)
+  await new Promise((r) => setTimeout(r, 300))
+  expect(outside.heard.filter((h) => h.topic.startsWith('vn/slip-tank/'))).toEqual([])
+  await outside.end()
+  await node.endAsync(true)
 })

@@ -3,7 +3,7 @@ import net from 'node:net'
 import os from 'node:os'
 import path from 'node:path'
 import mqtt, { type MqttClient } from 'mqtt'
-import { Product } from '../../src/server/product'
+import { Product, type ProductOptions } from '../../src/server/product'
 
 export const PASSWORDS = { outsidePassword: 'outside-pass', controllerPassword: 'controller-pass', standinPassword: 'standin-pass' }
 export const SLIP_TANK = '5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1'
@@ -22,8 +22,8 @@ export function tempFolder(): string {
 }
 
 /** The real product on its own folder and port: database thread, broker, ingest. */
-export async function startProduct(dataFolder = tempFolder(), mqttPort?: number): Promise<Product> {
-  return Product.start({ project: process.cwd(), dataFolder, host: '127.0.0.1', mqttPort: mqttPort ?? await freePort(), demo: PASSWORDS })
+export async function startProduct(dataFolder = tempFolder(), mqttPort?: number, tls: ProductOptions['tls'] = null): Promise<Product> {
+  return Product.start({ project: process.cwd(), dataFolder, host: '127.0.0.1', mqttPort: mqttPort ?? await freePort(), tls, demo: PASSWORDS })
 }
 
 export async function login(product: Product, username: string, password: string): Promise<MqttClient> {

@@ -2,11 +2,13 @@ import type { Role } from '../db/loginRows'
 
 export interface Client { role: Role; slugs: readonly string[] }
 
-/** May this client publish on this topic? A node only below its own slugs and never a command; nobody but the product sends files. */
+/** May this client publish on this topic? A node or gateway only below its own slugs and never a command; nobody but the product sends files. */
 export function mayPublish(root: string, client: Client, topic: string): boolean {
   const levels = topic.split('/')
   const last = levels.at(-1)
   switch (client.role) {
+    case 'product': return levels[0] === root
+    case 'gateway':
     case 'node': return levels[0] === root && client.slugs.includes(levels[1] ?? '') && levels.length >= 3 && last !== 'set'
     case 'controller':
       if (topic === 'standin/controller/entities') return true
@@ -19,7 +21,7 @@ export function mayPublish(root: string, client: Client, topic: string): boolean
 /** May this client receive what the filter selects? Files and sealed credentials go to their node alone. */
 export function maySubscribe(root: string, client: Client, filter: string): boolean {
   const levels = filter.split('/')
-  if (client.role === 'node') {
+  if (client.role === 'node' || client.role === 'gateway') {
     return filter === `${root}/time` || (levels[0] === root && client.slugs.includes(levels[1] ?? '') && levels.length === 4 && levels[3] === 'set')
   }
   if (client.role === 'standin') return levels[0] === 'standin'
@@ -28,7 +30,7 @@ export function maySubscribe(root: string, client: Client, filter: string): bool
 
 /** What a client that may watch everything still does not get to see. */
 export function mayForward(root: string, client: Client, topic: string): boolean {
-  if (client.role === 'node') return true
+  if (client.role === 'node' || client.role === 'gateway' || client.role === 'product') return true
   const [first, , leaf, tail] = topic.split('/')
   return !(first === root && tail === 'set' && (leaf === 'config' || leaf === 'vault'))
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Database } from './database'
 
-export const roles = ['node', 'controller', 'reader', 'standin'] as const
+export const roles = ['node', 'gateway', 'controller', 'reader', 'product', 'standin'] as const
 export type Role = (typeof roles)[number]
 
 const loginRow = z.object({ name: z.string(), role: z.enum(roles), node_id: z.string().nullable(), salt: z.string(), hash: z.string() })

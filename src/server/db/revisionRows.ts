@@ -28,6 +28,13 @@ export function allRunning(db: Database) {
   return db.query(runningRow, 'select node_id, revision, hash from running')
 }
 
+/** Names a node's files have had since the one it runs, oldest first: what it may still publish under. */
+export function slugsSinceRunning(db: Database) {
+  return db.query(z.object({ node_id: z.string(), slug: z.string() }), `
+    select distinct r.node_id, r.slug from revisions r left join running on running.node_id = r.node_id
+    where r.revision >= coalesce(running.revision, 0)`)
+}
+
 export async function setRunning(db: Database, node: string, revision: number, hash: string): Promise<void> {
   await db.run(`insert into running (node_id, revision, hash, at) values ($1, $2, $3, now())
     on conflict (node_id) do update set revision = excluded.revision, hash = excluded.hash, at = excluded.at`, [node, revision, hash])

@@ -6,11 +6,15 @@ import { splitTopic } from '../../core/publish/topics'
 import type { Message } from '../broker/broker'
 import type { Database } from '../db/database'
 import { type ReadingRow, type RetainedRow, saveMessages } from '../db/messageRows'
+import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import type { Counts, ListedEntity, Tape, Trouble } from './protocol'
 import type { LiveStream } from './stream'
 
 const FLUSH_MS = 250
+const ROLL_UP_MS = 60_000
+/** Rows that may wait for the database before senders have to. */
+const MOST_WAITING = 20_000
 const tapeSchema = z.object({ levelM: z.number(), airC: z.number(), pump: z.boolean() })
 const entitySchema = z.object({
   id: z.string(), thing: z.string(), name: z.string(), area: z.string(), kind: z.string(), unit: z.string().nullable(),
@@ -29,15 +33,32 @@ export class Ingest {
   private holding = new Set<string>()
   private readings: ReadingRow[] = []
   private flushing: Promise<void> = Promise.resolve()
+  private soon: Promise<void> | null = null
+  /** Rows gathered since the start; tells whether a message left something to keep. */
+  private kept = 0
   private waiting = new Map<string, (done: Done) => void>()
   private recent: number[] = []
   private timers: NodeJS.Timeout[]
 
   constructor(private readonly o: IngestOptions) {
-    this.timers = [setInterval(() => void this.flush(), FLUSH_MS), setInterval(() => this.tell(), 2000)]
+    this.timers = [setInterval(() => void this.flush().catch(() => undefined), FLUSH_MS), setInterval(() => this.tell(), 2000), setInterval(() => void this.rollUp(), ROLL_UP_MS)]
   }
 
-  take(message: Message): void {
+  /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
+  take(message: Message): Promise<void> {
+    const before = this.kept
+    this.understand(message)
+    if (this.kept === before) return Promise.resolve()
+    if (message.qos === 0 && !this.behind()) return Promise.resolve()
+    return this.flushSoon()
+  }
+
+  /** More rows waiting than the database takes in a few seconds. */
+  behind(): boolean {
+    return this.readings.length > MOST_WAITING
+  }
+
+  private understand(message: Message): void {
     this.counts.received += 1
     this.recent.push(Date.now())
     if (message.retain) this.retain(message)
@@ -87,7 +108,7 @@ export class Ingest {
 
   /** Writes what has gathered. A batch that fails is put back and tried again. */
   flush(): Promise<void> {
-    this.flushing = this.flushing.then(async () => {
+    this.flushing = this.flushing.catch(() => undefined).then(async () => {
       if (this.retained.size === 0 && this.readings.length === 0) return
       const retained = this.retained
       const readings = this.readings
@@ -97,11 +118,31 @@ export class Ingest {
         await saveMessages(this.o.db, [...retained.values()], readings)
       } catch (e) {
         for (const [topic, row] of retained) if (!this.retained.has(topic)) this.retained.set(topic, row)
-        this.readings = [...readings, ...this.readings].slice(-50_000)
-        this.trouble('', `readings could not be stored: ${e instanceof Error ? e.message : String(e)}`)
+        this.readings = readings.concat(this.readings)
+        this.trouble('', `readings could not be stored yet: ${e instanceof Error ? e.message : String(e)}`)
+        throw e
       }
     })
     return this.flushing
+  }
+
+  /** One flush for everything acknowledged messages brought in this turn of the loop. */
+  private flushSoon(): Promise<void> {
+    this.soon ??= new Promise<void>((done, failed) => {
+      setImmediate(() => {
+        this.soon = null
+        this.flush().then(done, failed)
+      })
+    })
+    return this.soon
+  }
+
+  private async rollUp(): Promise<void> {
+    try {
+      await rollUp(this.o.db, new Date())
+    } catch (e) {
+      this.trouble('', `roll-up failed and is tried again: ${e instanceof Error ? e.message : String(e)}`)
+    }
   }
 
   async stop(): Promise<void> {
@@ -110,6 +151,7 @@ export class Ingest {
   }
 
   private retain({ topic, payload, qos }: Message): void {
+    this.kept += 1
     this.retained.set(topic, { topic, payload, qos })
     if (payload.length > 0) this.holding.add(topic)
     else this.holding.delete(topic)
@@ -128,6 +170,7 @@ export class Ingest {
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const at = new Date()
     this.o.workshop.value(node, signalId, value, at)
+    this.kept += 1
     this.readings.push({
       node, signal: signalId, at,
       number: typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, word: typeof value === 'string' ? value : null,

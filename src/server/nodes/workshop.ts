@@ -7,7 +7,7 @@ import type { Scalar } from '../../core/publish/payload'
 import { DatabaseError, type Database } from '../db/database'
 import { acknowledge, allAcknowledgements } from '../db/logbookRows'
 import { allNodes, editsAfter, editSeq, type EditRow, insertNode, saveEdit } from '../db/nodeRows'
-import { allRunning, setRunning } from '../db/revisionRows'
+import { allRunning, setRunning, slugsSinceRunning } from '../db/revisionRows'
 import type { NodeLive, NodeState } from '../live/protocol'
 import type { LiveStream } from '../live/stream'
 
@@ -23,7 +23,7 @@ const nothingHeard = (): NodeLive => ({ status: null, heardAt: null, health: nul
 export class Workshop {
   private nodes = new Map<string, NodeState>()
   private turns = new Map<string, Promise<unknown>>()
-  /** Slugs a node went by since the start: its old topics stay its own until it has moved. */
+  /** Slugs a node went by since the file it runs: its old topics stay its own until it has moved. */
   private formerSlugs = new Map<string, Set<string>>()
 
   private constructor(private readonly db: Database, private readonly catalog: Catalog, private readonly stream: LiveStream) {}
@@ -32,6 +32,9 @@ export class Workshop {
     const shop = new Workshop(db, catalog, stream)
     for (const { id, design, seq } of await allNodes(db)) shop.nodes.set(id, { id, design, seq, live: nothingHeard() })
     for (const { node_id, revision, hash } of await allRunning(db)) shop.patch(node_id, { running: { revision, hash } })
+    for (const { node_id, slug } of await slugsSinceRunning(db)) {
+      if (shop.get(node_id)?.design.slug !== slug) shop.formerSlugs.set(node_id, (shop.formerSlugs.get(node_id) ?? new Set()).add(slug))
+    }
     for (const { node_id, finding } of await allAcknowledgements(db)) shop.nodes.get(node_id)?.live.acknowledged.push(finding)
     return shop
   }
