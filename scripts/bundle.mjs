@@ -10,6 +10,7 @@ await build({
     'board-thread': 'standins/board/thread.ts',
     controller: 'standins/controller/main.ts',
     supervise: 'scripts/supervise.ts',
+    vivid: 'src/cli/vivid.ts',
     formats: 'scripts/formats.ts',
     pictures: 'scripts/pictures.ts',
   },

@@ -4,12 +4,13 @@ import fs from 'node:fs'
 import net from 'node:net'
 import path from 'node:path'
 
-// Runs the demo: the server, the simulated boards and the stand-in controller, each a process of its own. All end together.
+// Runs the server; for the demo also the simulated boards and the stand-in controller, each a process of its own. All end together.
+const own = process.argv.includes('--own')
 const HOST = '127.0.0.1'
 const project = process.cwd()
 const port = portOf('PORT', 3000)
 const mqttPort = portOf('MQTT_PORT', 1883)
-const data = path.resolve(process.env.VIVID_DATA ?? path.join(project, 'data/demo'))
+const data = path.resolve(process.env.VIVID_DATA ?? path.join(project, own ? 'data/shop' : 'data/demo'))
 const children: ChildProcess[] = []
 let ending = false
 
@@ -26,7 +27,7 @@ async function demandFree(wanted: number, name: string, what: string): Promise<v
     const probe = net.createServer().once('error', () => resolve(false)).listen(wanted, HOST, () => probe.close(() => resolve(true)))
   })
   if (free) return
-  console.error(`Port ${wanted} for the ${what} is taken by another program. Stop that one, or choose another port: ${name}=${wanted + 1} bin/demo`)
+  console.error(`Port ${wanted} for the ${what} is taken by another program. Stop that one, or choose another port: ${name}=${wanted + 1} ${own ? 'bin/start' : 'bin/demo'}`)
   process.exit(1)
 }
 
@@ -67,7 +68,7 @@ async function ready(): Promise<void> {
 process.on('SIGINT', () => end(0))
 process.on('SIGTERM', () => end(0))
 
-if (process.argv.includes('--fresh')) fs.rmSync(data, { recursive: true, force: true })
+if (process.argv.includes('--fresh') && !own) fs.rmSync(data, { recursive: true, force: true })
 await demandFree(port, 'PORT', 'pages')
 await demandFree(mqttPort, 'MQTT_PORT', 'broker')
 
@@ -79,16 +80,20 @@ watch(spawn(process.execPath, [path.join(project, 'node_modules/next/dist/bin/ne
   cwd: project, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], detached: true,
   env: {
     ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, MQTT_PORT: String(mqttPort),
-    VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin,
+    ...(own ? {} : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
   },
 }), 'server')
 await ready()
 
-const shared = { cwd: project, detached: true, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] as ('ignore' | 'inherit' | 'ipc')[] }
-watch(fork(path.join(project, 'build/controller.mjs'), [], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_CONTROLLER_PASSWORD: controller } }), 'stand-in controller')
-watch(fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin } }), 'simulated boards')
+if (!own) startStandIns()
+
+function startStandIns(): void {
+  const shared = { cwd: project, detached: true, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] as ('ignore' | 'inherit' | 'ipc')[] }
+  watch(fork(path.join(project, 'build/controller.mjs'), [], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_CONTROLLER_PASSWORD: controller } }), 'stand-in controller')
+  watch(fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin } }), 'simulated boards')
+}
 
 console.log(`\nVivid Node   http://${HOST}:${port}`)
 console.log(`broker       ${HOST}:${mqttPort}`)
-console.log(`outside login: outside ${outside}`)
+if (!own) console.log(`outside login: outside ${outside}`)
 console.log('\nCtrl-C ends everything. Data is kept in', path.relative(project, data) || data)

@@ -1,9 +1,11 @@
 import fs from 'node:fs'
 import path from 'node:path'
 import { Worker } from 'node:worker_threads'
-import type { z } from 'zod'
+import { z } from 'zod'
 import { lockFolder } from './folderLock'
 import type { DbReply, DbRequest, DbThreadData, Statement } from './protocol'
+
+const dumped = z.tuple([z.tuple([z.custom<Uint8Array>((v) => v instanceof Uint8Array)])])
 
 export class DatabaseError extends Error {
   constructor(message: string, readonly code: string | null) {
@@ -17,6 +19,8 @@ export interface Database {
   run(sql: string, params?: unknown[]): Promise<void>
   /** All or nothing. */
   transaction(statements: Statement[]): Promise<unknown[][]>
+  /** Everything in one compressed file, as of one moment; the database goes on. */
+  dump(): Promise<Uint8Array>
   close(): Promise<void>
 }
 
@@ -64,6 +68,7 @@ export async function openDatabase({ folder, threadFile, migrationsFolder }: Dat
     query: async (row, sql, params = []) => (await query(sql, params)).map((r) => row.parse(r)),
     run: async (sql, params = []) => void (await query(sql, params)),
     transaction: (statements) => send((id) => ({ id, kind: 'transaction', statements })),
+    dump: async () => dumped.parse(await send((id) => ({ id, kind: 'dump' })))[0][0],
     close: async () => {
       await send((id) => ({ id, kind: 'close' }))
       release()

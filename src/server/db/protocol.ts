@@ -4,6 +4,7 @@ export interface Statement { sql: string; params: unknown[] }
 export type DbRequest =
   | { id: number; kind: 'query'; statement: Statement }
   | { id: number; kind: 'transaction'; statements: Statement[] }
+  | { id: number; kind: 'dump' }
   | { id: number; kind: 'close' }
 
 export type DbReply =

@@ -41,6 +41,9 @@ async function perform(request: DbRequest): Promise<unknown[][]> {
       for (const s of request.statements) all.push(await rowsOf(tx, s))
       return all
     })
+    case 'dump':
+      await db.exec('checkpoint')
+      return [[new Uint8Array(await (await db.dumpDataDir('gzip')).arrayBuffer())]]
     case 'close':
       await db.close()
       setImmediate(() => port?.close())

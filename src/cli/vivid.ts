@@ -1,0 +1,110 @@
+import fs from 'node:fs'
+import { builtInCatalog } from '../core/catalog/catalog'
+import { derive } from '../core/derive/derive'
+import type { Design } from '../core/design/design'
+import { readDesign } from '../core/design/readDesign'
+import { nearestWord, problemWords } from '../core/documents/readDocument'
+import { compile } from '../core/nodefile/compile'
+import { explainPin } from '../core/pins/explainPin'
+import { lineName, planLines } from '../core/pins/lines'
+import { planPins } from '../core/pins/planPins'
+import { describe } from '../core/publish/describe'
+import { DEFAULT_ROOT } from '../core/publish/topics'
+import { backup, restore } from './backup'
+
+/** 0 fine, 1 a stop finding or no plan, 2 input that cannot be read. */
+type Exit = 0 | 1 | 2
+interface Told { exit: Exit; json: unknown; text: string }
+
+const catalog = builtInCatalog
+const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
+
+const COMMANDS: Record<string, { does: string; run: (design: Design) => Told }> = {
+  check: { does: 'all findings with their working', run: check },
+  pins: { does: 'the best pin plan with reasons, or what conflicts', run: pins },
+  wires: { does: 'the from–to list', run: wires },
+  'node-file': { does: 'the file the board runs', run: nodeFile },
+  td: { does: 'the Thing Description', run: td },
+}
+
+function check(design: Design): Told {
+  const { findings } = derive(design, catalog)
+  const text = findings.map((f) => {
+    const tag = f.signalId === null ? '' : ` ${design.signals[f.signalId]?.tag ?? ''}`
+    const steps = f.working?.steps.map((s) => `      ${s.gives}: ${s.formula}; ${s.numbers} = ${s.result}`) ?? []
+    const caution = f.caution ? [`      ${f.caution.title}. ${f.caution.text}`] : []
+    return [`${f.severity.toUpperCase().padEnd(4)}${tag}  ${f.sentence}`, ...steps, ...caution, ...f.remedies.map((r) => `      remedy: ${r.label}`)].join('\n')
+  }).join('\n') || 'Nothing stands against this design as far as the rules know.'
+  return { exit: findings.some((f) => f.severity === 'stop') ? 1 : 0, json: findings, text }
+}
+
+function pins(design: Design): Told {
+  const plan = planPins(design, catalog)
+  const lines = planLines(design, catalog)
+  if (plan.kind === 'impossible') {
+    return { exit: 1, json: plan, text: ['These cannot be met together:', ...plan.conflict.members.map((m) => `  ${m.words}`)].join('\n') }
+  }
+  const planned = { ...design, plan: { ...design.plan, pins: plan.pins } }
+  const reasons = lines.map((l) => ({ line: l.key, name: lineName(l), pin: plan.pins[l.key], reason: explainPin(planned, catalog, l.key) }))
+  return {
+    exit: 0, json: { ...plan, reasons },
+    text: [...reasons.map((r) => `${(r.pin ?? '–').padEnd(5)} ${r.name.padEnd(24)} ${r.reason?.sentence ?? ''}`), `cost ${plan.price.cost}, proven least; ${plan.moves.length} moved against the accepted plan; ${plan.explored} nodes explored`].join('\n'),
+  }
+}
+
+function wires(design: Design): Told {
+  const rows = derive(design, catalog).wiring.wires.map((w) => ({
+    number: design.wires[w.key]?.number ?? null, tag: w.tag, from: `${w.from.owner} ${w.from.label}`, to: `${w.to.owner} ${w.to.label}`, insulation: design.wires[w.key]?.insulation ?? '', gaugeMm2: design.wires[w.key]?.gaugeMm2 ?? null, note: w.note,
+  })).sort((a, b) => (a.number ?? 0) - (b.number ?? 0))
+  return { exit: 0, json: rows, text: rows.map((r) => `${`W${r.number ?? '?'}`.padEnd(5)}${r.tag.padEnd(6)}${r.from.padEnd(26)} → ${r.to.padEnd(26)}${r.insulation.padEnd(9)}${r.gaugeMm2 ?? ''} mm²  ${r.note}`).join('\n') }
+}
+
+function nodeFile(design: Design): Told {
+  const result = compile(design, catalog, broker, 1)
+  if (!result.ok) return { exit: 1, json: result, text: result.reasons.join('\n') }
+  return { exit: 0, json: result.compiled.file, text: JSON.stringify(result.compiled.file, null, 2) }
+}
+
+function td(design: Design): Told {
+  const described = describe(design, catalog, broker)
+  return { exit: 0, json: described, text: JSON.stringify(described, null, 2) }
+}
+
+const USAGE = [
+  'vivid COMMAND DESIGN.json [--json]', ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
+  'vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
+  'vivid restore FILE DIR   a new data folder from such a file',
+].join('\n')
+
+function fail(message: string): never {
+  console.error(message)
+  process.exit(2)
+}
+
+const [name = '', file, ...rest] = process.argv.slice(2)
+if (name === 'backup' && file !== undefined) await backup(file).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
+else if (name === 'restore' && file !== undefined && rest[0] !== undefined) await restore(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
+else {
+  const command = COMMANDS[name]
+  if (!command || file === undefined) {
+    const near = nearestWord(name, [...Object.keys(COMMANDS), 'backup', 'restore'])
+    fail(`${name && !command ? `There is no command “${name}”${near ? `; did you mean “${near}”?` : '.'}\n` : ''}${USAGE}`)
+  }
+  const text = readText(file)
+  const design = readDesign(text, catalog)
+  if (!design.ok) {
+    if (rest.includes('--json')) console.log(JSON.stringify({ file, problems: design.problems }, null, 2))
+    fail(design.problems.map((p) => problemWords(file, p)).join('\n'))
+  }
+  const told = command.run(design.value)
+  console.log(rest.includes('--json') ? JSON.stringify(told.json, null, 2) : told.text)
+  process.exitCode = told.exit
+}
+
+function readText(path: string): string {
+  try {
+    return fs.readFileSync(path, 'utf8')
+  } catch (e) {
+    return fail(`${path}: cannot be read: ${e instanceof Error ? e.message : String(e)}`)
+  }
+}

@@ -1,0 +1,70 @@
+import { execFileSync } from 'node:child_process'
+import fs from 'node:fs'
+import path from 'node:path'
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { readDesign } from '../../src/core/design/readDesign'
+import { catalog, slipTank } from '../support/designs'
+import { tempFolder } from '../support/product'
+
+const good = fs.readFileSync('demo/designs/slip-tank.json', 'utf8')
+const line = (text: string, needle: string) => text.slice(0, text.indexOf(needle)).split('\n').length
+
+describe('a design file that is wrong', () => {
+  const cases: [string, (t: string) => string, string, RegExp, string | null][] = [
+    ['a part kind nobody has', (t) => t.replace('"ranger-echo"', '"ranger-eco"'), '"ranger-eco"', /one of ranger-echo/, 'ranger-echo'],
+    ['a misspelt name', (t) => t.replace('"slug": "press"', '"slgu": "press"'), '"slgu"', /a name this format knows/, 'slug'],
+    ['a number out of range', (t) => t.replace('"hue": 1', '"hue": 9'), '"hue": 9', /at most 7/, null],
+    ['a word where a number belongs', (t) => t.replace('"median": 5', '"median": "five"'), '"median": "five"', /./, null],
+    ['a channel the part does not have', (t) => t.replace('"channel": "switch"', '"channel": "swich"'), '"swich"', /switch/, 'switch'],
+    ['a comma too many', (t) => t.replace('"locks": {}', '"locks": {},,'), '"locks": {},,', /name in double quotes|value/, null],
+    ['a comment', (t) => t.replace('"locks"', '// why\n "locks"'), '// why', /no comments|name in double quotes/, null],
+  ]
+  test.each(cases)('%s is told by line, found, expected and nearest word', (_name, spoil, needle, expected, nearest) => {
+    const text = spoil(good)
+    const read = readDesign(text, catalog)
+    if (read.ok) throw new Error('was accepted')
+    const problem = read.problems.find((p) => p.line === line(text, needle))
+    expect(read.problems.map((p) => `${p.line}: ${p.expected}`).join('\n')).toMatch(expected)
+    expect(problem).toBeDefined()
+    if (nearest !== null) expect(read.problems.map((p) => p.nearest)).toContain(nearest)
+  })
+
+  test('cut anywhere it is refused with a place inside it, and never throws', () => {
+    fc.assert(fc.property(fc.nat(good.trimEnd().length - 1), (end) => {
+      const read = readDesign(good.slice(0, end), catalog)
+      if (read.ok) throw new Error('was accepted')
+      for (const p of read.problems) expect(p.line).toBeLessThanOrEqual(good.slice(0, end).split('\n').length)
+    }), { numRuns: 200 })
+  })
+
+  test('anything at all is read or refused', () => {
+    fc.assert(fc.property(fc.oneof(fc.string(), fc.json()), (text) => void readDesign(text, catalog)))
+  })
+})
+
+describe('the command line', () => {
+  const run = (...args: string[]) => {
+    try {
+      return { code: 0, out: execFileSync('node', ['build/vivid.mjs', ...args], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] }), err: '' }
+    } catch (e) {
+      const { status, stdout, stderr } = e as { status: number; stdout: string; stderr: string }
+      return { code: status, out: stdout, err: stderr }
+    }
+  }
+  const file = path.join(tempFolder(), 'design.json')
+
+  test('exits 0 when fine, 1 on a stop finding, 2 on input that cannot be read', () => {
+    fs.writeFileSync(file, good)
+    expect(run('check', file)).toMatchObject({ code: 1, out: expect.stringMatching(/STOP L1 {2}ECHO can reach 5\.25 V/) })
+    expect(run('pins', file, '--json')).toMatchObject({ code: 0 })
+    expect(JSON.parse(run('pins', file, '--json').out)).toMatchObject({ kind: 'planned', proven: true, pins: slipTank().plan.pins })
+    expect(JSON.parse(run('node-file', file, '--json').out)).toMatchObject({ node: 'slip-tank' })
+    expect(run('wires', file).out.split('\n')).toHaveLength(19)
+    expect(run('td', file).code).toBe(0)
+    fs.writeFileSync(file, good.replace('"hue": 1', '"hue": 9'))
+    expect(run('check', file)).toMatchObject({ code: 2, err: expect.stringMatching(/design\.json:\d+:\d+ signals › spump › hue: found 9, expected at most 7/) })
+    expect(run('check', 'nowhere.json')).toMatchObject({ code: 2, err: expect.stringMatching(/nowhere\.json: cannot be read/) })
+    expect(run('chek', file)).toMatchObject({ code: 2, err: expect.stringMatching(/did you mean “check”/) })
+  })
+})
