@@ -12,6 +12,7 @@ const shots: [string, string, string][] = [
   ['wires', '/node/slip-tank/wires', '.schedule'],
   ['tune', '/node/slip-tank/tune?thread=slevel', '[data-tape]'],
   ['publish', '/node/slip-tank/publish', '[data-listed="water"]'],
+  ['ledger', '/ledger', '.ledger-row'],
 ]
 try {
   // The level moves for a while first, so that the curve has something to show.

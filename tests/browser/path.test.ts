@@ -177,6 +177,28 @@ test('parts are added, renamed and removed, a wrong name is refused in words, an
   await page.saved()
 })
 
+test('the ledger shows what passes and what was made of it, filters, pauses, and marks what is odd', async () => {
+  await page.go('/ledger')
+  await page.sees('messages', async () => (await page.count('.ledger-row')) > 5)
+  await noViolations()
+  await page.type('#l-text', 'slip-tank/level')
+  await page.sees('levels only', async () => {
+    const topics = await Promise.all((await driver.findElements({ css: '.ledger-row button' })).map((b) => b.getText()))
+    return topics.length > 0 && topics.every((t) => t === 'vn/slip-tank/level')
+  })
+  await page.press('Pause')
+  const first = await page.text('.ledger-row')
+  await new Promise((r) => setTimeout(r, 2500))
+  expect(await page.text('.ledger-row')).toBe(first)
+  await page.click('.ledger-row button')
+  expect(await page.text('[data-understood]')).toMatch(/slip-tank L1 level: \d+ mm/)
+  await page.press('Go on')
+  await expect(mqtt.connectAsync(demo.mqttUrl, { username: 'outside', password: 'guessed', reconnectPeriod: 0 })).rejects.toThrow()
+  await page.type('#l-text', '')
+  await page.click('#l-kind option[value="refused"]')
+  await page.sees('the refused login', async () => /refused[\s\S]*login of “outside” refused/.test(await page.text('.ledger-row')))
+})
+
 test('a new node begins with a wish and has its pins at once', async () => {
   await page.go('/')
   await page.keys('n')

@@ -8,7 +8,8 @@ import type { Database } from '../db/database'
 import { type ReadingRow, type RetainedRow, saveMessages } from '../db/messageRows'
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
-import type { Counts, ListedEntity, Tape, Trouble } from './protocol'
+import { Ledger } from './ledger'
+import type { Counts, LedgerRow, ListedEntity, Tape, Trouble } from './protocol'
 import type { LiveStream } from './stream'
 
 const FLUSH_MS = 250
@@ -29,6 +30,9 @@ export class Ingest {
   readonly troubles: Trouble[] = []
   entities: ListedEntity[] = []
   tapes: Record<string, Tape> = {}
+  readonly ledger = new Ledger()
+  /** What was made of the message in hand. */
+  private meaning: { mark: LedgerRow['mark']; words: string } = { mark: 'passed', words: '' }
   private retained = new Map<string, RetainedRow>()
   private holding = new Set<string>()
   private readings: ReadingRow[] = []
@@ -47,7 +51,9 @@ export class Ingest {
   /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
   take(message: Message): Promise<void> {
     const before = this.kept
+    this.meaning = { mark: 'passed', words: 'not a topic of ours' }
     this.understand(message)
+    this.ledger.add(message, this.meaning.mark, this.meaning.words)
     if (this.kept === before) return Promise.resolve()
     if (message.qos === 0 && !this.behind()) return Promise.resolve()
     return this.flushSoon()
@@ -64,25 +70,37 @@ export class Ingest {
     if (message.retain) this.retain(message)
     if (message.topic.startsWith('standin/')) return this.standin(message)
     const parts = splitTopic(message.topic)
+    if (message.topic === `${this.o.root}/time`) return this.means('the time, for nodes without a clock')
     if (!parts || parts.root !== this.o.root) return
     const node = this.o.workshop.bySlug(parts.node)
-    if (!node || (message.retain && message.payload.length === 0)) return
+    if (!node) return this.means('a node this shop does not have', 'odd')
+    if (message.retain && message.payload.length === 0) return this.means('clears what was retained')
     const text = message.payload.toString('utf8')
-    if (parts.tail === 'set') return
+    if (parts.tail === 'set') return this.means(parts.leaf === 'config' ? `a node file for ${node.design.name}` : parts.leaf === 'vault' ? 'sealed' : `a command to ${node.design.name} ${parts.leaf}`)
     if (message.from !== null) this.o.workshop.heard(node.id)
     if (parts.tail === 'done') return this.done(message.topic, text)
     switch (parts.leaf) {
-      case 'status': return this.object(message.topic, statusSchema, text, (status) => this.o.workshop.live(node.id, { status }))
-      case 'health': return this.object(message.topic, healthSchema, text, (health) => this.o.workshop.live(node.id, { health }))
-      case 'config': return this.object(message.topic, configReportSchema, text, (running) => this.o.workshop.runs(node.id, running))
+      case 'status': return this.object(message.topic, statusSchema, text, (status) => {
+        this.o.workshop.live(node.id, { status })
+        this.means(`${node.design.name} is ${status.is}`)
+      })
+      case 'health': return this.object(message.topic, healthSchema, text, (health) => {
+        this.o.workshop.live(node.id, { health })
+        this.means(`${node.design.name} up ${health.uptimeS} s, ${health.dbm ?? '–'} dBm`)
+      })
+      case 'config': return this.object(message.topic, configReportSchema, text, (running) => {
+        this.o.workshop.runs(node.id, running)
+        this.means(`${node.design.name} runs revision ${running.revision}`)
+      })
       case 'fault': return this.odd(message.topic, `fault: ${text.slice(0, 200)}`)
-      case 'td': return
+      case 'td': return this.means(`${node.design.name} announces itself`)
       default: return this.value(node.id, parts.leaf, message.topic, text)
     }
   }
 
   refused(topic: string, what: string): void {
     this.counts.refused += 1
+    this.ledger.refused(topic, what)
     this.trouble(topic, what)
   }
 
@@ -147,6 +165,7 @@ export class Ingest {
 
   async stop(): Promise<void> {
     this.timers.forEach(clearInterval)
+    this.ledger.stop()
     await this.flush()
   }
 
@@ -170,6 +189,7 @@ export class Ingest {
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const at = new Date()
     this.o.workshop.value(node, signalId, value, at)
+    this.means(`${design.name} ${signal.tag} ${signal.name}: ${value === null ? 'unknown' : `${String(value)} ${access === 'reading' ? signal.publish.unit : ''}`.trim()}`)
     this.kept += 1
     this.readings.push({
       node, signal: signalId, at,
@@ -179,11 +199,13 @@ export class Ingest {
 
   private done(topic: string, text: string): void {
     this.object(topic, doneSchema, text, (done) => {
+      this.means(`answer: ${done.result}${done.reason === undefined ? '' : `, ${done.reason}`}`)
       if (done.id !== null) this.waiting.get(done.id)?.(done)
     })
   }
 
   private standin(message: Message): void {
+    this.means('between stand-ins', 'passed')
     const text = message.payload.toString('utf8')
     if (message.topic === 'standin/controller/entities') {
       this.object(message.topic, z.array(entitySchema), text, (entities) => {
@@ -207,7 +229,12 @@ export class Ingest {
     else this.odd(topic, parsed.reason)
   }
 
+  private means(words: string, mark: LedgerRow['mark'] = 'understood'): void {
+    this.meaning = { mark, words }
+  }
+
   private odd(topic: string, what: string): void {
+    this.means(what, 'odd')
     this.counts.odd += 1
     this.trouble(topic, what)
   }

@@ -47,3 +47,18 @@ export interface Snapshot {
   /** What the shop is called. */
   shop: string
 }
+
+/** One message as the ledger shows it. */
+export interface LedgerRow {
+  id: number
+  at: string
+  topic: string
+  payload: string
+  size: number
+  retained: boolean
+  qos: number
+  from: string
+  mark: 'understood' | 'passed' | 'odd' | 'refused'
+  /** What the product made of it, in words. */
+  understood: string
+}

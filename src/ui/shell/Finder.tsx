@@ -3,19 +3,19 @@ import { useRouter } from 'next/navigation'
 import { useMemo } from 'react'
 import { inOrder } from '../../core/design/design'
 import { useLive } from '../live/store'
-import { benchPlaces } from './places'
+import { benchPlaces, SHOP_PLACES } from './places'
 import { type Choice, Chooser } from './Chooser'
 
 /** Finds nodes, their signals, parts and benches. */
 export function Finder({ show, onHide }: { show: boolean; onHide: () => void }) {
   const router = useRouter()
   const nodes = useLive((s) => s.nodes)
-  const choices = useMemo(() => Object.values(nodes).flatMap(({ design }): Choice[] => [
+  const choices = useMemo(() => [...SHOP_PLACES.map((p) => ({ id: p.href, name: p.name, detail: 'place of the shop', words: '' })), ...Object.values(nodes).flatMap(({ design }): Choice[] => [
     { id: `/node/${design.slug}`, name: design.name, detail: `node · ${design.area}`, words: '' },
     ...inOrder(design.signals).map(({ id, value: s }) => ({ id: `/node/${design.slug}?thread=${id}`, name: `${s.tag} ${s.name}`, detail: `signal of ${design.name}`, words: s.slug })),
     ...inOrder(design.parts).map(({ id, value: p }) => ({ id: `/node/${design.slug}/parts#${id}`, name: p.label, detail: `part of ${design.name}`, words: p.kind })),
     ...benchPlaces(design.slug).map((p) => ({ id: p.href, name: p.name, detail: `bench of ${design.name}`, words: '' })),
-  ]), [nodes])
+  ])], [nodes])
   const go = (c: Choice) => {
     onHide()
     router.push(c.id)

@@ -3,7 +3,7 @@ import { Modal, Table } from 'react-bootstrap'
 
 const KEYS: [string, string][] = [
   ['0 1 2 3 7 8', 'loom, parts, pins, wires, tune, publish'],
-  ['S', 'the shop'],
+  ['S L', 'in the shop: shop, ledger'],
   ['← ↑ ↓ →', 'move over the loom'],
   ['Enter', 'open the bench of this column at this thread'],
   ['Escape', 'back to the loom, from there to the shop'],

@@ -1,0 +1,112 @@
+'use client'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useMemo, useRef, useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import type { LedgerRow } from '@/server/live/protocol'
+import { SeverityMark } from '@/ui/findings/SeverityMark'
+import { useLive } from '@/ui/live/store'
+import { Shell } from '@/ui/shell/Shell'
+import { SHOP_PLACES } from '@/ui/shell/places'
+import { Fact } from '../Shop'
+import { useRows } from './useRows'
+
+const KINDS = ['all', 'understood', 'odd', 'refused', 'passed'] as const
+type Kind = (typeof KINDS)[number]
+const KIND_WORDS: Record<Kind, string> = { all: 'all messages', understood: 'understood', odd: 'odd', refused: 'refused', passed: 'only passed on' }
+const ROW = 34
+
+/** Every message as it passes: who said what on which topic, and what the product made of it. */
+export function Ledger() {
+  const shop = useLive((s) => s.shop)
+  const nodes = useLive((s) => s.nodes)
+  const [paused, setPaused] = useState(false)
+  const [text, setText] = useState('')
+  const [node, setNode] = useState('')
+  const [kind, setKind] = useState<Kind>('all')
+  const [open, setOpen] = useState<LedgerRow | null>(null)
+  const { rows, waiting, cut } = useRows(paused)
+  const shown = useMemo(() => {
+    const words = text.toLowerCase().split(/\s+/).filter(Boolean)
+    return rows.filter((r) => (kind === 'all' || r.mark === kind) && (node === '' || r.topic.split('/')[1] === node)
+      && words.every((w) => `${r.topic} ${r.payload} ${r.from} ${r.understood}`.toLowerCase().includes(w)))
+  }, [rows, text, node, kind])
+  const box = useRef<HTMLDivElement>(null)
+  // The newest stands on top: the list is read from its end.
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is compiled to memos
+  const list = useVirtualizer({ count: shown.length, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 12 })
+
+  return (
+    <Shell crumbs={[{ name: shop, href: '/' }, { name: 'Ledger' }]} places={SHOP_PLACES} here="Ledger" back="/" last={paused ? `paused, ${waiting} waiting` : null}>
+      <div className="title">
+        <h1>Ledger</h1>
+        <Fact name="shown" value={`${shown.length} of ${rows.length}`} />
+        <div className="fact"><label htmlFor="l-text">with these words</label><Form.Control id="l-text" value={text} onChange={(e) => setText(e.target.value)} style={{ width: 200 }} autoComplete="off" /></div>
+        <div className="fact"><label htmlFor="l-node">node</label>
+          <Form.Select id="l-node" value={node} onChange={(e) => setNode(e.target.value)} style={{ width: 'auto' }}>
+            <option value="">every node</option>{Object.values(nodes).map((n) => <option key={n.id}>{n.design.slug}</option>)}
+          </Form.Select>
+        </div>
+        <div className="fact"><label htmlFor="l-kind">kind</label>
+          <Form.Select id="l-kind" value={kind} onChange={(e) => setKind(KINDS.find((k) => k === e.target.value) ?? 'all')} style={{ width: 'auto' }}>{KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}</Form.Select>
+        </div>
+        <Button aria-pressed={paused} onClick={() => setPaused(!paused)}>{paused ? `Go on (${waiting})` : 'Pause'}</Button>
+      </div>
+      <div className="place">
+        <div className="work ledger" ref={box} tabIndex={0} aria-label="messages">
+          {cut && <p role="status">Cut off from the server: the rows below may not be the latest. It is tried again by itself.</p>}
+          <div className="ledger-head" aria-hidden="true"><span>time</span><span /><span>topic</span><span>value</span><span>bytes</span><span>kept</span><span>who</span></div>
+          <div role="table" aria-label="messages, newest first" aria-rowcount={shown.length} style={{ height: list.getTotalSize(), position: 'relative' }}>
+            {list.getVirtualItems().map((item) => {
+              const row = shown[shown.length - 1 - item.index]
+              return row && <Line key={row.id} row={row} index={item.index} top={item.start} chosen={open?.id === row.id} onOpen={() => setOpen(row)} />
+            })}
+          </div>
+          {rows.length === 0 && <p className="soft" style={{ paddingTop: 16 }}>No message yet.</p>}
+        </div>
+        <aside className="margin" aria-label="margin">{open ? <Opened row={open} /> : <p className="small soft" style={{ paddingTop: 10 }}>Open a message to see all of it, and what was understood.</p>}</aside>
+      </div>
+    </Shell>
+  )
+}
+
+function Line({ row, index, top, chosen, onOpen }: { row: LedgerRow; index: number; top: number; chosen: boolean; onOpen: () => void }) {
+  return (
+    <div role="row" aria-rowindex={index + 1} className={`ledger-row ${chosen ? 'on' : ''}`} style={{ transform: `translateY(${top}px)` }} data-mark={row.mark}>
+      <span role="cell">{row.at.slice(11, 23)}</span>
+      <span role="cell"><Mark mark={row.mark} /></span>
+      <span role="cell" className="mono"><button type="button" onClick={onOpen}>{row.topic || '–'}</button></span>
+      <span role="cell" className="mono">{row.payload || row.understood}</span>
+      <span role="cell">{row.size}</span>
+      <span role="cell">{row.retained ? 'yes' : ''}</span>
+      <span role="cell">{row.from}</span>
+    </div>
+  )
+}
+
+/** Odd and refused messages by shape and word. */
+function Mark({ mark }: { mark: LedgerRow['mark'] }) {
+  if (mark === 'refused') return <span className="mark"><SeverityMark severity="stop" /> refused</span>
+  if (mark === 'odd') return <span className="mark"><SeverityMark severity="fix" /> odd</span>
+  return null
+}
+
+function Opened({ row }: { row: LedgerRow }) {
+  return (
+    <section aria-label="the message">
+      <h2>message at {row.at.slice(11, 23)}</h2>
+      <p style={{ margin: '12px 0 4px' }} data-understood={row.mark}><b>{row.understood}</b></p>
+      <p className="small soft" style={{ margin: 0 }}>from {row.from}, quality {row.qos}, {row.size} bytes{row.retained ? ', retained' : ''}</p>
+      <p className="mono small" style={{ margin: '10px 0 4px', overflowWrap: 'anywhere' }}>{row.topic}</p>
+      <pre className="mono small" tabIndex={0} style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere', background: '#fff', border: '1px solid var(--hair)', padding: 8, maxHeight: 420, overflow: 'auto' }}>{pretty(row.payload)}</pre>
+    </section>
+  )
+}
+
+function pretty(payload: string): string {
+  try {
+    const value: unknown = JSON.parse(payload)
+    return typeof value === 'object' ? JSON.stringify(value, null, 2) : payload
+  } catch {
+    return payload
+  }
+}

@@ -1,0 +1,5 @@
+import { Ledger } from './Ledger'
+
+export default function Page() {
+  return <Ledger />
+}

@@ -1,0 +1,40 @@
+/** What a stream of server-sent events is fed with; `send` returns false when the browser does not keep up. */
+export type Feed = (send: (id: string, kind: string, data: unknown) => boolean) => () => void
+
+const BEAT_MS = 10_000
+/** Events a browser may leave unread before it is let go; it comes back with its last id. */
+const UNREAD = 5000
+
+/** A response of server-sent events with a beat, ended by either side. */
+export function eventStream(request: Request, feed: Feed): Response {
+  const text = new TextEncoder()
+  let stop = () => {}
+  const body = new ReadableStream<Uint8Array>({
+    start(controller) {
+      const send = (id: string, kind: string, data: unknown) => {
+        if ((controller.desiredSize ?? 0) < -UNREAD) return false
+        controller.enqueue(text.encode(`id: ${id}\nevent: ${kind}\ndata: ${JSON.stringify(data)}\n\n`))
+        return true
+      }
+      const forget = feed((id, kind, data) => {
+        const kept = send(id, kind, data)
+        if (!kept) stop()
+        return kept
+      })
+      const beat = setInterval(() => controller.enqueue(text.encode(': beat\n\n')), BEAT_MS)
+      stop = () => {
+        stop = () => {}
+        forget()
+        clearInterval(beat)
+        try {
+          controller.close()
+        } catch { /* closed by the other side */ }
+      }
+      request.signal.addEventListener('abort', () => stop())
+    },
+    cancel() {
+      stop()
+    },
+  })
+  return new Response(body, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' } })
+}
