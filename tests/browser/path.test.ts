@@ -181,7 +181,7 @@ test('the ledger shows what passes and what was made of it, filters, pauses, and
   await page.go('/ledger')
   await page.sees('messages', async () => (await page.count('.ledger-row')) > 5)
   await noViolations()
-  await page.type('#l-text', 'slip-tank/level')
+  await page.type('#l-text', 'slip-tank L1')
   await page.sees('levels only', async () => {
     const topics = await Promise.all((await driver.findElements({ css: '.ledger-row button' })).map((b) => b.getText()))
     return topics.length > 0 && topics.every((t) => t === 'vn/slip-tank/level')

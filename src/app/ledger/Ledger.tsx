@@ -72,7 +72,7 @@ export function Ledger() {
 function Line({ row, index, top, chosen, onOpen }: { row: LedgerRow; index: number; top: number; chosen: boolean; onOpen: () => void }) {
   return (
     <div role="row" aria-rowindex={index + 1} className={`ledger-row ${chosen ? 'on' : ''}`} style={{ transform: `translateY(${top}px)` }} data-mark={row.mark}>
-      <span role="cell">{row.at.slice(11, 23)}</span>
+      <span role="cell">{clock(row.at)}</span>
       <span role="cell"><Mark mark={row.mark} /></span>
       <span role="cell" className="mono"><button type="button" onClick={onOpen}>{row.topic || '–'}</button></span>
       <span role="cell" className="mono">{row.payload || row.understood}</span>
@@ -93,13 +93,18 @@ function Mark({ mark }: { mark: LedgerRow['mark'] }) {
 function Opened({ row }: { row: LedgerRow }) {
   return (
     <section aria-label="the message">
-      <h2>message at {row.at.slice(11, 23)}</h2>
+      <h2>message at {clock(row.at)}</h2>
       <p style={{ margin: '12px 0 4px' }} data-understood={row.mark}><b>{row.understood}</b></p>
       <p className="small soft" style={{ margin: 0 }}>from {row.from}, quality {row.qos}, {row.size} bytes{row.retained ? ', retained' : ''}</p>
       <p className="mono small" style={{ margin: '10px 0 4px', overflowWrap: 'anywhere' }}>{row.topic}</p>
       <pre className="mono small" tabIndex={0} style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere', background: '#fff', border: '1px solid var(--hair)', padding: 8, maxHeight: 420, overflow: 'auto' }}>{pretty(row.payload)}</pre>
     </section>
   )
+}
+
+/** Time of day here, to the millisecond. */
+function clock(iso: string): string {
+  return `${new Date(iso).toLocaleTimeString('en-GB')}${iso.slice(19, 23)}`
 }
 
 function pretty(payload: string): string {

@@ -13,7 +13,8 @@ export interface Catalog {
   parts: Readonly<Record<string, PartKind>>
 }
 
-const byId = <T extends { id: string }>(items: T[]): Record<string, T> => Object.fromEntries(items.map((i) => [i.id, i]))
+/** Without a prototype, so that a name such as “constructor” finds nothing. */
+const byId = <T extends { id: string }>(items: T[]): Record<string, T> => Object.assign(Object.create(null) as Record<string, T>, Object.fromEntries(items.map((i) => [i.id, i])))
 
 /** The catalogue that ships with the product. Every file passes the schema a user's file has to pass. */
 export const builtInCatalog: Catalog = {

@@ -51,13 +51,13 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
     case 'choose-board': return chooseBoard(design, edit.board, catalog)
     case 'identify': return { ...design, name: edit.name, slug: edit.slug, area: edit.area }
     case 'lock': return lock(design, edit, catalog)
-    case 'unlock': return edit.line in design.locks ? { ...design, locks: without(design.locks, edit.line) } : refuse('this line is not locked', 'a locked line')
+    case 'unlock': return Object.hasOwn(design.locks, edit.line) ? { ...design, locks: without(design.locks, edit.line) } : refuse('this line is not locked', 'a locked line')
     case 'keep-free': return keepFree(design, edit, catalog)
     case 'accept-plan': return acceptPlan(design, edit.pins, catalog)
     case 'add-component': return addComponent(design, edit, catalog)
     case 'remove-component': return edit.componentId in design.added ? { ...design, added: without(design.added, edit.componentId) } : refuse('this component is not in the design', 'one that is')
     case 'mark-wire': {
-      const wire = design.wires[edit.wire]
+      const wire = Object.hasOwn(design.wires, edit.wire) ? design.wires[edit.wire] : undefined
       return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, made: edit.made } } } : refuse('this wire is not in the design', 'a wire of the schedule')
     }
     case 'revert': {

@@ -21,14 +21,26 @@ export async function saveMessages(db: Database, retained: RetainedRow[], readin
       params: [kept.map((r) => r.topic), kept.map((r) => r.payload), kept.map((r) => r.qos)],
     }] : []),
     ...(cleared.length > 0 ? [{ sql: 'delete from retained where topic = any($1::text[])', params: [cleared] }] : []),
-    ...(readings.length > 0 ? [{
+    ...bySignal(readings).map((same) => ({
       // A node that is being removed takes its last readings with it.
       sql: `insert into readings (node_id, signal_id, at, number, word)
-        select r.* from unnest($1::uuid[], $2::text[], $3::timestamptz[], $4::float8[], $5::text[]) r (node_id, signal_id, at, number, word)
-        where exists (select 1 from nodes where nodes.id = r.node_id)`,
-      params: [readings.map((r) => r.node), readings.map((r) => r.signal), readings.map((r) => r.at.toISOString()), readings.map((r) => r.number), readings.map((r) => r.word)],
-    }] : []),
+        select $1::uuid, $2, to_timestamp(r.ms / 1000), r.number, r.word from unnest($3::float8[], $4::float8[], $5::text[]) r (ms, number, word)
+        where exists (select 1 from nodes where nodes.id = $1::uuid)`,
+      params: [same[0]?.node, same[0]?.signal, same.map((r) => r.at.getTime()), same.map((r) => r.number), same.some((r) => r.word !== null) ? same.map((r) => r.word) : []],
+    })),
   ])
+}
+
+/** Readings of one signal go in one statement: names are said once, not for every row. */
+function bySignal(readings: readonly ReadingRow[]): ReadingRow[][] {
+  const groups = new Map<string, ReadingRow[]>()
+  for (const r of readings) {
+    const key = `${r.node} ${r.signal}`
+    const group = groups.get(key)
+    if (group) group.push(r)
+    else groups.set(key, [r])
+  }
+  return [...groups.values()]
 }
 
 const point = z.object({ at: z.date(), number: z.number().nullable(), word: z.string().nullable() })

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Catalog } from '../../core/catalog/catalog'
+import type { Design, Signal } from '../../core/design/design'
 import { configReportSchema, doneSchema, type Done, healthSchema, parseObject, parseScalar, statusSchema } from '../../core/publish/payload'
 import { channelOf } from '../../core/publish/describe'
 import { splitTopic } from '../../core/publish/topics'
@@ -31,6 +32,7 @@ export class Ingest {
   entities: ListedEntity[] = []
   tapes: Record<string, Tape> = {}
   readonly ledger = new Ledger()
+  private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; access: 'reading' | 'output' | 'event' | undefined }>>()
   /** What was made of the message in hand. */
   private meaning: { mark: LedgerRow['mark']; words: string } = { mark: 'passed', words: '' }
   private retained = new Map<string, RetainedRow>()
@@ -178,13 +180,12 @@ export class Ingest {
 
   private value(node: string, slug: string, topic: string, text: string): void {
     const design = this.o.workshop.get(node)?.design
-    const found = design && Object.entries(design.signals).find(([, s]) => s.slug === slug)
+    const found = design && this.signalsOf(design).get(slug)
     if (!design || !found) return this.odd(topic, 'no signal of this name in the design')
     const parsed = parseScalar(text)
     if (!parsed.ok) return this.odd(topic, parsed.reason)
-    const [signalId, signal] = found
+    const { id: signalId, signal, access } = found
     const { value } = parsed
-    const access = channelOf(design, this.o.catalog, signal)?.access
     const expected = access === 'reading' ? 'number' : access === 'output' ? 'boolean' : 'string'
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const at = new Date()
@@ -195,6 +196,15 @@ export class Ingest {
       node, signal: signalId, at,
       number: typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, word: typeof value === 'string' ? value : null,
     })
+  }
+
+  /** Signals of a design by the last level of their topic, worked out once per design. */
+  private signalsOf(design: Design) {
+    const known = this.signals.get(design)
+    if (known) return known
+    const fresh = new Map(Object.entries(design.signals).map(([id, signal]) => [signal.slug, { id, signal, access: channelOf(design, this.o.catalog, signal)?.access }]))
+    this.signals.set(design, fresh)
+    return fresh
   }
 
   private done(topic: string, text: string): void {

@@ -6,33 +6,36 @@ const REMEMBERED = 5000
 const SHOWN = 2000
 const TELL_MS = 200
 
+/** A message as it is remembered; put into words only for those who look. */
+interface Kept { id: number; at: number; message: Message; mark: LedgerRow['mark']; understood: string }
+
+function shown({ id, at, message: m, mark, understood }: Kept): LedgerRow {
+  // Sealed credentials are nobody's to look at: that they passed is all that is told.
+  const text = m.topic.endsWith('/vault/set') ? 'sealed' : m.payload.toString('utf8', 0, SHOWN * 4).slice(0, SHOWN)
+  return { id, at: new Date(at).toISOString(), topic: m.topic, payload: text, size: m.payload.length, retained: m.retain, qos: m.qos, from: m.from ?? 'Vivid Node', mark, understood }
+}
+
 type Listener = (rows: LedgerRow[]) => void
 
 /** The latest messages as they came by, what was understood of each, and who follows them. */
 export class Ledger {
-  private rows: LedgerRow[] = []
+  private rows: Kept[] = []
   private last = 0
-  private untold: LedgerRow[] = []
+  private untold: Kept[] = []
   private listeners = new Set<Listener>()
   private timer = setInterval(() => this.tell(), TELL_MS)
 
   add(message: Message, mark: LedgerRow['mark'], understood: string): void {
-    // Sealed credentials are nobody's to look at: that they passed is all that is kept.
-    const sealed = /\/vault\/set$/.test(message.topic)
-    const text = sealed ? 'sealed' : message.payload.toString('utf8')
-    this.push({
-      id: ++this.last, at: new Date().toISOString(), topic: message.topic, payload: text.slice(0, SHOWN), size: message.payload.length,
-      retained: message.retain, qos: message.qos, from: message.from ?? 'Vivid Node', mark, understood,
-    })
+    this.push({ id: ++this.last, at: Date.now(), message, mark, understood })
   }
 
   refused(topic: string, what: string): void {
-    this.push({ id: ++this.last, at: new Date().toISOString(), topic, payload: '', size: 0, retained: false, qos: 0, from: what.split(':')[0] ?? '', mark: 'refused', understood: what })
+    this.push({ id: ++this.last, at: Date.now(), message: { topic, payload: Buffer.alloc(0), retain: false, qos: 0, from: what.split(':')[0] ?? '' }, mark: 'refused', understood: what })
   }
 
   /** Rows after this id, oldest first; all that are remembered when some in between are gone. */
   since(id: number): LedgerRow[] {
-    return this.rows.filter((r) => r.id > id)
+    return this.rows.filter((r) => r.id > id).map(shown)
   }
 
   follow(listener: Listener): () => void {
@@ -44,7 +47,7 @@ export class Ledger {
     clearInterval(this.timer)
   }
 
-  private push(row: LedgerRow): void {
+  private push(row: Kept): void {
     this.rows.push(row)
     if (this.rows.length > REMEMBERED * 1.2) this.rows = this.rows.slice(-REMEMBERED)
     if (this.listeners.size > 0) this.untold.push(row)
@@ -52,7 +55,7 @@ export class Ledger {
 
   private tell(): void {
     if (this.untold.length === 0) return
-    const rows = this.untold
+    const rows = this.untold.map(shown)
     this.untold = []
     for (const listener of this.listeners) listener(rows)
   }

@@ -48,7 +48,9 @@ export class Workshop {
   }
 
   bySlug(slug: string): NodeState | undefined {
-    return this.all().find((n) => n.design.slug === slug) ?? this.all().find((n) => this.formerSlugs.get(n.id)?.has(slug))
+    for (const node of this.nodes.values()) if (node.design.slug === slug) return node
+    for (const node of this.nodes.values()) if (this.formerSlugs.get(node.id)?.has(slug)) return node
+    return undefined
   }
 
   slugsOf(id: string): string[] {

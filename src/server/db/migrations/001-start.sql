@@ -84,8 +84,8 @@ create table retained (
 
 create table readings (
   -- Order of arrival: two readings may bear the same millisecond.
-  id bigint generated always as identity primary key,
-  node_id uuid not null references nodes (id) on delete cascade,
+  id bigint generated always as identity,
+  node_id uuid not null,
   signal_id text not null,
   at timestamptz not null,
   number double precision,

@@ -1,0 +1,158 @@
+import { spawn } from 'node:child_process'
+import fs from 'node:fs'
+import os from 'node:os'
+import path from 'node:path'
+import mqtt from 'mqtt'
+import { z } from 'zod'
+import { applyEdit } from '../src/core/design/apply'
+import { derive } from '../src/core/derive/derive'
+import { startBroker } from '../src/server/broker/broker'
+import type { Product } from '../src/server/product'
+import { catalog, slipTank } from '../tests/support/designs'
+import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../tests/support/product'
+import { fuzz } from './fuzz'
+
+/**
+ * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
+ * alternate. `npm run bench`, or `npm run bench -- edits broker start stall fuzz` for some of it.
+ */
+const BATCH = 20_000
+const ROUNDS = 3
+const WINDOW = 100
+const rows: [string, string, string][] = []
+const wanted = process.argv.slice(2)
+const does = (name: string) => wanted.length === 0 || wanted.includes(name)
+
+const sorted = (v: number[]) => [...v].sort((a, b) => a - b)
+const median = (v: number[]) => sorted(v)[Math.floor(v.length / 2)] ?? NaN
+const spread = (v: number[], unit: string, digits = 0) => `${median(v).toFixed(digits)} ${unit} (${(sorted(v)[0] ?? NaN).toFixed(digits)} … ${(sorted(v).at(-1) ?? NaN).toFixed(digits)})`
+
+function edits(): void {
+  let design = slipTank()
+  const times: number[] = []
+  for (let i = 0; i < 300; i++) {
+    const began = performance.now()
+    const applied = applyEdit(design, { kind: 'condition', signalId: 'slevel', set: { median: i % 2 ? 3 : 5 } }, catalog)
+    if (!applied.ok) throw new Error(applied.reason)
+    design = applied.design
+    derive(design, catalog)
+    if (i >= 50) times.push(performance.now() - began)
+  }
+  rows.push(['one edit → everything derived, slip-tank', spread(times, 'ms', 2), '≤ 16 ms'])
+}
+
+const login = (p: Product) => z.object({ broker: z.object({ name: z.string(), password: z.string() }) }).parse(JSON.parse(fs.readFileSync(path.join(p.options.dataFolder, 'standins', SLIP_TANK, 'secret.json'), 'utf8'))).broker
+
+/** Messages a second from the first publish to the last one taken (raw) or to the last row durable (stored). */
+async function rate(port: number, name: string, password: string, publishers: number, qos: 0 | 1, finished: () => Promise<void>): Promise<number> {
+  const clients = await Promise.all(Array.from({ length: publishers }, (_, i) => mqtt.connectAsync(`mqtt://127.0.0.1:${port}`, { username: name, password, clientId: `bench-${i}`, reconnectPeriod: 0 })))
+  const each = BATCH / publishers
+  const began = performance.now()
+  await Promise.all(clients.map(async (client, c) => {
+    for (let sent = 0; sent < each; sent += WINDOW) {
+      await Promise.all(Array.from({ length: Math.min(WINDOW, each - sent) }, (_, i) => client.publishAsync('vn/slip-tank/level', String(c * each + sent + i), { qos })))
+    }
+  }))
+  await finished()
+  const seconds = (performance.now() - began) / 1000
+  await Promise.all(clients.map((c) => c.endAsync()))
+  return BATCH / seconds
+}
+
+async function broker(): Promise<void> {
+  for (const qos of [0, 1] as const) {
+    for (const publishers of [1, 50]) {
+      const raw: number[] = []
+      const stored: number[] = []
+      let lost = 0
+      for (let round = 0; round < ROUNDS; round++) {
+        const product = await startProduct()
+        const { name, password } = login(product)
+        const rawPort = await freePort()
+        let taken = 0
+        const bare = await startBroker({
+          host: '127.0.0.1', port: rawPort, root: 'vn', tls: null, logins: product.logins, retained: [], slugsOf: () => ['slip-tank'],
+          onMessage: () => { taken += 1; return Promise.resolve() }, behind: () => false, onRefused: () => undefined, onNode: () => undefined,
+        })
+        raw.push(await rate(rawPort, name, password, publishers, qos, async () => void (await until(() => taken >= BATCH, 60_000))))
+        await bare.close()
+        stored.push(await rate(product.options.mqttPort, name, password, publishers, qos, async () => {
+          await until(() => product.ingest.counts.received >= BATCH, 60_000)
+          await product.ingest.flush()
+        }))
+        const [count] = await product.db.query(z.object({ n: z.number() }), 'select count(distinct number)::int as n from readings')
+        lost += BATCH - (count?.n ?? 0)
+        await product.stop()
+      }
+      const ratio = median(stored) / median(raw)
+      rows.push([`broker → durable row, qos ${qos}, ${publishers} publisher${publishers > 1 ? 's' : ''}`, `${ratio.toFixed(2)} of ${spread(raw, 'msg/s')}; lost ${lost}`, qos === 0 ? '≥ 0.8' : '≥ 0.5'])
+    }
+  }
+}
+
+async function timeToPage(folder: string): Promise<number> {
+  const [port, mqttPort] = [await freePort(), await freePort()]
+  const began = performance.now()
+  const child = spawn(process.execPath, ['build/supervise.mjs', '--own'], { env: { ...process.env, PORT: String(port), MQTT_PORT: String(mqttPort), VIVID_DATA: folder }, stdio: 'ignore' })
+  let ms = NaN
+  while (Number.isNaN(ms)) {
+    const ok = await fetch(`http://127.0.0.1:${port}/api/snapshot`).then((r) => r.ok, () => false)
+    if (ok && (await fetch(`http://127.0.0.1:${port}/`).then((r) => r.ok, () => false))) ms = performance.now() - began
+    else await new Promise((r) => setTimeout(r, 20))
+  }
+  child.kill('SIGINT')
+  await new Promise((r) => child.once('exit', r))
+  return ms
+}
+
+async function start(): Promise<void> {
+  const first: number[] = []
+  const again: number[] = []
+  for (let i = 0; i < ROUNDS; i++) {
+    const folder = tempFolder()
+    first.push(await timeToPage(folder))
+    again.push(await timeToPage(folder))
+  }
+  rows.push(['first creation → first page with its state', spread(first, 'ms'), '≤ 2000 ms'])
+  rows.push(['existing data → first page with its state', spread(again, 'ms'), '≤ 2000 ms'])
+}
+
+/** A query of one second in the database's thread: what the broker's delivery and the server's loop feel of it. */
+async function stall(): Promise<void> {
+  const product = await startProduct()
+  const { name, password } = login(product)
+  const client = await mqtt.connectAsync(`mqtt://127.0.0.1:${product.options.mqttPort}`, { username: name, password })
+  await client.subscribeAsync('vn/time')
+  const trip = async () => {
+    const began = performance.now()
+    const heard = new Promise<void>((r) => client.once('message', () => r()))
+    await product['publish']('vn/time', '1', false)
+    await heard
+    return performance.now() - began
+  }
+  const calm: number[] = []
+  for (let i = 0; i < 100; i++) calm.push(await trip())
+  const busy: number[] = []
+  let slow = true
+  const query = product.db.run('select pg_sleep(1)').then(() => { slow = false })
+  while (slow) {
+    busy.push(await trip())
+    await new Promise((r) => setTimeout(r, 5))
+  }
+  await query
+  rows.push(['broker round trip, calm', spread(calm, 'ms', 2), ''])
+  rows.push(['broker round trip during a 1 s query', spread(busy, 'ms', 2), 'no stall'])
+  await client.endAsync()
+  await product.stop()
+}
+
+if (does('edits')) edits()
+if (does('broker')) await broker()
+if (does('start')) await start()
+if (does('stall')) await stall()
+if (does('fuzz')) rows.push(...fuzz(100_000))
+
+const widths = [0, 1].map((c) => Math.max(...rows.map((r) => r[c]?.length ?? 0)))
+console.log(`\n${os.cpus().length} × ${os.cpus()[0]?.model ?? 'processor'}, Node ${process.versions.node}; batches of ${BATCH}, window ${WINDOW}, ${ROUNDS} rounds, median (least … most)\n`)
+for (const [what, result, target] of rows) console.log(`${what.padEnd(widths[0] ?? 0)}  ${result.padEnd(widths[1] ?? 0)}  ${target}`)
+process.exit(0)

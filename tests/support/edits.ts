@@ -1,0 +1,39 @@
+import fc from 'fast-check'
+import type { EditBody } from '../../src/core/design/edit'
+import { addPart, PARTS, slipTank } from './designs'
+
+const pins = ['D13', 'D14', 'D19', 'D23', 'D25', 'D27', 'D32', 'D34', 'D4', 'VP', 'TX0', 'D99']
+const lines = ['ranger.trig', 'ranger.echo', 'pumprelay.in', 'button.a', 'probe.data', 'gone.x']
+const signals = ['slevel', 'spump', 'spress', 'swater', 'sgone']
+const partIds = ['ranger', 'pumprelay', 'button', 'probe', 'gone']
+const one = <T>(values: readonly T[]) => fc.constantFrom(...values)
+const word = fc.stringMatching(/^[a-z][a-z0-9-]{0,12}$/)
+export const record = '3f1f2a44-5d3a-4f44-9a53-6a2f9d1c0b7e'
+
+/** One generator per edit kind; wishes that make no sense are among them and must be refused, not half done. */
+export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
+  'add-part': fc.record({ n: fc.nat(5), part: one(PARTS) }).map(({ n, part }) => addPart(`new${n}`, part)),
+  'remove-part': one(partIds).map((partId) => ({ kind: 'remove-part', partId })),
+  'rename-part': fc.record({ partId: one(partIds), label: word }).map((r) => ({ kind: 'rename-part', ...r })),
+  'set-part': fc.record({ partId: one(partIds), setting: one(['airC', 'load', 'none']), value: fc.oneof(fc.integer({ min: -40, max: 80 }), one(['pump', 'nothing yet', 'x'])) }).map((r) => ({ kind: 'set-part', ...r })),
+  feed: fc.record({ partId: one(partIds), terminal: one(['vcc', 'jd', 'vdd', 'gnd']), rail: one(['5V', '3V3', '12V']) }).map((r) => ({ kind: 'feed', ...r })),
+  'add-signal': fc.record({ partId: one(partIds), n: fc.nat(4), channel: one(['distance', 'switch', 'press', 'temperature']) }).map(({ partId, n, channel }) => ({ kind: 'add-signal', partId, signal: { id: `sn${n}`, channel } })),
+  'remove-signal': one(signals).map((signalId) => ({ kind: 'remove-signal', signalId })),
+  'rename-signal': fc.record({ signalId: one(signals), name: word, slug: fc.oneof(word, one(['level', 'status', 'set'])) }).map((r) => ({ kind: 'rename-signal', ...r })),
+  condition: fc.record({ signalId: one(signals), set: fc.record({ median: one([1, 3, 5, 7, 9] as const), averageS: fc.nat(100), mountM: fc.option(fc.double({ min: 0, max: 5, noNaN: true })) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'condition', ...r })),
+  publish: fc.record({ signalId: one(signals), set: fc.record({ entity: fc.boolean(), intervalS: fc.nat(1000), decimals: fc.nat(6), unit: one(['mm', 'cm', 'm', '°C', 'kg']) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'publish', ...r })),
+  calibrate: fc.record({ signalId: one(signals), gain: fc.double({ min: 0.5, max: 2, noNaN: true }), none: fc.boolean() }).map(({ signalId, gain, none }) => ({ kind: 'calibrate', signalId, calibration: none ? null : { recordId: record, gain, offset: 0.003, date: '2026-11-24', points: 2 } })),
+  'choose-board': one(['board-32-30', 'board-8266-16', 'board-none']).map((board) => ({ kind: 'choose-board', board })),
+  identify: fc.record({ name: word, slug: word, area: word }).map((r) => ({ kind: 'identify', ...r })),
+  lock: fc.record({ line: one(lines), pin: one(pins) }).map((r) => ({ kind: 'lock', ...r })),
+  unlock: one(lines).map((line) => ({ kind: 'unlock', line })),
+  'keep-free': fc.record({ pin: one(pins), free: fc.boolean() }).map((r) => ({ kind: 'keep-free', ...r })),
+  'accept-plan': fc.dictionary(one(lines), one(pins), { maxKeys: 1 }).map((p) => ({ kind: 'accept-plan', pins: { ...slipTank().plan.pins, ...p } })),
+  'add-component': fc.record({ line: one(lines), divider: fc.boolean(), ohm: fc.integer({ min: 1000, max: 9000 }) }).map(({ line, divider, ohm }) => ({
+    kind: 'add-component', componentId: `c${ohm % 3}`,
+    component: divider ? { type: 'divider', line, names: ['R1', 'R2'], topOhm: ohm, bottomOhm: ohm, tolerance: 0.01 } : { type: 'pull', line, names: ['R9'], level: 'high', ohm, tolerance: 0.05 },
+  })),
+  'remove-component': one(['puprobedata', 'c0', 'c1', 'c2']).map((componentId) => ({ kind: 'remove-component', componentId })),
+  'mark-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), made: fc.boolean() }).map((r) => ({ kind: 'mark-wire', ...r })),
+  revert: fc.constant({ kind: 'revert', of: 'nothing', changes: [{ path: ['name'], before: 'no', after: 'yes' }] }),
+}
