@@ -181,7 +181,7 @@ test('the ledger shows what passes and what was made of it, filters, pauses, and
   await page.go('/ledger')
   await page.sees('messages', async () => (await page.count('.ledger-row')) > 5)
   await noViolations()
-  await page.type('#l-text', 'slip-tank L1')
+  await page.type('#l-text', 'L1 level:')
   await page.sees('levels only', async () => {
     const topics = await Promise.all((await driver.findElements({ css: '.ledger-row button' })).map((b) => b.getText()))
     return topics.length > 0 && topics.every((t) => t === 'vn/slip-tank/level')
@@ -194,7 +194,7 @@ test('the ledger shows what passes and what was made of it, filters, pauses, and
   expect(await page.text('[data-understood]')).toMatch(/slip-tank L1 level: \d+ mm/)
   await page.press('Go on')
   await expect(mqtt.connectAsync(demo.mqttUrl, { username: 'outside', password: 'guessed', reconnectPeriod: 0 })).rejects.toThrow()
-  await page.type('#l-text', '')
+  await page.type('#l-text', Key.DELETE)
   await page.click('#l-kind option[value="refused"]')
   await page.sees('the refused login', async () => /refused[\s\S]*login of “outside” refused/.test(await page.text('.ledger-row')))
 })
