@@ -6,7 +6,11 @@ import path from 'node:path'
 
 // Runs the server; for the demo also the simulated boards and the stand-in controller, each a process of its own. All end together.
 const own = process.argv.includes('--own')
-const HOST = '127.0.0.1'
+const HOST = process.env.VIVID_HOST || '127.0.0.1'
+/** Where this process itself finds what listens on HOST. */
+const HERE = ['0.0.0.0', '::'].includes(HOST) ? '127.0.0.1' : HOST
+const LOOPBACK = ['127.0.0.1', 'localhost', '::1'].includes(HOST)
+const LEAST_PASSWORD = 10
 const project = process.cwd()
 const port = portOf('PORT', 3000)
 const mqttPort = portOf('MQTT_PORT', 1883)
@@ -19,6 +23,16 @@ function portOf(name: string, standard: number): number {
   const value = Number(text)
   if (Number.isInteger(value) && value >= 1 && value <= 65535) return value
   console.error(`${name}=${text} is no port; a number from 1 to 65535 is expected.`)
+  process.exit(2)
+}
+
+/** Beyond this machine everything asks for a password, and pages answer only to names that are theirs. */
+function demandGuards(): void {
+  if (LOOPBACK) return
+  const wrong = (process.env.VIVID_SHOP_PASSWORD ?? '').length < LEAST_PASSWORD ? `VIVID_SHOP_PASSWORD must be set, with ${LEAST_PASSWORD} characters or more: pages and settings would be open to everyone who reaches this machine.`
+    : !process.env.VIVID_NAMES ? 'VIVID_NAMES must be set to the names or addresses this machine is reached by, separated by commas; the first is the one nodes are told.' : null
+  if (wrong === null) return
+  console.error(`VIVID_HOST=${HOST} listens beyond this machine. ${wrong}`)
   process.exit(2)
 }
 
@@ -58,7 +72,7 @@ async function ready(): Promise<void> {
   for (;;) {
     if (ending) return
     try {
-      const answer = await fetch(`http://${HOST}:${port}/api/health`)
+      const answer = await fetch(`http://${HERE}:${port}/api/health`)
       if (answer.ok) return
     } catch { /* not listening yet */ }
     await new Promise((r) => setTimeout(r, 150))
@@ -69,17 +83,18 @@ process.on('SIGINT', () => end(0))
 process.on('SIGTERM', () => end(0))
 
 if (process.argv.includes('--fresh') && !own) fs.rmSync(data, { recursive: true, force: true })
+demandGuards()
 await demandFree(port, 'PORT', 'pages')
 await demandFree(mqttPort, 'MQTT_PORT', 'broker')
 
 const secret = () => randomBytes(12).toString('base64url')
 const [outside, controller, standin] = [secret(), secret(), secret()]
-const brokerUrl = `mqtt://${HOST}:${mqttPort}`
+const brokerUrl = `mqtt://${HERE}:${mqttPort}`
 
 watch(spawn(process.execPath, [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', HOST, '-p', String(port)], {
   cwd: project, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], detached: true,
   env: {
-    ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, MQTT_PORT: String(mqttPort),
+    ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, VIVID_HOST: HOST, MQTT_PORT: String(mqttPort),
     ...(own ? {} : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
   },
 }), 'server')

@@ -6,13 +6,14 @@ import { z } from 'zod'
 import { builtInCatalog } from '@/core/catalog/catalog'
 import { nameSchema } from '@/core/design/design'
 import { ask } from '@/ui/live/api'
-import { author } from '@/ui/live/store'
+import { author, useLive } from '@/ui/live/store'
 
 const formSchema = z.object({ name: nameSchema, area: z.string().max(60, 'a place of at most 60 characters'), board: z.enum(Object.keys(builtInCatalog.boards)) })
 
 /** Begins a node: its name, its place and a board; the board can be changed later and the design survives. */
 export function NewNode({ show, onHide }: { show: boolean; onHide: () => void }) {
   const router = useRouter()
+  const places = useLive((s) => s.shop.places)
   const [problem, setProblem] = useState<{ field: string; text: string } | null>(null)
   const submit = async (e: React.FormEvent<HTMLFormElement>) => {
     e.preventDefault()
@@ -31,7 +32,7 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
         <h2 id="new-node">A new node</h2>
         <Form onSubmit={(e) => void submit(e)} style={{ display: 'grid', gap: 12 }}>
           <div><Form.Label htmlFor="nn-name">name</Form.Label><Form.Control id="nn-name" name="name" autoFocus autoComplete="off" isInvalid={problem?.field === 'name'} />{said('name')}</div>
-          <div><Form.Label htmlFor="nn-area">where it will be</Form.Label><Form.Control id="nn-area" name="area" autoComplete="off" />{said('area')}</div>
+          <div><Form.Label htmlFor="nn-area">where it will be</Form.Label><Form.Control id="nn-area" name="area" autoComplete="off" list="nn-places" /><datalist id="nn-places">{places.map((p) => <option key={p} value={p} />)}</datalist>{said('area')}</div>
           <div>
             <Form.Label htmlFor="nn-board">board</Form.Label>
             <Form.Select id="nn-board" name="board">{Object.values(builtInCatalog.boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}</Form.Select>

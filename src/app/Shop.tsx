@@ -16,7 +16,7 @@ import { NewNode } from './NewNode'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
-  const { loaded, nodes, order, shop, counts } = useLive()
+  const { loaded, nodes, order, shop: { name: shop }, counts } = useLive()
   const [adding, setAdding] = useState(false)
   const now = useClock()
   const views = useMemo(() => order.flatMap((id) => {

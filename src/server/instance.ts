@@ -1,35 +1,83 @@
+import fs from 'node:fs'
 import path from 'node:path'
+import { ownNames } from './http/guard'
 import { Product } from './product'
 
 // Pages and start-up code are separate module instances: what there must be one of lives on globalThis.
-interface Instance { starting: Promise<Product>; ready: Product | null; failed: string | null }
+interface Instance { starting: Promise<Product>; ready: Product | null; failed: string | null; restoring: boolean }
 
 declare global {
   var vividNode: Instance | undefined
 }
 
-/** Starts the product once per process. */
-export function startProduct(): Promise<Product> {
-  if (globalThis.vividNode) return globalThis.vividNode.starting
-  const { VIVID_DATA, MQTT_PORT, MQTTS_PORT, VIVID_TLS_CERT, VIVID_TLS_KEY, VIVID_OUTSIDE_PASSWORD, VIVID_CONTROLLER_PASSWORD, VIVID_STANDIN_PASSWORD } = process.env
+function begin(): Promise<Product> {
+  const { VIVID_DATA, VIVID_HOST, VIVID_NAMES, VIVID_PASSPHRASE, MQTT_PORT, MQTTS_PORT, VIVID_TLS_CERT, VIVID_TLS_KEY, VIVID_OUTSIDE_PASSWORD, VIVID_CONTROLLER_PASSWORD, VIVID_STANDIN_PASSWORD } = process.env
   const project = process.cwd()
-  const starting = Product.start({
+  return Product.start({
     project,
     dataFolder: path.resolve(/* turbopackIgnore: true */ VIVID_DATA ?? path.join(/* turbopackIgnore: true */ project, 'data')),
-    host: '127.0.0.1',
+    host: VIVID_HOST || '127.0.0.1',
+    reachedAs: VIVID_NAMES ? ownNames().at(3) : undefined,
     mqttPort: Number(MQTT_PORT ?? 1883),
+    passphrase: VIVID_PASSPHRASE,
     tls: VIVID_TLS_CERT && VIVID_TLS_KEY ? { port: Number(MQTTS_PORT ?? 8883), certFile: VIVID_TLS_CERT, keyFile: VIVID_TLS_KEY } : null,
     demo: VIVID_OUTSIDE_PASSWORD && VIVID_CONTROLLER_PASSWORD && VIVID_STANDIN_PASSWORD
       ? { outsidePassword: VIVID_OUTSIDE_PASSWORD, controllerPassword: VIVID_CONTROLLER_PASSWORD, standinPassword: VIVID_STANDIN_PASSWORD }
       : null,
   })
-  const instance: Instance = { starting, ready: null, failed: null }
+}
+
+/** Starts the product once per process. */
+export function startProduct(): Promise<Product> {
+  if (globalThis.vividNode) return globalThis.vividNode.starting
+  const starting = begin()
+  const instance: Instance = { starting, ready: null, failed: null, restoring: false }
   globalThis.vividNode = instance
-  starting.then((p) => { instance.ready = p }, (e: unknown) => { instance.failed = e instanceof Error ? e.message : String(e) })
+  follow(instance)
   return starting
+}
+
+function follow(instance: Instance): void {
+  const { starting } = instance
+  starting.then((p) => { instance.ready = p }, (e: unknown) => { instance.failed = e instanceof Error ? e.message : String(e) })
 }
 
 /** The running product; waits while it starts. */
 export function product(): Promise<Product> {
   return startProduct()
+}
+
+/**
+ * Puts `database`, a whole database folder, in place of the one in use and goes on with it. The one before is kept beside it;
+ * if the new one does not start, it is put back. Resolves to the name under which the one before is kept.
+ */
+export async function exchangeDatabase(database: string): Promise<string> {
+  const instance = globalThis.vividNode
+  if (!instance?.ready || instance.restoring) throw new Error('The product is not ready for this; try again in a moment.')
+  instance.restoring = true
+  const { dataFolder } = instance.ready.options
+  const [current, before] = [path.join(dataFolder, 'database'), path.join(dataFolder, `database-before-${new Date().toISOString().replace(/[:.]/g, '-')}`)]
+  const stopped = instance.ready
+  instance.ready = null
+  try {
+    instance.starting = stopped.stop().then(async () => {
+      fs.renameSync(current, before)
+      fs.renameSync(database, current)
+      try {
+        return await begin()
+      } catch (e) {
+        fs.rmSync(current, { recursive: true, force: true })
+        fs.renameSync(before, current)
+        instance.failed = `the backup did not start: ${e instanceof Error ? e.message : String(e)}`
+        return await begin()
+      }
+    })
+    follow(instance)
+    await instance.starting
+    if (instance.failed) throw new Error(`${instance.failed}. What was there before is in use again.`)
+    return path.basename(before)
+  } finally {
+    instance.failed = null
+    instance.restoring = false
+  }
 }

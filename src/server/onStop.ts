@@ -1,13 +1,11 @@
-import type { Product } from './product'
-
 /** A clean stop on a signal, or when the process that started this one is gone: everything gathered is written first. */
-export function onStop(product: Product): void {
+export function onStop(): void {
   let stopping = false
   const stop = () => {
     if (stopping) return
     stopping = true
     setTimeout(() => process.exit(1), 5000).unref()
-    product.stop().then(() => process.exit(0), () => process.exit(1))
+    Promise.resolve(globalThis.vividNode?.starting).then((p) => p?.stop()).then(() => process.exit(0), () => process.exit(1))
   }
   process.once('SIGINT', stop)
   process.once('SIGTERM', stop)

@@ -1,29 +1,39 @@
 import { randomUUID } from 'node:crypto'
 import fs from 'node:fs'
 import path from 'node:path'
+import { z } from 'zod'
 import { builtInCatalog } from '../core/catalog/catalog'
 import { designSchema, type Design } from '../core/design/design'
 import { compile, packageText } from '../core/nodefile/compile'
 import { canonicalJson } from '../core/hash/canonicalJson'
 import type { BrokerAddress } from '../core/publish/describe'
-import { DEFAULT_ROOT, topicsOf } from '../core/publish/topics'
+import { DEFAULT_ROOT, splitTopic, topicsOf } from '../core/publish/topics'
 import type { Scalar } from '../core/publish/payload'
+import { firstSettings, brokerParts, type ShopSettings, shopSettingsSchema } from '../core/shop/settings'
 import { startBroker, type Broker } from './broker/broker'
 import { Logins, newPassword } from './broker/logins'
+import { connectOutside } from './broker/outside'
 import { type Database, openDatabase } from './db/database'
 import { allRetained } from './db/messageRows'
 import { insertRevision, revisionsOf, setRevisionState } from './db/revisionRows'
 import { log } from './db/logbookRows'
+import { putSettings, readSetting } from './db/settingRows'
 import { Ingest } from './live/ingest'
-import type { Snapshot } from './live/protocol'
+import type { ShopView, Snapshot } from './live/protocol'
 import { LiveStream } from './live/stream'
 import { Workshop } from './nodes/workshop'
+import { openSealer, type Sealer } from './secrets/sealer'
 
 export interface ProductOptions {
   project: string
   dataFolder: string
+  /** Address the broker listens on. */
   host: string
+  /** Name under which nodes reach it: `host` itself unless that stands for every address. */
+  reachedAs?: string
   mqttPort: number
+  /** Seals stored passwords in place of the key file. */
+  passphrase?: string
   /** TLS listener with the user's certificate, or none. */
   tls: { port: number; certFile: string; keyFile: string } | null
   /** Passwords of the demo's logins; absent outside the demo. */
@@ -41,17 +51,25 @@ export type CommandOutcome = { kind: 'done'; ms: number } | { kind: 'failed'; re
 const ANSWER_FILE_MS = 75_000
 const ANSWER_COMMAND_MS = 5_000
 export const OUTSIDE_NAME = 'outside'
+const OUTSIDE_PASSWORD = 'password of the outside broker'
+
+const demoSettings: ShopSettings = {
+  shop: 'Kestrel Yard', places: ['Kiln room', 'Throwing room', 'Damp cupboard', 'Glaze store', 'Clay yard', 'Gallery'],
+  networks: [{ ref: 'house', name: 'kestrel-yard' }], broker: { kind: 'own' },
+}
 
 /** The running product: database, broker, ingest and the live view. One per process. */
 export class Product {
   readonly catalog = builtInCatalog
   readonly root = DEFAULT_ROOT
   private connected = new Set<string>()
+  private link: { up: boolean; why: string | null } = { up: true, why: null }
   private timers: NodeJS.Timeout[] = []
 
   private constructor(
     readonly options: ProductOptions, readonly db: Database, readonly logins: Logins,
     readonly stream: LiveStream, readonly workshop: Workshop, private broker: Broker | null, readonly ingest: Ingest,
+    private kept: ShopSettings, readonly sealer: Sealer,
   ) {}
 
   static async start(options: ProductOptions): Promise<Product> {
@@ -65,20 +83,45 @@ export class Product {
     const workshop = await Workshop.load(db, builtInCatalog, stream)
     let product: Product | null = null
     const ingest = new Ingest({ db, catalog: builtInCatalog, root: DEFAULT_ROOT, workshop, stream, clients: () => product?.broker?.clients ?? 0 })
-    product = new Product(options, db, logins, stream, workshop, null, ingest)
+    const settings = await readSetting(db, 'shop', shopSettingsSchema) ?? (options.demo ? demoSettings : firstSettings)
+    product = new Product(options, db, logins, stream, workshop, null, ingest, settings, openSealer(options.dataFolder, options.passphrase))
     if (options.demo) await product.prepareDemo(options.demo)
     await product.startBroker()
     return product
   }
 
+  /** Where nodes find the broker, as their files state it. */
   get brokerAddress(): BrokerAddress {
-    return { host: this.options.host, port: this.options.mqttPort, root: this.root }
+    const { broker } = this.kept
+    const outside = broker.kind === 'outside' ? brokerParts(broker.url) : null
+    return outside ? { host: outside.host, port: outside.port, root: this.root } : { host: this.options.reachedAs ?? this.options.host, port: this.options.mqttPort, root: this.root }
+  }
+
+  get settings(): ShopSettings {
+    return this.kept
+  }
+
+  /** Keeps the settings; a change of broker takes effect at once. `outsidePassword` is sealed; undefined leaves the one that is kept. */
+  async keepSettings(settings: ShopSettings, outsidePassword?: string): Promise<void> {
+    const moved = JSON.stringify(settings.broker) !== JSON.stringify(this.kept.broker) || outsidePassword !== undefined
+    await putSettings(this.db, { shop: settings, ...(outsidePassword === undefined ? {} : { [OUTSIDE_PASSWORD]: outsidePassword === '' ? null : this.sealer.seal(outsidePassword, OUTSIDE_PASSWORD) }) })
+    this.kept = settings
+    if (moved) {
+      await this.endBroker()
+      await this.startBroker()
+    }
+    this.stream.emit({ kind: 'shop', shop: this.shopView() })
+  }
+
+  private shopView(): ShopView {
+    const { host, port } = this.brokerAddress
+    return { name: this.kept.shop, places: this.kept.places, networks: this.kept.networks, broker: { host, port, kind: this.kept.broker.kind, link: this.link } }
   }
 
   snapshot(): Snapshot {
     return {
       nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, counts: { ...this.ingest.counts },
-      troubles: this.ingest.troubles, broker: { host: this.options.host, port: this.options.mqttPort }, demo: this.options.demo !== null, shop: this.options.demo ? 'Kestrel Yard' : 'Shop',
+      troubles: this.ingest.troubles, demo: this.options.demo !== null, shop: this.shopView(),
     }
   }
 
@@ -96,7 +139,7 @@ export class Product {
     const answer = this.ingest.answerTo(command, ANSWER_FILE_MS)
     // A node that has just been renamed still listens under the name its last file gave it.
     const listens = this.connectedSlug(id, before?.slug) ?? node.design.slug
-    if (!this.connected.has(id)) return this.failed(id, revision, 'the node is not connected: nothing was sent')
+    if (!this.isHere(id)) return this.failed(id, revision, 'the node is not connected: nothing was sent')
     await this.publish(topicsOf(this.root, listens).configSet, packageText({ id: command, revision, hash: compiled.hash, text: compiled.text, td: compiled.td }), false)
     await setRevisionState(this.db, id, revision, 'sent', null)
     const done = await answer
@@ -116,7 +159,7 @@ export class Product {
     const node = this.workshop.get(id)
     const signal = node?.design.signals[signalId]
     if (!node || !signal) return { kind: 'failed', reason: 'this signal is not in the design' }
-    if (!this.connected.has(id)) return { kind: 'failed', reason: `${node.design.name} is not connected` }
+    if (!this.isHere(id)) return { kind: 'failed', reason: `${node.design.name} is not connected` }
     const command = randomUUID()
     const began = performance.now()
     const answer = this.ingest.answerTo(command, ANSWER_COMMAND_MS)
@@ -134,15 +177,24 @@ export class Product {
   }
 
   async stop(): Promise<void> {
-    this.timers.forEach(clearInterval)
-    const { broker } = this
-    this.broker = null
-    await broker?.close()
+    this.stream.end()
+    await this.endBroker()
     await this.ingest.stop()
     await this.db.close()
   }
 
+  private async endBroker(): Promise<void> {
+    this.timers.forEach(clearInterval)
+    this.timers = []
+    const { broker } = this
+    this.broker = null
+    this.connected.clear()
+    await broker?.close()
+  }
+
   private async startBroker(): Promise<void> {
+    if (this.kept.broker.kind === 'outside') return this.joinOutside(this.kept.broker)
+    this.link = { up: true, why: null }
     const { host, mqttPort: port } = this.options
     const retained = await allRetained(this.db)
     this.broker = await startBroker({
@@ -167,8 +219,43 @@ export class Product {
     this.timers.push(setInterval(() => this.tellTime(), 60_000))
   }
 
+  /** Without connections of our own to watch, a node is here while it says so. */
+  private async joinOutside({ url, login }: { url: string; login: string }): Promise<void> {
+    const sealed = await readSetting(this.db, OUTSIDE_PASSWORD, z.string())
+    this.link = { up: false, why: 'connecting' }
+    let password: string | null = null
+    try {
+      password = sealed === null ? null : this.sealer.open(sealed, OUTSIDE_PASSWORD)
+    } catch (e) {
+      this.link = { up: false, why: e instanceof Error ? e.message : String(e) }
+      this.ingest.refused('', `outside broker: ${this.link.why}`)
+      return
+    }
+    this.broker = connectOutside({
+      url, login, password, root: this.root,
+      onMessage: async (m) => {
+        await this.ingest.take(m)
+        const parts = splitTopic(m.topic)
+        const node = parts?.leaf === 'status' ? this.workshop.bySlug(parts.node) : undefined
+        if (node) {
+          if (node.live.status?.is === 'online') this.connected.add(node.id)
+          else this.connected.delete(node.id)
+          if (m.from !== null) this.tellTime()
+        }
+      },
+      onLink: (up, why) => {
+        if (this.link.up === up && this.link.why === why) return
+        this.link = { up, why }
+        if (!up) this.connected.clear()
+        if (why !== null) this.ingest.refused('', `outside broker: ${why}`)
+        this.stream.emit({ kind: 'shop', shop: this.shopView() })
+      },
+    })
+    this.timers.push(setInterval(() => this.tellTime(), 60_000))
+  }
+
   private tellTime(): void {
-    void this.publish(`${this.root}/time`, String(Math.floor(Date.now() / 1000)), false)
+    void this.publish(`${this.root}/time`, String(Math.floor(Date.now() / 1000)), false).catch(() => undefined)
   }
 
   /** A node that was online when the product stopped and has not come back: its last will died with the old broker. */
@@ -178,13 +265,21 @@ export class Product {
     await this.publish(topicsOf(this.root, node.design.slug).status, '{"is":"offline"}', true)
   }
 
+  private isHere(id: string): boolean {
+    return this.link.up && this.connected.has(id)
+  }
+
   private connectedSlug(id: string, lastSlug: string | undefined): string | undefined {
     return lastSlug !== undefined && this.workshop.slugsOf(id).includes(lastSlug) ? lastSlug : undefined
   }
 
   private clearFormerTopics(id: string): void {
+    const design = this.workshop.get(id)?.design
+    const signals = Object.values(design?.signals ?? {}).map((s) => s.slug)
     for (const slug of this.workshop.movedFrom(id)) {
-      for (const topic of this.ingest.retainedTopics(`${this.root}/${slug}/`)) void this.publish(topic, '', true)
+      const { base } = topicsOf(this.root, slug)
+      const known = ['status', 'health', 'td', 'config', ...signals].map((leaf) => `${base}/${leaf}`)
+      for (const topic of new Set([...known, ...this.ingest.retainedTopics(`${base}/`)])) void this.publish(topic, '', true)
     }
   }
 

@@ -9,13 +9,22 @@ export interface Demo { url: string; mqttUrl: string; outsidePassword: string; o
 
 /** `bin/demo` itself, on free ports and a folder of its own. */
 export async function startDemo(dataFolder = tempFolder(), args: string[] = []): Promise<Demo> {
+  return startCommand('bin/demo', /outside login: outside (\S+)/, { VIVID_DATA: dataFolder }, args)
+}
+
+/** `bin/start`, a shop of one's own: empty, without stand-ins. */
+export async function startOwn(env: Record<string, string> = {}): Promise<Demo> {
+  return startCommand('bin/start', /(Ctrl-C) ends/, { VIVID_DATA: tempFolder(), ...env })
+}
+
+async function startCommand(command: string, ready: RegExp, env: Record<string, string>, args: string[] = []): Promise<Demo> {
   const [port, mqttPort] = [await freePort(), await freePort()]
-  const child = spawn('bin/demo', args, { env: { ...process.env, NODE_ENV: 'production', PORT: String(port), MQTT_PORT: String(mqttPort), VIVID_DATA: dataFolder }, stdio: ['ignore', 'pipe', 'pipe'] })
+  const child = spawn(command, args, { env: { ...process.env, NODE_ENV: 'production', PORT: String(port), MQTT_PORT: String(mqttPort), ...env }, stdio: ['ignore', 'pipe', 'pipe'] })
   let output = ''
   child.stdout.on('data', (d: Buffer) => { output += d.toString() })
   child.stderr.on('data', (d: Buffer) => { output += d.toString() })
-  const found = await until(() => /outside login: outside (\S+)/.exec(output) ?? (child.exitCode !== null && ['', '']), 180_000, () => output)
-  if (!found[1]) throw new Error(`the demo did not start: ${output}`)
+  const found = await until(() => ready.exec(output) ?? (child.exitCode !== null && ['', '']), 180_000, () => output)
+  if (!found[1]) throw new Error(`${command} did not start: ${output}`)
   const stop = () => new Promise<number | null>((done) => {
     if (child.exitCode !== null) return done(child.exitCode)
     child.once('exit', (code) => done(code))

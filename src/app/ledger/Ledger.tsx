@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useMemo, useRef, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
+import { inOrder } from '@/core/design/design'
 import type { LedgerRow } from '@/server/live/protocol'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { useLive } from '@/ui/live/store'
@@ -17,19 +18,21 @@ const ROW = 34
 
 /** Every message as it passes: who said what on which topic, and what the product made of it. */
 export function Ledger() {
-  const shop = useLive((s) => s.shop)
+  const shop = useLive((s) => s.shop.name)
   const nodes = useLive((s) => s.nodes)
   const [paused, setPaused] = useState(false)
   const [text, setText] = useState('')
   const [node, setNode] = useState('')
+  const [signal, setSignal] = useState('')
   const [kind, setKind] = useState<Kind>('all')
   const [open, setOpen] = useState<LedgerRow | null>(null)
   const { rows, waiting, cut } = useRows(paused)
   const shown = useMemo(() => {
     const words = text.toLowerCase().split(/\s+/).filter(Boolean)
-    return rows.filter((r) => (kind === 'all' || r.mark === kind) && (node === '' || r.topic.split('/')[1] === node)
+    return rows.filter((r) => (kind === 'all' || r.mark === kind) && (node === '' || r.topic.split('/')[1] === node) && (signal === '' || r.topic.split('/')[2] === signal)
       && words.every((w) => `${r.topic} ${r.payload} ${r.from} ${r.understood}`.toLowerCase().includes(w)))
-  }, [rows, text, node, kind])
+  }, [rows, text, node, signal, kind])
+  const signals = Object.values(nodes).flatMap((n) => (n.design.slug === node ? inOrder(n.design.signals) : []))
   const box = useRef<HTMLDivElement>(null)
   // The newest stands on top: the list is read from its end.
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is compiled to memos
@@ -42,10 +45,17 @@ export function Ledger() {
         <Fact name="shown" value={`${shown.length} of ${rows.length}`} />
         <div className="fact"><label htmlFor="l-text">with these words</label><Form.Control id="l-text" value={text} onChange={(e) => setText(e.target.value)} style={{ width: 200 }} autoComplete="off" /></div>
         <div className="fact"><label htmlFor="l-node">node</label>
-          <Form.Select id="l-node" value={node} onChange={(e) => setNode(e.target.value)} style={{ width: 'auto' }}>
+          <Form.Select id="l-node" value={node} onChange={(e) => { setNode(e.target.value); setSignal('') }} style={{ width: 'auto' }}>
             <option value="">every node</option>{Object.values(nodes).map((n) => <option key={n.id}>{n.design.slug}</option>)}
           </Form.Select>
         </div>
+        {signals.length > 0 && (
+          <div className="fact"><label htmlFor="l-signal">signal</label>
+            <Form.Select id="l-signal" value={signal} onChange={(e) => setSignal(e.target.value)} style={{ width: 'auto' }}>
+              <option value="">every signal</option>{signals.map(({ id, value: s }) => <option key={id} value={s.slug}>{s.tag} {s.name}</option>)}
+            </Form.Select>
+          </div>
+        )}
         <div className="fact"><label htmlFor="l-kind">kind</label>
           <Form.Select id="l-kind" value={kind} onChange={(e) => setKind(KINDS.find((k) => k === e.target.value) ?? 'all')} style={{ width: 'auto' }}>{KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}</Form.Select>
         </div>

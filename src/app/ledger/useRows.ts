@@ -1,6 +1,7 @@
 'use client'
 import { useEffect, useState } from 'react'
 import type { LedgerRow } from '@/server/live/protocol'
+import { sharedStream } from '@/ui/live/sharedStream'
 
 /** Rows a browser keeps. */
 export const MOST_ROWS = 50_000
@@ -11,19 +12,18 @@ export function useRows(paused: boolean): { rows: LedgerRow[]; waiting: number; 
   const [cut, setCut] = useState(false)
 
   useEffect(() => {
-    const source = new EventSource('/api/ledger')
-    source.onopen = () => setCut(false)
-    source.onerror = () => setCut(true)
-    source.addEventListener('rows', (e) => {
-      const fresh = JSON.parse(e.data) as LedgerRow[]
-      setState((s) => {
-        const last = s.held.at(-1)?.id ?? s.rows.at(-1)?.id ?? 0
-        // After a restart of the server ids begin anew.
-        const added = (fresh[0]?.id ?? 0) < last - MOST_ROWS ? fresh : fresh.filter((r) => r.id > last)
-        return { ...s, held: [...s.held, ...added].slice(-MOST_ROWS) }
-      })
+    return sharedStream({
+      path: '/api/ledger', kinds: ['rows'], consecutive: false, onLink: (link) => setCut(link === 'lost'),
+      onEvent: ({ data }) => {
+        const fresh = JSON.parse(data) as LedgerRow[]
+        setState((s) => {
+          const last = s.held.at(-1)?.id ?? s.rows.at(-1)?.id ?? 0
+          // After a restart of the server ids begin anew.
+          const added = (fresh[0]?.id ?? 0) < last - MOST_ROWS ? fresh : fresh.filter((r) => r.id > last)
+          return { ...s, held: [...s.held, ...added].slice(-MOST_ROWS) }
+        })
+      },
     })
-    return () => source.close()
   }, [])
 
   const show = !paused && state.held.length > 0

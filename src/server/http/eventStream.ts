@@ -5,8 +5,13 @@ const BEAT_MS = 10_000
 /** Events a browser may leave unread before it is let go; it comes back with its last id. */
 const UNREAD = 5000
 
-/** A response of server-sent events with a beat, ended by either side. */
-export function eventStream(request: Request, feed: Feed): Response {
+/** What a browser has heard last: its own word after a break, or what another tab of it asks with. */
+export function lastHeard(request: Request): string {
+  return request.headers.get('last-event-id') ?? new URL(request.url).searchParams.get('after') ?? ''
+}
+
+/** A response of server-sent events with a beat, ended by either side, or when `ended` says that the source is gone. */
+export function eventStream(request: Request, ended: AbortSignal, feed: Feed): Response {
   const text = new TextEncoder()
   let stop = () => {}
   const body = new ReadableStream<Uint8Array>({
@@ -31,6 +36,7 @@ export function eventStream(request: Request, feed: Feed): Response {
         } catch { /* closed by the other side */ }
       }
       request.signal.addEventListener('abort', () => stop())
+      ended.addEventListener('abort', () => stop())
     },
     cancel() {
       stop()

@@ -35,6 +35,7 @@ export type LiveEvent =
   | { kind: 'tape'; node: string; tape: Tape }
   | { kind: 'counts'; counts: Counts }
   | { kind: 'trouble'; trouble: Trouble }
+  | { kind: 'shop'; shop: ShopView }
 
 export interface Snapshot {
   nodes: NodeState[]
@@ -42,10 +43,16 @@ export interface Snapshot {
   tapes: Record<string, Tape>
   counts: Counts
   troubles: Trouble[]
-  broker: { host: string; port: number }
   demo: boolean
-  /** What the shop is called. */
-  shop: string
+  shop: ShopView
+}
+
+/** What pages know of the shop itself; no password is in it. */
+export interface ShopView {
+  name: string
+  places: string[]
+  networks: { ref: string; name: string }[]
+  broker: { host: string; port: number; kind: 'own' | 'outside'; link: { up: boolean; why: string | null } }
 }
 
 /** One message as the ledger shows it. */

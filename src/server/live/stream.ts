@@ -7,6 +7,7 @@ export class LiveStream {
   private events: { id: number; event: LiveEvent }[] = []
   private last = 0
   private listeners = new Set<(id: number, event: LiveEvent) => void>()
+  private readonly ending = new AbortController()
   /** Differs for every start of the server, so that an id of an earlier one is never taken for one of ours. */
   readonly epoch = Date.now().toString(36)
 
@@ -15,6 +16,16 @@ export class LiveStream {
     this.events.push({ id, event })
     if (this.events.length > REMEMBERED * 1.5) this.events = this.events.slice(-REMEMBERED)
     for (const listener of this.listeners) listener(id, event)
+  }
+
+  /** Aborted when this stream will tell nothing more. */
+  get ended(): AbortSignal {
+    return this.ending.signal
+  }
+
+  end(): void {
+    this.ending.abort()
+    this.listeners.clear()
   }
 
   get lastId(): string {

@@ -6,7 +6,7 @@ import { type Change, invertChanges } from '../../core/design/changes'
 import type { Design } from '../../core/design/design'
 import { type EditBody, editBodySchema } from '../../core/design/edit'
 import { editWords } from '../../core/design/editWords'
-import type { Counts, ListedEntity, LiveEvent, NodeLive, NodeState, Snapshot, Tape, Trouble } from '../../server/live/protocol'
+import type { Counts, ListedEntity, LiveEvent, NodeLive, NodeState, ShopView, Snapshot, Tape, Trouble } from '../../server/live/protocol'
 import { ask } from './api'
 import { type PendingEdit, rebase } from './rebase'
 
@@ -40,9 +40,8 @@ interface State {
   tapes: Record<string, Tape>
   counts: Counts
   troubles: Trouble[]
-  broker: { host: string; port: number }
   demo: boolean
-  shop: string
+  shop: ShopView
   saving: Saving
   said: Said | null
 }
@@ -51,7 +50,7 @@ const noCounts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, client
 
 export const useLive = create<State>(() => ({
   link: 'connecting', loaded: false, nodes: {}, order: [], entities: [], tapes: {}, counts: noCounts, troubles: [],
-  broker: { host: '', port: 0 }, demo: false, shop: '', saving: { state: 'saved', at: null }, said: null,
+  demo: false, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null,
 }))
 
 const get = useLive.getState
@@ -76,7 +75,7 @@ export function setLink(link: Link): void {
 export function takeSnapshot(s: Snapshot): void {
   const before = get().nodes
   const nodes = Object.fromEntries(s.nodes.map((n) => [n.id, clientNode(n, before[n.id])]))
-  set({ loaded: true, nodes, order: s.nodes.map((n) => n.id), entities: s.entities, tapes: s.tapes, counts: s.counts, troubles: s.troubles, broker: s.broker, demo: s.demo, shop: s.shop })
+  set({ loaded: true, nodes, order: s.nodes.map((n) => n.id), entities: s.entities, tapes: s.tapes, counts: s.counts, troubles: s.troubles, demo: s.demo, shop: s.shop })
   for (const id of Object.keys(nodes)) void push(id)
 }
 
@@ -97,6 +96,7 @@ export function takeEvent(event: LiveEvent): void {
     case 'entities': return set({ entities: event.entities })
     case 'tape': return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
     case 'counts': return set({ counts: event.counts })
+    case 'shop': return set({ shop: event.shop })
     case 'trouble': return set((s) => ({ troubles: [event.trouble, ...s.troubles].slice(0, 100) }))
   }
 }

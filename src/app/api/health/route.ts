@@ -1,11 +1,11 @@
-import { guard } from '@/server/http/guard'
+import { foreign } from '@/server/http/guard'
 import packageFile from '../../../../package.json'
 
 export const dynamic = 'force-dynamic'
 
-/** Readiness, versions and message counts. Answers while the product is still starting. */
+/** Readiness, versions and message counts. Answers while the product is still starting, and without a password: it tells nothing of the shop. */
 export function GET(request: Request): Response {
-  const refused = guard(request)
+  const refused = foreign(request)
   if (refused) return refused
   const instance = globalThis.vividNode
   const ready = instance?.ready ?? null

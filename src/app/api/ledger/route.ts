@@ -1,4 +1,4 @@
-import { eventStream } from '@/server/http/eventStream'
+import { eventStream, lastHeard } from '@/server/http/eventStream'
 import { guard } from '@/server/http/guard'
 import { product } from '@/server/instance'
 import type { LedgerRow } from '@/server/live/protocol'
@@ -9,9 +9,9 @@ export const dynamic = 'force-dynamic'
 export async function GET(request: Request): Promise<Response> {
   const refused = guard(request)
   if (refused) return refused
-  const { ingest: { ledger }, stream: { epoch } } = await product()
-  const [before, number] = (request.headers.get('last-event-id') ?? '').split('-')
-  return eventStream(request, (send) => {
+  const { ingest: { ledger }, stream: { epoch, ended } } = await product()
+  const [before, number] = lastHeard(request).split('-')
+  return eventStream(request, ended, (send) => {
     const tell = (rows: LedgerRow[]) => {
       const last = rows.at(-1)
       if (last) send(`${epoch}-${last.id}`, 'rows', rows)

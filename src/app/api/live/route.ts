@@ -1,4 +1,4 @@
-import { eventStream } from '@/server/http/eventStream'
+import { eventStream, lastHeard } from '@/server/http/eventStream'
 import { guard } from '@/server/http/guard'
 import { product } from '@/server/instance'
 
@@ -9,8 +9,8 @@ export async function GET(request: Request): Promise<Response> {
   const refused = guard(request)
   if (refused) return refused
   const p = await product()
-  return eventStream(request, (send) => {
-    const missed = p.stream.since(request.headers.get('last-event-id'))
+  return eventStream(request, p.stream.ended, (send) => {
+    const missed = p.stream.since(lastHeard(request))
     if (missed === null) send(p.stream.lastId, 'snapshot', p.snapshot())
     else for (const { id, event } of missed) send(`${p.stream.epoch}-${id}`, 'change', event)
     return p.stream.listen((id, event) => void send(`${p.stream.epoch}-${id}`, 'change', event))

@@ -19,7 +19,7 @@ interface BenchProps {
 export function Bench({ name, children }: BenchProps) {
   const view = useNode()
   const loaded = useLive((s) => s.loaded)
-  const shop = useLive((s) => s.shop)
+  const shop = useLive((s) => s.shop.name)
   const [history, setHistory] = useState(false)
   const title = view?.node.design.name
   useEffect(() => {

@@ -7,7 +7,7 @@ import type { NodeView } from '@/ui/live/useNode'
 
 /** True when compiling the design under the running revision's number gives the very file the node runs. */
 export function useInForce({ node, catalog }: NodeView): boolean {
-  const broker = useLive((s) => s.broker)
+  const broker = useLive((s) => s.shop.broker)
   const { design } = node
   const { running } = node.live
   return useMemo(() => {

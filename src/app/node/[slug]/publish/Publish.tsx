@@ -27,7 +27,7 @@ export function Publish() {
 function PublishOf({ view }: { view: NodeView }) {
   const { node: { id, design }, derived, catalog } = view
   const entities = useLive((s) => s.entities)
-  const broker = useLive((s) => s.broker)
+  const broker = useLive((s) => s.shop.broker)
   const demo = useLive((s) => s.demo)
   const now = useClock()
   const [shown, setShown] = useState(false)

@@ -1,0 +1,5 @@
+import { Door } from './Door'
+
+export default function Page() {
+  return <Door />
+}

@@ -1,0 +1,5 @@
+import { Settings } from './Settings'
+
+export default function Page() {
+  return <Settings />
+}
