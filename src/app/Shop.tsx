@@ -1,4 +1,5 @@
 'use client'
+import type { Access } from '@/core/catalog/part'
 import Link from 'next/link'
 import { useEffect, useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
@@ -89,7 +90,7 @@ export function heardWords(node: ClientNode, now: number): string {
   return node.live.heardAt && now > 0 ? `${agoWords(now - Date.parse(node.live.heardAt))} ago` : 'never'
 }
 
-function FirstNow({ node, now, access, signalId }: { node: ClientNode; now: number; access: 'reading' | 'output' | 'event'; signalId: string | undefined }) {
+function FirstNow({ node, now, access, signalId }: { node: ClientNode; now: number; access: Access; signalId: string | undefined }) {
   const signal = signalId === undefined ? undefined : node.design.signals[signalId]
   if (!signal || signalId === undefined) return null
   const words = nowWords(signal, signalId, access, node.live, now)

@@ -8,6 +8,7 @@ import { compile } from '../core/nodefile/compile'
 import { explainPin } from '../core/pins/explainPin'
 import { lineName, planLines } from '../core/pins/lines'
 import { planPins } from '../core/pins/planPins'
+import { freeingEdits } from '../core/pins/remedies'
 import { describe } from '../core/publish/describe'
 import { DEFAULT_ROOT } from '../core/publish/topics'
 import { backup, restore } from './backup'
@@ -41,14 +42,21 @@ function check(design: Design): Told {
 function pins(design: Design): Told {
   const plan = planPins(design, catalog)
   const lines = planLines(design, catalog)
+  if (plan.kind === 'stopped') return { exit: 1, json: plan, text: 'stopped' }
   if (plan.kind === 'impossible') {
-    return { exit: 1, json: plan, text: ['These cannot be met together:', ...plan.conflict.members.map((m) => `  ${m.words}`)].join('\n') }
+    let n = 0
+    const frees = freeingEdits(design, catalog, () => `new${'abcdefgh'[n++ % 8]}`)
+    return {
+      exit: 1, json: { ...plan, proven: true, frees },
+      text: [...plan.conflicts.flatMap((c) => [c.words, ...c.members.map((m) => `  ${m.words}`)]), ...(frees.length > 0 ? ['What would free it:'] : []), ...frees.map((f) => `  ${f.label} (${f.what})${f.leaves > 0 ? `, leaves ${f.leaves} open` : ''}`)].join('\n'),
+    }
   }
   const planned = { ...design, plan: { ...design.plan, pins: plan.pins } }
   const reasons = lines.map((l) => ({ line: l.key, name: lineName(l), pin: plan.pins[l.key], reason: explainPin(planned, catalog, l.key) }))
+  const proof = plan.proven ? 'proven least' : `stopped; no plan costs less than ${plan.bound.cost}`
   return {
     exit: 0, json: { ...plan, reasons },
-    text: [...reasons.map((r) => `${(r.pin ?? '–').padEnd(5)} ${r.name.padEnd(24)} ${r.reason?.sentence ?? ''}`), `cost ${plan.price.cost}, proven least; ${plan.moves.length} moved against the accepted plan; ${plan.explored} nodes explored`].join('\n'),
+    text: [...reasons.map((r) => `${(r.pin ?? '–').padEnd(5)} ${r.name.padEnd(24)} ${r.reason?.sentence ?? ''}`), `cost ${plan.price.cost}, ${proof}; ${plan.moves.length} moved against the accepted plan; ${plan.explored} nodes explored`].join('\n'),
   }
 }
 

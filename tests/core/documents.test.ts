@@ -12,7 +12,7 @@ const line = (text: string, needle: string) => text.slice(0, text.indexOf(needle
 
 describe('a design file that is wrong', () => {
   const cases: [string, (t: string) => string, string, RegExp, string | null][] = [
-    ['a part kind nobody has', (t) => t.replace('"ranger-echo"', '"ranger-eco"'), '"ranger-eco"', /one of ranger-echo/, 'ranger-echo'],
+    ['a part kind nobody has', (t) => t.replace('"ranger-echo"', '"ranger-eco"'), '"ranger-eco"', /a name of the catalogue/, 'ranger-echo'],
     ['a misspelt name', (t) => t.replace('"slug": "press"', '"slgu": "press"'), '"slgu"', /a name this format knows/, 'slug'],
     ['a number out of range', (t) => t.replace('"hue": 1', '"hue": 9'), '"hue": 9', /at most 7/, null],
     ['a word where a number belongs', (t) => t.replace('"median": 5', '"median": "five"'), '"median": "five"', /./, null],

@@ -15,6 +15,7 @@ import { kinds, record } from '../support/edits'
 /** What has to stand in the design before some kinds can do anything. */
 const first: Partial<Record<string, EditBody[]>> = {
   'add-signal': [{ kind: 'remove-signal', signalId: 'slevel' }, { kind: 'remove-signal', signalId: 'spress' }],
+  gather: [addPart('new0', 'button-ground'), addPart('new1', 'button-ground')],
   unlock: [{ kind: 'lock', line: 'ranger.trig', pin: 'D27' }, { kind: 'lock', line: 'button.a', pin: 'D32' }],
 }
 

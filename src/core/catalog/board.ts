@@ -6,11 +6,20 @@ const quirk = z.strictObject({ word: z.string().min(1).max(40), reason: z.string
 
 const place = { side: z.enum(['left', 'right']), position: z.int().min(1).max(64), label }
 
+/** Roles of lines on a bus, seen from the board. */
+export const BUS_ROLES = ['sda', 'scl', 'sck', 'mosi', 'miso', 'cs', 'tx', 'rx'] as const
+export type BusRole = (typeof BUS_ROLES)[number]
+
 const pin = z.strictObject({
   kind: z.literal('pin'),
   ...place,
   chip: z.int().min(0).max(255).describe("the chip's own number for this pin"),
-  functions: z.array(z.enum(['in', 'out', 'open-drain', 'pwm', 'adc1', 'adc2', 'dac', 'touch', 'i2c', 'i2c-usual'])),
+  names: z.array(z.string().min(1).max(16)).default([]).describe('what toolkits and other prints call this pin'),
+  functions: z.array(z.enum(['in', 'out', 'open-drain', 'pwm', 'adc1', 'adc2', 'dac', 'touch', 'i2c', 'i2c-usual', 'spi-usual'])),
+  mux: z.array(z.strictObject({ bus: z.enum(['i2c', 'spi', 'uart']), controller: z.int().min(0).max(7), role: z.enum(BUS_ROLES) })).default([])
+    .describe('peripherals that silicon ties to this pin; only where routing is fixed'),
+  pwm: z.strictObject({ slice: z.int().min(0).max(31), channel: z.enum(['a', 'b']) }).optional()
+    .describe('PWM output tied to this pin: pins with the same slice and channel carry the same signal, one slice has one frequency'),
   pulls: z.array(z.enum(['up', 'down'])).describe('pulls inside the chip that a program can switch on'),
   interrupt: z.boolean(),
   wake: z.boolean().describe('can end deep sleep'),
@@ -40,6 +49,9 @@ const position = z.discriminatedUnion('kind', [
 
 const spread = z.strictObject({ low: z.number(), likely: z.number(), high: z.number() })
 
+const routing = z.enum(['matrix', 'fixed', 'software']).describe('matrix: any pin; fixed: pins that silicon ties; software: any pin, no limit in number')
+const controllers = z.strictObject({ count: z.int().min(0), routing })
+
 /** A board as sold: positions in physical order, component side up, `ends.top` at the top. SI units. */
 export const boardSchema = z.strictObject({
   format: z.literal('vivid-node/board'),
@@ -62,7 +74,17 @@ export const boardSchema = z.strictObject({
   drive: z.strictObject({ perPinA: z.number(), totalA: z.number() }),
   rails: z.array(z.strictObject({ id: z.string(), name: z.string(), min: z.number(), max: z.number(), limitA: z.number(), source: z.string() })),
   currents: z.strictObject({ activeA: z.number(), radioPeakA: z.number(), sleepA: spread }),
-  peripherals: z.strictObject({ i2c: z.int(), spi: z.int(), uart: z.int(), pwmChannels: z.int(), pwmTimers: z.int() }),
+  peripherals: z.strictObject({
+    i2c: controllers, spi: controllers, uart: controllers.extend({ console: z.boolean().describe('true: one of them belongs to the console') }),
+    pwm: z.strictObject({ channels: z.int(), timers: z.int().describe('different frequencies at a time'), routing: routing }),
+  }),
+  wake: z.strictObject({
+    timer: z.boolean().describe('can end deep sleep by itself after a time'),
+    pins: z.enum(['each', 'one, or any high', 'none']).describe('how pins can end deep sleep'),
+    tie: z.strictObject({ from: z.string(), to: z.string() }).optional().describe('a connection deep sleep needs; the pin is then taken'),
+    note: z.string(),
+  }),
+  cost: z.strictObject({ each: z.number().min(0), pack: z.int().min(1) }).describe('what one costs when bought in this pack, any currency'),
   positions: z.array(position),
 }).superRefine((board, ctx) => {
   const seen = new Set<string>()
@@ -88,6 +110,21 @@ export function pinByLabel(board: Board, label: string): BoardPin | undefined {
 
 export function railById(board: Board, id: string): Rail | undefined {
   return board.rails.find((r) => r.id === id)
+}
+
+export interface PinMatch { pin: BoardPin; by: 'printed label' | 'chip number' | 'another name' }
+
+/** Pins a word may mean, in every numbering there is: `D1` is printed on one pin, and `5` or `GPIO5` mean the same one. Printed labels first. */
+export function findPins(board: Board, word: string): PinMatch[] {
+  const asked = word.trim().toLowerCase()
+  const plain = asked.replace(/^(gpio|io|gp|pin)\s*/, '')
+  const pins = pinsOf(board)
+  const found: PinMatch[] = [
+    ...pins.filter((p) => p.label.toLowerCase() === asked).map((pin) => ({ pin, by: 'printed label' as const })),
+    ...pins.filter((p) => String(p.chip) === plain).map((pin) => ({ pin, by: 'chip number' as const })),
+    ...pins.filter((p) => p.names.some((n) => n.toLowerCase() === asked)).map((pin) => ({ pin, by: 'another name' as const })),
+  ]
+  return found.filter((m, i) => found.findIndex((o) => o.pin === m.pin) === i)
 }
 
 /** Highest voltage an input of the board stands while powered, V. Nominal supply + margin, as the data sheets state it. */

@@ -1,9 +1,4 @@
-import board32 from '../../../catalog/boards/board-32-30.json'
-import board8266 from '../../../catalog/boards/board-8266-16.json'
-import button from '../../../catalog/parts/button-ground.json'
-import ranger from '../../../catalog/parts/ranger-echo.json'
-import relayLow from '../../../catalog/parts/relay-module-low.json'
-import thermometer from '../../../catalog/parts/thermometer-one-wire.json'
+import { boardFiles, partFiles } from '../../../catalog/index'
 import { type Board, boardSchema } from './board'
 import { type PartKind, partKindSchema } from './part'
 
@@ -13,11 +8,24 @@ export interface Catalog {
   parts: Readonly<Record<string, PartKind>>
 }
 
+/** What a design or a user brings along beside what ships with the product. */
+export interface CatalogItems { boards: readonly Board[]; parts: readonly PartKind[] }
+
 /** Without a prototype, so that a name such as “constructor” finds nothing. */
-const byId = <T extends { id: string }>(items: T[]): Record<string, T> => Object.assign(Object.create(null) as Record<string, T>, Object.fromEntries(items.map((i) => [i.id, i])))
+const byId = <T extends { id: string }>(items: readonly T[]): Record<string, T> => Object.assign(Object.create(null) as Record<string, T>, Object.fromEntries(items.map((i) => [i.id, i])))
 
 /** The catalogue that ships with the product. Every file passes the schema a user's file has to pass. */
 export const builtInCatalog: Catalog = {
-  boards: byId([board32, board8266].map((b) => boardSchema.parse(b))),
-  parts: byId([ranger, relayLow, button, thermometer].map((p) => partKindSchema.parse(p))),
+  boards: byId(boardFiles.map((b) => boardSchema.parse(b))),
+  parts: byId(partFiles.map((p) => partKindSchema.parse(p))),
+}
+
+/** A catalogue with more items in it; those of an id that is there already take its place. */
+export function withItems(catalog: Catalog, { boards, parts }: CatalogItems): Catalog {
+  if (boards.length === 0 && parts.length === 0) return catalog
+  return { boards: byId([...Object.values(catalog.boards), ...boards]), parts: byId([...Object.values(catalog.parts), ...parts]) }
+}
+
+export function isBuiltIn(kind: 'boards' | 'parts', id: string): boolean {
+  return builtInCatalog[kind][id] !== undefined
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { BUS_ROLES } from './board'
 
 const id = z.string().regex(/^[a-z0-9-]{1,40}$/)
 const named = { id, label: z.string().min(1).max(12) }
@@ -15,13 +16,27 @@ const output = z.discriminatedUnion('kind', [
     from: id.describe('supply terminal whose voltage the high level follows'),
     highMinRatio: z.number(), highMaxRatio: z.number(), lowMaxV: z.number(), maxA: z.number(),
   }),
+  z.strictObject({ kind: z.literal('fixed'), highMinV: z.number(), highMaxV: z.number(), lowMaxV: z.number(), maxA: z.number() })
+    .describe('levels that do not follow the supply: a regulator on the part, or a voltage that comes with the wire'),
   z.strictObject({ kind: z.literal('open-drain'), lowMaxV: z.number(), maxA: z.number() }),
 ])
+
+const input = z.strictObject({
+  ohm: z.number().positive().describe('what the board has to drive, to the level it rests at'),
+  from: id.optional().describe('supply terminal the input is pulled to or measured against'),
+  highMinV: z.number().optional(), lowMaxV: z.number().optional(),
+  maxA: z.number().optional().describe('current the board has to give or take, A'),
+}).describe('what a driven line asks of the board')
 
 const line = z.strictObject({
   ...named,
   role: z.literal('line'),
   board: z.enum(['drives', 'reads', 'both']).describe('what the board does with the line'),
+  needs: z.enum(['level', 'pwm', 'analog', 'edges']).default('level').describe('pwm: a pulse-width output; analog: a voltage to measure; edges: an interrupt for each change'),
+  pwmHz: z.number().positive().optional().describe('frequency of a pulse-width output; outputs of one timer share it'),
+  spanV: z.strictObject({ min: z.number(), max: z.number() }).optional().describe('voltage span of an analog line'),
+  sourceOhm: z.number().positive().optional().describe('source resistance of an analog line'),
+  bus: z.strictObject({ kind: z.enum(['i2c', 'spi', 'uart', 'one-wire']), role: z.enum([...BUS_ROLES, 'data']) }).optional(),
   states: z.array(state).min(1),
   hazard: z.boolean().describe('an unwanted level here heats, moves or pumps something'),
   rest: z.strictObject({ level: z.enum(['high', 'low']), ownPullOhm: z.number().positive().nullable() }).optional()
@@ -29,11 +44,14 @@ const line = z.strictObject({
   pull: z.enum(['up', 'down']).optional().describe('the pull a bare contact needs'),
   outsidePull: z.strictObject({ level: z.enum(['high', 'low']), ohm: z.number().positive(), reason: z.string() }).optional(),
   output: output.optional(),
+  input: input.optional(),
 })
 
 const terminal = z.discriminatedUnion('role', [
   line,
   z.strictObject({ ...named, role: z.literal('supply'), minV: z.number(), maxV: z.number(), idleA: z.number(), peakA: z.number() }),
+  z.strictObject({ ...named, role: z.literal('source'), minV: z.number(), maxV: z.number(), limitA: z.number().positive(), kind: z.enum(['DC', 'AC']), isolated: z.boolean().describe('certified isolation from the mains') })
+    .describe('where a rail of its own begins'),
   z.strictObject({ ...named, role: z.literal('ground') }),
   z.strictObject({ ...named, role: z.literal('contact') }),
 ])
@@ -41,11 +59,18 @@ const terminal = z.discriminatedUnion('role', [
 const proposal = {
   slug: z.string(), letter: z.string().regex(/^[A-Z]$/), unit: z.string(), decimals: z.int().min(0).max(6), intervalS: z.number(),
 }
-const channelBase = { id, name: z.string(), lines: z.array(id).min(1), quantity: z.string(), unit: z.string() }
+const channelBase = { id, name: z.string(), lines: z.array(id), quantity: z.string(), unit: z.string() }
+
+export const DRIVERS = {
+  reading: ['ranger', 'onewire', 'adc', 'counter', 'i2c', 'spi', 'serial', 'radio'],
+  state: ['contact', 'serial', 'radio'],
+  output: ['relay', 'pwm', 'servo', 'lamp-string', 'radio', 'display'],
+  event: ['button', 'encoder', 'keys', 'radio'],
+} as const
 
 const channel = z.discriminatedUnion('access', [
   z.strictObject({
-    ...channelBase, access: z.literal('reading'), driver: z.enum(['ranger', 'onewire']),
+    ...channelBase, access: z.literal('reading'), driver: z.enum(DRIVERS.reading), chip: z.string().optional().describe('protocol of the part behind the bus, by class'),
     range: z.strictObject({ min: z.number(), max: z.number() }),
     asSold: z.strictObject({ halfWidth: z.number().describe("in the reading's unit"), words: z.string() }),
     proposes: z.strictObject({
@@ -53,11 +78,17 @@ const channel = z.discriminatedUnion('access', [
     }),
   }),
   z.strictObject({
-    ...channelBase, access: z.literal('output'), driver: z.literal('relay'), activeLevel: z.enum(['high', 'low']),
+    ...channelBase, access: z.literal('state'), driver: z.enum(DRIVERS.state), activeLevel: z.enum(['high', 'low']),
+    words: z.strictObject({ on: z.string(), off: z.string() }).describe('what true and false mean: open and closed, not on and off'),
+    proposes: z.strictObject({ ...proposal, debounceMs: z.number(), holdS: z.number().optional().describe('“gone” only after this long of nothing, s') }),
+  }),
+  z.strictObject({
+    ...channelBase, access: z.literal('output'), driver: z.enum(DRIVERS.output), activeLevel: z.enum(['high', 'low']),
+    value: z.enum(['on-off', 'percent', 'text', 'colour']).default('on-off'),
     proposes: z.strictObject({ ...proposal, longestOnS: z.number() }),
   }),
   z.strictObject({
-    ...channelBase, access: z.literal('event'), driver: z.literal('button'), activeLevel: z.enum(['high', 'low']),
+    ...channelBase, access: z.literal('event'), driver: z.enum(DRIVERS.event), activeLevel: z.enum(['high', 'low']),
     proposes: z.strictObject({ ...proposal, debounceMs: z.number() }),
   }),
 ])
@@ -67,26 +98,46 @@ const setting = z.union([
   z.strictObject({ id: z.string(), label: z.string(), unit: z.string(), default: z.string(), choices: z.array(z.string()).min(1), why: z.string() }),
 ])
 
+export const GROUPS = ['presses and switches', 'doors and presence', 'level and distance', 'climate and air', 'electric and flow', 'switching', 'light and sound', 'moving', 'radio', 'extending', 'feeding', 'loads'] as const
+
 /** A kind of part: what it is fed with, which lines it has, what it can know or do. SI units, temperatures in °C. */
 export const partKindSchema = z.strictObject({
   format: z.literal('vivid-node/part'),
   id, version: z.int().min(1),
   name: z.string(), summary: z.string(),
+  group: z.enum(GROUPS),
   finds: z.array(z.string()).describe('words a person would search it by'),
   source: z.string(),
+  cost: z.strictObject({ each: z.number().min(0), pack: z.int().min(1) }).describe('what one costs when bought in this pack, any currency'),
+  readyMade: z.number().min(0).nullable().describe('what a ready-made device that does the same costs, without its hub; null when there is none'),
+  i2c: z.strictObject({
+    addresses: z.array(z.int().min(3).max(119)).min(1).describe('7-bit addresses the part can be set to, the usual one first'),
+    how: z.string().describe('how its address is chosen'),
+    maxHz: z.number(), pull: z.strictObject({ ohm: z.number().positive(), to: id }).nullable().describe('pull-ups the part brings along, and its supply terminal they go to'),
+  }).optional(),
   terminals: z.array(terminal),
-  channels: z.array(channel).min(1),
+  channels: z.array(channel),
   settings: z.array(setting),
   cautions: z.array(z.strictObject({
-    id: z.string(), when: z.strictObject({ setting: z.string(), is: z.string() }), title: z.string(), text: z.string(),
+    id: z.string(), when: z.strictObject({ setting: z.string(), is: z.string() }).nullable(), title: z.string(), text: z.string(),
   })),
+}).superRefine((kind, ctx) => {
+  const lines = kind.terminals.flatMap((t) => (t.role === 'line' ? [t.id] : []))
+  const say = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message })
+  kind.terminals.forEach((t, i) => {
+    if (kind.terminals.findIndex((o) => o.id === t.id) !== i) say(['terminals', i, 'id'], `a terminal id of its own; “${t.id}” is taken`)
+    if (t.role === 'line' && t.output?.kind === 'push-pull' && !kind.terminals.some((o) => o.role === 'supply' && o.id === (t.output?.kind === 'push-pull' ? t.output.from : ''))) say(['terminals', i, 'output', 'from'], 'one of the part’s supply terminals')
+  })
+  kind.channels.forEach((c, i) => c.lines.forEach((l, k) => { if (!lines.includes(l)) say(['channels', i, 'lines', k], `one of the part’s lines: ${lines.join(', ') || 'it has none'}`) }))
 })
 
 export type PartKind = z.infer<typeof partKindSchema>
 export type Terminal = PartKind['terminals'][number]
 export type LineTerminal = Extract<Terminal, { role: 'line' }>
 export type SupplyTerminal = Extract<Terminal, { role: 'supply' }>
+export type SourceTerminal = Extract<Terminal, { role: 'source' }>
 export type Channel = PartKind['channels'][number]
+export type Access = Channel['access']
 export type PartSetting = PartKind['settings'][number]
 
 export function terminalOf(kind: PartKind, terminalId: string): Terminal | undefined {

@@ -22,8 +22,12 @@ export function checkContext(design: Design, catalog: Catalog): CheckContext | n
 
 /** The first signal a line serves: findings about a line are shown on that thread. */
 export function signalOfLine(design: Design, line: PlanLine): string | null {
-  const channels = line.channels.map((c) => c.id)
-  return inOrder(design.signals).find(({ value: s }) => s.partId === line.partId && channels.includes(s.channel))?.id ?? null
+  return inOrder(design.signals).find(({ value: s }) => line.members.some((m) => s.partId === m.partId && m.channels.some((c) => c.id === s.channel)))?.id ?? null
+}
+
+/** The first signal of a part. */
+export function signalOfPart(design: Design, partId: string): string | null {
+  return inOrder(design.signals).find(({ value: s }) => s.partId === partId)?.id ?? null
 }
 
 /** `R1`, `R2` …: the lowest resistor names not in use. */

@@ -2,6 +2,7 @@ import type { Catalog } from '../catalog/catalog'
 import type { Design } from '../design/design'
 import { checkContext, type Rule } from './context'
 import { type Finding, SEVERITIES } from './finding'
+import { addressClash } from './rules/address-clash'
 import { caution } from './rules/caution'
 import { inputOverMaximum } from './rules/input-over-maximum'
 import { lineWithoutPin } from './rules/line-without-pin'
@@ -9,7 +10,7 @@ import { notCalibrated } from './rules/not-calibrated'
 import { outsidePullMissing } from './rules/outside-pull-missing'
 
 /** Every rule there is. */
-export const RULES: readonly Rule[] = [lineWithoutPin, inputOverMaximum, outsidePullMissing, caution, notCalibrated]
+export const RULES: readonly Rule[] = [lineWithoutPin, inputOverMaximum, outsidePullMissing, addressClash, caution, notCalibrated]
 
 /** All findings of a design, gravest first, in a fixed order. Never throws on an unfinished design. */
 export function runChecks(design: Design, catalog: Catalog): Finding[] {

@@ -1,12 +1,15 @@
-import { type Board, pinByLabel } from '../catalog/board'
-import type { Catalog } from '../catalog/catalog'
-import { type Channel, terminalOf } from '../catalog/part'
+import { pinByLabel } from '../catalog/board'
+import { addressOf, addressWords } from '../catalog/address'
+import { type Catalog, isBuiltIn } from '../catalog/catalog'
+import { type Channel, type PartKind, terminalOf } from '../catalog/part'
 import { nextHue, nextTag } from '../palette/palette'
 import { judgePin } from '../pins/judgePin'
-import { lineName, planLines } from '../pins/lines'
+import { BUS_NAME, busOf, lineName, planLines } from '../pins/lines'
+import { brokenTogether } from '../pins/planPins'
+import { type FeedRail, railsOf } from '../power/rails'
 import { unitsFor } from '../units/convert'
 import { type Change, changesBetween, invertChanges, patch } from './changes'
-import { type Design, designSchema, RESERVED_SLUGS, type Signal } from './design'
+import { type Design, designSchema, inOrder, RESERVED_SLUGS, type Signal } from './design'
 import type { EditBody } from './edit'
 import { settle } from './settle'
 import { slugFrom } from './slug'
@@ -50,6 +53,11 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
     case 'calibrate': return withSignal(design, edit.signalId, (s) => putSignal(design, edit.signalId, { ...s, calibration: edit.calibration }))
     case 'choose-board': return chooseBoard(design, edit.board, catalog)
     case 'identify': return { ...design, name: edit.name, slug: edit.slug, area: edit.area }
+    case 'copy-part': return copyPart(design, edit, catalog)
+    case 'gather': return gather(design, edit, catalog)
+    case 'set-bus': return setBus(design, edit, catalog)
+    case 'sleep': return { ...design, sleep: edit.everyS === null ? null : { everyS: edit.everyS } }
+    case 'set-cost': return setCost(design, edit, catalog)
     case 'lock': return lock(design, edit, catalog)
     case 'unlock': return Object.hasOwn(design.locks, edit.line) ? { ...design, locks: without(design.locks, edit.line) } : refuse('this line is not locked', 'a locked line')
     case 'keep-free': return keepFree(design, edit, catalog)
@@ -90,14 +98,16 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
   const board = catalog.boards[design.board.id]
   if (!kind || !board) return refuse(`“${edit.part}” is not on the shelf`, Object.keys(catalog.parts).join(', '))
   if (edit.partId in design.parts) return refuse('this part is in the design already', 'a new id')
+  if (BUS_NAME.test(edit.partId)) return refuse(`“${edit.partId}” is the name of a bus`, 'another id')
   const feeds = Object.fromEntries(kind.terminals.flatMap((t) => {
-    const rail = t.role === 'supply' ? lowestRail(board, t.minV, t.maxV) : undefined
+    const rail = t.role === 'supply' ? lowestRail(railsOf(design, board, catalog), t.minV, t.maxV) : undefined
     return rail === undefined ? [] : [[t.id, rail]]
   }))
-  const settings = Object.fromEntries(kind.settings.map((s) => [s.id, s.default]))
+  const settings = { ...Object.fromEntries(kind.settings.map((s) => [s.id, s.default])), ...freeAddress(design, kind, catalog) }
   let next: Step = {
     ...design,
-    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds } },
+    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds, bus: null } },
+    items: carried(design, catalog, { parts: [kind.id] }),
   }
   for (const signal of edit.signals) {
     next = addSignal(next, edit.partId, signal, catalog)
@@ -107,8 +117,84 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
 }
 
 /** The lowest rail inside the part's range: levels then agree with the chip where they can. */
-function lowestRail(board: Board, minV: number, maxV: number): string | undefined {
-  return [...board.rails].sort((a, b) => a.max - b.max).find((r) => r.min >= minV && r.max <= maxV)?.id
+function lowestRail(rails: readonly FeedRail[], minV: number, maxV: number): string | undefined {
+  return [...rails].sort((a, b) => a.max - b.max).find((r) => r.min >= minV && r.max <= maxV)?.id
+}
+
+/** The first address nobody on its bus has, for a part whose address can be chosen. */
+function freeAddress(design: Design, kind: PartKind, catalog: Catalog): Record<string, string> {
+  if (!kind.i2c || kind.i2c.addresses.length < 2) return {}
+  const taken = Object.values(design.parts).flatMap((p) => {
+    const other = catalog.parts[p.kind]
+    return other?.i2c && busOf(p, 'i2c') === 'a' ? [addressOf(p, other)] : []
+  })
+  const free = kind.i2c.addresses.find((a) => !taken.includes(a)) ?? kind.i2c.addresses[0]
+  return { address: addressWords(free ?? 0) }
+}
+
+/** Copies of the catalogue items a design uses and the product does not ship. */
+function carried(design: Design, catalog: Catalog, more: { boards?: string[]; parts?: string[] }): Design['items'] {
+  const parts = [...new Set([...design.items.parts.map((p) => p.id), ...(more.parts ?? [])])].filter((id) => !isBuiltIn('parts', id))
+  const boards = [...new Set([...design.items.boards.map((b) => b.id), ...(more.boards ?? [])])].filter((id) => !isBuiltIn('boards', id))
+  if (parts.length === 0 && boards.length === 0) return design.items
+  return { boards: boards.flatMap((id) => catalog.boards[id] ?? []), parts: parts.flatMap((id) => catalog.parts[id] ?? []) }
+}
+
+function copyPart(design: Design, edit: Extract<EditBody, { kind: 'copy-part' }>, catalog: Catalog): Step {
+  const part = design.parts[edit.partId]
+  if (!part) return refuse('this part is no longer in the design', 'a part that is')
+  let next = addPart(design, { kind: 'add-part', partId: edit.newId, part: part.kind, label: edit.label, signals: [] }, catalog)
+  if ('refused' in next) return next
+  const fresh = next.parts[edit.newId]
+  if (!fresh) return next
+  // Its address stays the free one: two parts of one address on a bus answer together.
+  const { address: _, ...settings } = part.settings
+  next = { ...next, parts: { ...next.parts, [edit.newId]: { ...fresh, settings: { ...fresh.settings, ...settings }, feeds: part.feeds, bus: part.bus } } }
+  for (const wish of edit.signals) {
+    const from = Object.values(design.signals).find((s) => s.partId === edit.partId && s.channel === wish.channel)
+    next = addSignal(next, edit.newId, wish, catalog)
+    if ('refused' in next) return next
+    const made = next.signals[wish.id]
+    if (from && made) next = putSignal(next, wish.id, { ...made, conditioning: from.conditioning, publish: from.publish })
+  }
+  return next
+}
+
+/** Several single contacts become keys of one part; their signals keep names, tags and topics. */
+function gather(design: Design, edit: Extract<EditBody, { kind: 'gather' }>, catalog: Catalog): Step {
+  const kind = catalog.parts[edit.part]
+  const keys = kind?.channels.filter((c) => c.driver === 'keys') ?? []
+  if (!kind || keys.length === 0) return refuse(`“${edit.part}” gathers no contacts`, Object.values(catalog.parts).flatMap((k) => (k.channels[0]?.driver === 'keys' ? [k.id] : [])).join(', '))
+  if (edit.partIds.length > keys.length) return refuse(`${kind.name} takes ${keys.length} contacts`, `${keys.length} or fewer`)
+  const from = edit.partIds.map((id) => design.parts[id])
+  const wrong = from.find((p) => catalog.parts[p?.kind ?? '']?.channels.some((c) => c.driver !== 'button') ?? true)
+  if (from.includes(undefined) || wrong) return refuse(`${wrong?.label ?? 'a part'} is no push button`, 'push buttons that are in the design')
+  const signals = inOrder(design.signals).filter(({ value }) => edit.partIds.includes(value.partId))
+  const emptied = edit.partIds.reduce((d, id) => removePart(d, id), design)
+  const next = addPart(emptied, { kind: 'add-part', partId: edit.partId, part: kind.id, label: edit.label, signals: [] }, catalog)
+  if ('refused' in next) return next
+  return signals.reduce((d, { id, value }) => putSignal(d, id, { ...value, partId: edit.partId, channel: keys[edit.partIds.indexOf(value.partId)]?.id ?? 'k1' }), next)
+}
+
+function setBus(design: Design, edit: Extract<EditBody, { kind: 'set-bus' }>, catalog: Catalog): Step {
+  return withPart(design, edit.partId, (part) => {
+    const kind = catalog.parts[part.kind]
+    const bus = kind?.terminals.flatMap((t) => (t.role === 'line' && t.bus ? [t.bus.kind] : []))[0]
+    if (!bus) return refuse(`${part.label} is on no bus`, 'a part that is')
+    if (bus === 'uart' && edit.bus !== null && edit.bus !== 'own') return refuse(`${part.label} talks to one alone: a serial line is not shared`, 'own')
+    if (edit.bus?.includes(':')) {
+      const [mux = '', branch = ''] = edit.bus.split(':')
+      const of = catalog.parts[design.parts[mux]?.kind ?? '']
+      if (!of?.terminals.some((t) => t.id === `sd${branch}`)) return refuse(`there is no branch “${edit.bus}”`, 'PART:N of a multiplexer in the design')
+      if (mux === edit.partId || bus !== 'i2c') return refuse(`${part.label} cannot sit behind it`, 'a part on a two-wire bus')
+    }
+    return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, bus: edit.bus } } }
+  })
+}
+
+function setCost(design: Design, edit: Extract<EditBody, { kind: 'set-cost' }>, catalog: Catalog): Step {
+  if (!catalog.parts[edit.item] && !catalog.boards[edit.item]) return refuse(`“${edit.item}” is not on the shelf`, 'a board or part of the catalogue')
+  return { ...design, costs: edit.cost === null ? without(design.costs, edit.item) : { ...design.costs, [edit.item]: edit.cost } }
 }
 
 function removePart(design: Design, partId: string): Design {
@@ -141,10 +227,11 @@ function feed(design: Design, edit: Extract<EditBody, { kind: 'feed' }>, catalog
     const terminal = kind && terminalOf(kind, edit.terminal)
     const board = catalog.boards[design.board.id]
     if (terminal?.role !== 'supply' || !board) return refuse(`${part.label} has no supply terminal “${edit.terminal}”`, 'one of its supply terminals')
-    const rail = board.rails.find((r) => r.id === edit.rail)
-    const fitting = board.rails.filter((r) => r.min >= terminal.minV && r.max <= terminal.maxV)
+    const rails = railsOf(design, board, catalog)
+    const rail = rails.find((r) => r.id === edit.rail)
+    const fitting = rails.filter((r) => r.min >= terminal.minV && r.max <= terminal.maxV)
     const accepts = fitting.map((r) => r.name).join(', ') || 'no rail of this board'
-    if (!rail) return refuse(`this board has no rail “${edit.rail}”`, accepts)
+    if (!rail) return refuse(`there is no rail “${edit.rail}”`, accepts)
     if (!fitting.includes(rail)) return refuse(`${part.label} ${terminal.label} stands ${terminal.minV} to ${terminal.maxV} V; ${rail.name} is ${rail.min} to ${rail.max} V`, accepts)
     return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, feeds: { ...part.feeds, [edit.terminal]: edit.rail } } } }
   })
@@ -188,6 +275,7 @@ function proposedConditioning(channel: Channel): Signal['conditioning'] {
       mountM: channel.proposes.geometry === 'level' ? 1 : null,
     }
     case 'output': return { ...base, longestOnS: channel.proposes.longestOnS }
+    case 'state':
     case 'event': return { ...base, debounceMs: channel.proposes.debounceMs }
   }
 }
@@ -216,14 +304,15 @@ function chooseBoard(design: Design, boardId: string, catalog: Catalog): Step {
   if (!board) return refuse(`“${boardId}” is not on the shelf`, Object.keys(catalog.boards).join(', '))
   const parts = Object.fromEntries(Object.entries(design.parts).map(([id, part]) => {
     const kind = catalog.parts[part.kind]
+    const rails = railsOf(design, board, catalog)
     const feeds = Object.fromEntries(Object.entries(part.feeds).flatMap(([terminalId, rail]) => {
       const terminal = kind && terminalOf(kind, terminalId)
-      const has = board.rails.some((r) => r.id === rail) ? rail : terminal?.role === 'supply' ? lowestRail(board, terminal.minV, terminal.maxV) : undefined
+      const has = rails.some((r) => r.id === rail) ? rail : terminal?.role === 'supply' ? lowestRail(rails, terminal.minV, terminal.maxV) : undefined
       return has === undefined ? [] : [[terminalId, has]]
     }))
     return [id, { ...part, feeds }]
   }))
-  return { ...design, parts, board: { id: board.id, version: board.version }, plan: { pins: {}, basis: '' }, locks: {}, keptFree: {} }
+  return { ...design, parts, board: { id: board.id, version: board.version }, plan: { pins: {}, basis: '' }, locks: {}, keptFree: {}, items: carried({ ...design, items: { ...design.items, boards: [] } }, catalog, { boards: [board.id] }) }
 }
 
 function lock(design: Design, edit: Extract<EditBody, { kind: 'lock' }>, catalog: Catalog): Step {
@@ -272,6 +361,8 @@ function acceptPlan(design: Design, pins: Record<string, string>, catalog: Catal
     if (design.keptFree[label]) return refuse(`${label} is kept free`, 'a plan without it')
     taken.set(label, lineName(line))
   }
+  const broken = board && brokenTogether(board, planLines(design, catalog), pins)
+  if (broken) return refuse(broken, 'a plan that obeys the hard rules')
   return { ...design, plan: { ...design.plan, pins } }
 }
 

@@ -1,4 +1,6 @@
 import { z } from 'zod'
+import { boardSchema } from '../catalog/board'
+import { partKindSchema } from '../catalog/part'
 
 /** Short, opaque, permanent id inside a design. */
 export const idSchema = z.string().regex(/^[a-z0-9]{2,24}$/, 'a short id of lower-case letters and digits')
@@ -53,7 +55,9 @@ const partSchema = z.strictObject({
   kind: z.string(),
   label: nameSchema,
   settings: z.record(z.string(), settingValue),
-  feeds: z.record(z.string(), z.string()).describe('supply terminal → rail'),
+  feeds: z.record(z.string(), z.string()).describe('supply terminal → rail of the board, or PART.TERMINAL of a part that feeds'),
+  bus: z.string().regex(/^(own|[a-d]|[a-z0-9]{2,24}:[0-7])$/, 'own, a bus letter a to d, or a branch of a multiplexer').nullable().default(null)
+    .describe('bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus'),
 })
 
 export const addedSchema = z.discriminatedUnion('type', [
@@ -89,6 +93,10 @@ export const designSchema = z.strictObject({
   locks: z.record(lineKey, z.string()).describe('line → printed label of the pin it must keep'),
   keptFree: z.record(z.string(), z.literal(true)).describe('printed labels of pins nothing may use'),
   plan: z.strictObject({ pins: z.record(lineKey, z.string()), basis: z.string() }),
+  sleep: z.strictObject({ everyS: z.number().min(5).max(604_800).describe('time from one waking to the next, s') }).nullable().default(null),
+  costs: z.record(z.string(), z.number().min(0).max(100_000)).default({}).describe('what one costs here, by id of board or part kind, where it differs from the catalogue'),
+  items: z.strictObject({ boards: z.array(boardSchema), parts: z.array(partKindSchema) }).default({ boards: [], parts: [] })
+    .describe('catalogue items it uses that do not ship with the product'),
   network: z.strictObject({ ref: z.string(), address: z.enum(['name', 'lease']), keepAliveS: z.int().min(2).max(600) }),
 })
 
@@ -124,7 +132,7 @@ export function emptyDesign(identity: { id: string; name: string; slug: string; 
   return {
     format: 'vivid-node/design', version: 1, ...identity,
     parts: {}, signals: {}, added: {}, wires: {}, locks: {}, keptFree: {},
-    plan: { pins: {}, basis: '' },
+    plan: { pins: {}, basis: '' }, sleep: null, costs: {}, items: { boards: [], parts: [] },
     network: { ref: 'house', address: 'lease', keepAliveS: 10 },
   }
 }

@@ -19,6 +19,11 @@ export function editWords(edit: EditBody, design: Design): string {
     case 'calibrate': return edit.calibration ? `calibrate ${tag(edit.signalId)}` : `drop the calibration of ${tag(edit.signalId)}`
     case 'choose-board': return `change the board to ${edit.board}`
     case 'identify': return `name the node ${edit.name}`
+    case 'copy-part': return `copy ${part(edit.partId)} as ${edit.label}`
+    case 'gather': return `gather ${edit.partIds.length} parts into ${edit.label}`
+    case 'set-bus': return `put ${part(edit.partId)} on ${edit.bus === null ? 'its usual bus' : edit.bus === 'own' ? 'a line of its own' : `bus ${edit.bus.toUpperCase()}`}`
+    case 'sleep': return edit.everyS === null ? 'never sleep' : `wake every ${edit.everyS} s`
+    case 'set-cost': return `cost of ${edit.item} ${edit.cost ?? 'as in the catalogue'}`
     case 'lock': return `lock a line to ${edit.pin}`
     case 'unlock': return 'unlock a line'
     case 'keep-free': return edit.free ? `keep ${edit.pin} free` : `give ${edit.pin} back`

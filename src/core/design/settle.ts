@@ -6,7 +6,7 @@ import { planLines } from '../pins/lines'
 import { planPins } from '../pins/planPins'
 import { WEIGHTS } from '../pins/weights'
 import { wiringOf } from '../wiring/netlist'
-import type { Design, DesignWire } from './design'
+import type { Design, DesignWire, LineKey } from './design'
 
 /**
  * What every edit brings along by itself: lines never planned take their pin when no planned line has to move for it,
@@ -29,10 +29,24 @@ function forgetGoneLines(design: Design, catalog: Catalog): Design {
 
 function planNewLines(design: Design, catalog: Catalog): Design {
   const lines = planLines(design, catalog)
-  if (lines.every((l) => design.plan.pins[l.key] !== undefined)) return design
-  const plan = planPins(design, catalog)
-  if (plan.kind !== 'planned' || plan.moves.length > 0) return design
-  return { ...design, plan: { pins: plan.pins, basis: planBasis(design, catalog) } }
+  const fresh = lines.filter((l) => design.plan.pins[l.key] === undefined)
+  if (fresh.length === 0) return design
+  const plan = (only?: ReadonlySet<LineKey>) => {
+    const found = planPins(design, catalog, { past: 'kept', only, conflicts: 'unsaid' })
+    return found.kind === 'planned' && found.moves.length === 0 ? found.pins : null
+  }
+  // All of them if that can be; otherwise each that can, one after the other.
+  let pins = plan()
+  if (!pins) {
+    const placed = new Set(lines.filter((l) => !fresh.includes(l)).map((l) => l.key))
+    for (const line of fresh) {
+      const found = plan(new Set([...placed, line.key]))
+      if (!found) continue
+      pins = found
+      placed.add(line.key)
+    }
+  }
+  return pins ? { ...design, plan: { pins, basis: planBasis(design, catalog) } } : design
 }
 
 /** Hash of the catalogue entry and the weights a plan was made with: says later that they have changed since. */

@@ -1,6 +1,8 @@
 import type { Catalog } from '../catalog/catalog'
 import type { Finding } from '../checks/finding'
-import { type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
+import type { Access, LineTerminal } from '../catalog/part'
+import { type Design, inOrder, type Signal } from '../design/design'
+import { planKey } from '../pins/lines'
 import { channelOf } from '../publish/describe'
 import { engineering, fixed, signed } from '../units/format'
 import { unitFactor } from '../units/convert'
@@ -17,7 +19,7 @@ export interface ThreadRow {
   signalId: string
   signal: Signal
   partLabel: string
-  access: 'reading' | 'output' | 'event'
+  access: Access
   cells: Record<Exclude<Column, 'now'>, Cell>
   woven: boolean
 }
@@ -31,19 +33,21 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
     const kind = part && catalog.parts[part.kind]
     const channel = channelOf(design, catalog, signal)
     if (!part || !kind || !channel) return []
-    const keys = channel.lines.map((t) => lineKeyOf(signal.partId, t))
+    const terminals = channel.lines.flatMap((t) => kind.terminals.filter((x): x is LineTerminal => x.id === t && x.role === 'line'))
+    const keys = terminals.flatMap((t) => planKey(signal.partId, part, t) ?? [])
     const labels = channel.lines.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t)
     const contested = new Set(findings.filter((f) => f.signalId === id && f.severity !== 'note').map((f) => BENCH_COLUMN[f.bench]))
     const wires = wiring.wires.filter((w) => w.line !== null && keys.includes(w.line))
     const pins = keys.map((key) => design.plan.pins[key])
     const planned = pins.every((p) => p !== undefined)
+    const shown = [...new Set(pins)]
     const locked = keys.filter((k) => k in design.locks).length
 
     const cells: ThreadRow['cells'] = {
       part: { fact: part.label, detail: '', state: 'settled' },
-      terminals: { fact: labels.join('·'), detail: feedWords(design, signal.partId, kind), state: 'settled' },
+      terminals: { fact: labels.length > 4 ? `${labels.length} lines` : labels.join('·') || 'none', detail: feedWords(design, signal.partId, kind), state: 'settled' },
       wires: wiresCell(design, wires, wiring, keys, planned),
-      pins: planned ? { fact: pins.join('·'), detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '', state: 'settled' } : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
+      pins: planned ? { fact: shown.length > 4 ? `${shown.length} pins` : shown.join('·') || 'none', detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '', state: 'settled' } : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
       conditioning: conditioningCell(signal, channel.access),
       calibration: calibrationCell(signal, channel.access, channel.unit),
       entity: signal.publish.entity ? { fact: signal.name, detail: `…/${signal.slug}`, state: 'settled' } : { fact: 'not published', detail: `…/${signal.slug}`, state: 'open' },
@@ -84,14 +88,15 @@ function ranges(numbers: number[]): string {
   return runs.map(([a, b]) => (a === b ? `W${a}` : `W${a}–${b}`)).join(' · ')
 }
 
-function conditioningCell({ conditioning: c }: Signal, access: ThreadRow['access']): Cell {
+function conditioningCell({ conditioning: c }: Signal, access: Access): Cell {
   if (access === 'output') return { fact: 'off at start', detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time', state: 'settled' }
+  if (access === 'state') return { fact: c.debounceMs > 0 ? 'debounced' : 'as it comes', detail: c.debounceMs > 0 ? `${c.debounceMs} ms` : 'told by the part', state: 'settled' }
   if (access === 'event') return { fact: c.debounceMs > 0 ? 'debounced' : 'as it comes', detail: c.debounceMs > 0 ? `${c.debounceMs} ms, single press` : 'single press', state: 'settled' }
   const words = [...(c.median > 1 ? [`median ${c.median}`] : []), ...(c.averageS > 0 ? [`average ${c.averageS} s`] : [])]
   return { fact: words.join(', ') || 'as read', detail: c.mountM === null ? '' : `hung at ${fixed(c.mountM * 1000, 0)} mm`, state: 'settled' }
 }
 
-function calibrationCell(signal: Signal, access: ThreadRow['access'], readingUnit: string): Cell {
+function calibrationCell(signal: Signal, access: Access, readingUnit: string): Cell {
   if (access !== 'reading') return { fact: '', detail: '', state: 'none' }
   const { calibration, publish } = signal
   if (!calibration) return { fact: 'as sold', detail: 'not calibrated', state: 'open' }

@@ -1,10 +1,11 @@
 import { type Board, pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import type { Channel, PartKind } from '../catalog/part'
+import { type Channel, type PartKind, terminalOf } from '../catalog/part'
 import { type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { pullServes } from '../pins/judgePin'
+import { pinOf } from '../pins/lines'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
 import { unitFactor } from '../units/convert'
 import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
@@ -34,12 +35,14 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
       reasons.push(`${signal.tag}: its part is not on the shelf`)
       continue
     }
-    const missing = channel.lines.filter((t) => design.plan.pins[lineKeyOf(signal.partId, t)] === undefined)
+    const missing = channel.lines.filter((t) => terminalPin(design, signal.partId, kind, t) === undefined)
     if (missing.length > 0) {
       reasons.push(`${signal.tag}: ${missing.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t).join(', ')} of ${part.label} has no pin`)
       continue
     }
-    signals.push(compileSignal(design, board, kind, channel, signal))
+    const compiled = compileSignal(design, board, kind, channel, signal)
+    if (typeof compiled === 'string') reasons.push(`${signal.tag}: ${compiled}`)
+    else signals.push(compiled)
   }
   if (reasons.length > 0) return { ok: false, reasons }
   const file = nodeFileSchema.parse({
@@ -51,8 +54,9 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, catalog, broker) } }
 }
 
-function compileSignal(design: Design, board: Board, kind: PartKind, channel: Channel, signal: Signal): NodeFileSignal {
-  const pin = (terminal: string): number => pinByLabel(board, design.plan.pins[lineKeyOf(signal.partId, terminal)] ?? '')?.chip ?? -1
+function compileSignal(design: Design, board: Board, kind: PartKind, channel: Channel, signal: Signal): NodeFileSignal | string {
+  const pin = (terminal: string): number => pinByLabel(board, terminalPin(design, signal.partId, kind, terminal) ?? '')?.chip ?? -1
+  const none = `the runtime has no driver for ${kind.name.toLowerCase()} yet`
   const { slug, conditioning: c, publish } = signal
   switch (channel.access) {
     case 'reading': {
@@ -65,17 +69,25 @@ function compileSignal(design: Design, board: Board, kind: PartKind, channel: Ch
         publish: { everyS: publish.intervalS, change: publish.change, decimals: publish.decimals, factor: unitFactor(channel.unit, publish.unit) },
       }
       if (channel.driver === 'onewire') return { ...common, driver: 'onewire', pins: { data: pin('data') } }
+      if (channel.driver !== 'ranger') return none
       return { ...common, driver: 'ranger', pins: { trig: pin('trig'), echo: pin('echo') }, airC: Number(design.parts[signal.partId]?.settings.airC ?? 20) }
     }
-    case 'output': return {
-      slug, access: 'output', driver: 'relay', pins: { in: pin('in') }, activeLow: channel.activeLevel === 'low',
+    case 'state': return none
+    case 'output': return channel.driver !== 'relay' ? none : {
+      slug, access: 'output', driver: 'relay', pins: { in: pin(channel.lines[0] ?? '') }, activeLow: channel.activeLevel === 'low',
       atStart: c.atStart, longestOnS: c.longestOnS, publish: { everyS: publish.intervalS },
     }
-    case 'event': return {
-      slug, access: 'event', driver: 'button', pins: { a: pin('a') }, activeLow: channel.activeLevel === 'low',
+    case 'event': return channel.driver !== 'button' ? none : {
+      slug, access: 'event', driver: 'button', pins: { a: pin(channel.lines[0] ?? '') }, activeLow: channel.activeLevel === 'low',
       pull: pullWanted(design, board, kind, signal), debounceMs: c.debounceMs,
     }
   }
+}
+
+function terminalPin(design: Design, partId: string, kind: PartKind, id: string): string | undefined {
+  const terminal = terminalOf(kind, id)
+  const part = design.parts[partId]
+  return part && terminal?.role === 'line' ? pinOf(design, partId, part, terminal) : undefined
 }
 
 /** The internal pull a bare contact needs, or none where a resistor does it. */

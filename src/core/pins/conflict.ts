@@ -1,24 +1,47 @@
-import type { Board } from '../catalog/board'
+import { type Board, type BoardPin, pinsOf } from '../catalog/board'
 import type { Design, LineKey } from '../design/design'
+import { couplingsOf } from './couplings'
+import { judgePin } from './judgePin'
 import { lineName, type PlanLine } from './lines'
-import { allowedPins, solve } from './planPins'
+import { NEVER } from './lsap'
+import { busVariants, inVariant, shortage } from './resources'
+import { solve } from './solve'
 
 export type ConflictMember =
   | { kind: 'line'; line: LineKey; words: string }
   | { kind: 'lock'; line: LineKey; pin: string; words: string }
   | { kind: 'kept-free'; pin: string; words: string }
+  | { kind: 'wakes'; line: LineKey; partId: string; words: string }
 
 /** Wishes that cannot be met together. Irreducible: without any one of them the rest can be planned. */
-export interface Conflict { members: ConflictMember[] }
+export interface Conflict {
+  members: ConflictMember[]
+  /** One sentence: what there is too little of. */
+  words: string
+}
 
-/** Finds one irreducible conflict by dropping wishes one at a time and keeping those whose absence frees the rest. */
-export function findConflict(design: Design, board: Board, lines: PlanLine[]): Conflict {
-  let members = wishMembers(design, lines)
-  for (const member of members) {
-    const without = members.filter((m) => m !== member)
-    if (!feasible(without, board, lines)) members = without
+/**
+ * Irreducible conflicts, one after the other: each is found by dropping wishes one at a time and keeping those whose absence frees the
+ * rest; its lines are then set aside and the search goes on, until what remains can be planned.
+ */
+export function findConflicts(design: Design, board: Board, lines: PlanLine[]): Conflict[] {
+  const judge = new Feasibility(board, lines)
+  const conflicts: Conflict[] = []
+  let rest = lines
+  while (rest.length > 0) {
+    const all = wishMembers(design, rest)
+    if (judge.feasible(all)) break
+    let members = all
+    for (const member of all) {
+      const without = members.filter((m) => m !== member)
+      if (!judge.feasible(without)) members = without
+    }
+    conflicts.push({ members, words: judge.words(members) })
+    const gone = new Set(members.flatMap((m) => (m.kind === 'line' ? [m.line] : [])))
+    if (gone.size === 0) break
+    rest = rest.filter((l) => !gone.has(l.key))
   }
-  return { members }
+  return conflicts
 }
 
 function wishMembers(design: Design, lines: PlanLine[]): ConflictMember[] {
@@ -28,18 +51,62 @@ function wishMembers(design: Design, lines: PlanLine[]): ConflictMember[] {
     return of ? [{ kind: 'lock', line, pin, words: `${lineName(of)} is locked to ${pin}` }] : []
   })
   const free = Object.keys(design.keptFree).map((pin): ConflictMember => ({ kind: 'kept-free', pin, words: `${pin} is kept free` }))
+  const waking = lines.flatMap((l): ConflictMember[] => (l.wakes ? [{ kind: 'wakes', line: l.key, partId: l.partId, words: `${l.part.label} is to end the sleep` }] : []))
   const wanted = lines.map((l): ConflictMember => ({ kind: 'line', line: l.key, words: `${lineName(l)} needs a pin` }))
-  // Locks first: they are the easiest to give up, so they are dropped from the conflict first when they do not matter.
-  return [...free, ...locks, ...wanted]
+  // What is easiest to give up is tried first, so that it leaves the conflict first when it does not matter.
+  return [...free, ...locks, ...waking, ...wanted]
 }
 
-function feasible(members: ConflictMember[], board: Board, lines: PlanLine[]): boolean {
-  const wanted = new Set(members.flatMap((m) => (m.kind === 'line' ? [m.line] : [])))
-  const locks = Object.fromEntries(members.flatMap((m) => (m.kind === 'lock' ? [[m.line, m.pin]] : [])))
-  const keptFree = Object.fromEntries(members.flatMap((m) => (m.kind === 'kept-free' ? [[m.pin, true as const]] : [])))
-  const wishes = lines.filter((l) => wanted.has(l.key)).map((line) => ({
-    line: line.key,
-    options: allowedPins({ locks, keptFree }, board, line).map(({ pin }) => ({ pin: pin.label, weight: 0 })),
-  }))
-  return solve(wishes).best !== null
+/** Judges subsets of the wishes; what a line may have is worked out once. */
+class Feasibility {
+  private readonly pins: BoardPin[]
+  private readonly fits = new Map<string, boolean[]>()
+
+  constructor(private readonly board: Board, private readonly lines: PlanLine[]) {
+    this.pins = pinsOf(board)
+  }
+
+  feasible(members: readonly ConflictMember[]): boolean {
+    const lines = this.wanted(members)
+    if (shortage(this.board, lines)) return false
+    const locks = new Map(members.flatMap((m) => (m.kind === 'lock' ? [[m.line, m.pin] as const] : [])))
+    const free = new Set(members.flatMap((m) => (m.kind === 'kept-free' ? [m.pin] : [])))
+    const couplings = couplingsOf(this.board, lines, 0).filter((c) => c.table.some((v) => v >= NEVER))
+    for (const variant of busVariants(this.board, lines)) {
+      const cost = Float64Array.from(lines.flatMap((line) => {
+        const fits = this.allowed(line)
+        const lock = locks.get(line.key)
+        return this.pins.map((pin, c) => (fits[c] && (lock !== undefined ? lock === pin.label : !free.has(pin.label)) && inVariant(variant, line, pin) ? 0 : NEVER))
+      }))
+      if (solve({ rows: lines.length, columns: this.pins.length, cost, couplings, twins: [] }).columns) return true
+    }
+    return false
+  }
+
+  words(members: readonly ConflictMember[]): string {
+    const lines = this.wanted(members)
+    const short = shortage(this.board, lines)
+    if (short) return `${short.words}.`
+    const free = new Set(members.flatMap((m) => (m.kind === 'kept-free' ? [m.pin] : [])))
+    const serve = this.pins.filter((p, c) => !free.has(p.label) && lines.some((l) => this.allowed(l)[c]))
+    const taken = members.flatMap((m) => (m.kind === 'lock' ? [m.words] : []))
+    if (lines.length === 1 && serve.length === 0) return `No pin ${free.size > 0 ? 'that is left ' : ''}of this board can serve ${lines[0] ? lineName(lines[0]) : 'this line'}.`
+    if (serve.length < lines.length) return `${lines.length} lines need a pin, and only ${serve.length === 0 ? 'none' : serve.map((p) => p.label).join(', ')} could serve ${lines.length > 1 ? 'any of them' : 'it'}.`
+    return `${[...taken, ...members.flatMap((m) => (m.kind === 'line' ? [m.words] : []))].join('; ')}: no pins are left for all of it.`
+  }
+
+  private wanted(members: readonly ConflictMember[]): PlanLine[] {
+    const keys = new Set(members.flatMap((m) => (m.kind === 'line' ? [m.line] : [])))
+    const waking = new Set(members.flatMap((m) => (m.kind === 'wakes' ? [m.line] : [])))
+    return this.lines.filter((l) => keys.has(l.key)).map((l) => (l.wakes && !waking.has(l.key) ? { ...l, wakes: false } : l))
+  }
+
+  private allowed(line: PlanLine): boolean[] {
+    const key = `${line.key} ${line.wakes}`
+    const known = this.fits.get(key)
+    if (known) return known
+    const fresh = this.pins.map((pin) => judgePin(this.board, pin, line).fits)
+    this.fits.set(key, fresh)
+    return fresh
+  }
 }

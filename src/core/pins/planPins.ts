@@ -1,85 +1,146 @@
 import { type Board, type BoardPin, pinByLabel, pinsOf } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Design, type LineKey, splitLineKey } from '../design/design'
-import { findConflict, type Conflict } from './conflict'
+import type { Design, LineKey } from '../design/design'
+import { type Conflict, findConflicts } from './conflict'
+import { couplingsOf, sideBySide, twinsOf, wantedNear } from './couplings'
 import { judgePin } from './judgePin'
 import { type PlanLine, planLines } from './lines'
+import { NEVER } from './lsap'
+import { busVariants, inVariant, shortage } from './resources'
+import { type Problem, solve } from './solve'
 
 /** Lexicographic price of an assignment: made wires moved, then planned lines moved, then what the pins cost. */
 export interface Price { madeMoved: number; moved: number; cost: number }
 
+export interface Move { line: LineKey; from: string; to: string; made: boolean }
+
 export type PinPlan =
-  | { kind: 'planned'; pins: Record<LineKey, string>; price: Price; moves: { line: LineKey; from: string; to: string }[]; proven: true; explored: number }
-  | { kind: 'impossible'; conflict: Conflict; explored: number }
+  | {
+      kind: 'planned'; pins: Record<LineKey, string>; price: Price; moves: Move[]
+      /** False when it was stopped: then no plan is cheaper than `bound`, in the unit of the lowest level of the price that is open. */
+      proven: boolean; bound: Price; explored: number
+    }
+  | { kind: 'impossible'; conflicts: Conflict[]; explored: number }
+  | { kind: 'stopped'; explored: number }
 
 export interface PlanOptions {
   /** `kept` weighs made wires, then moved lines, then cost; `afresh` weighs cost first and moves only for it. */
   past: 'kept' | 'afresh'
+  /** Asked now and then; true ends the search with what is known. */
+  stop?: () => boolean
+  /** Plans these lines alone. */
+  only?: ReadonlySet<LineKey>
+  /** `unsaid` leaves out why nothing can be planned. */
+  conflicts?: 'said' | 'unsaid'
 }
-
-/**
- * The best assignment of pins to all lines, proven by exhausting the alternatives, or an irreducible conflict.
- * Hard: function, reset levels, start-up, locks, pins kept free, no pin twice. Pure: same design and catalogue, same plan.
- */
-export function planPins(design: Design, catalog: Catalog, options: PlanOptions = { past: 'kept' }): PinPlan {
-  const board = catalog.boards[design.board.id]
-  if (!board) throw new RangeError(`board ${design.board.id} is not in the catalogue`)
-  const lines = planLines(design, catalog)
-  const problem = wishesOf(design, board, lines, options)
-  const found = solve(problem)
-  if (!found.best) return { kind: 'impossible', conflict: findConflict(design, board, lines), explored: found.explored }
-  const pins = found.best
-  const moves = lines.flatMap(({ key }) => {
-    const from = design.plan.pins[key]
-    const to = pins[key]
-    return from !== undefined && to !== undefined && from !== to ? [{ line: key, from, to }] : []
-  })
-  return { kind: 'planned', pins, price: priceOf(design, board, lines, pins), moves, proven: true, explored: found.explored }
-}
-
-/** What the accepted plan costs as it stands; lines without a pin cost nothing. */
-export function priceOf(design: Design, board: Board, lines: PlanLine[], pins: Record<LineKey, string>): Price {
-  const price: Price = { madeMoved: 0, moved: 0, cost: 0 }
-  for (const line of lines) {
-    const label = pins[line.key]
-    if (label === undefined) continue
-    const pin = pinByLabel(board, label)
-    const verdict = pin && judgePin(board, pin, line)
-    if (verdict?.fits) price.cost += verdict.cost
-    const before = design.plan.pins[line.key]
-    if (before === undefined || before === label) continue
-    price.moved += 1
-    if (lineIsMade(design, line.key)) price.madeMoved += 1
-  }
-  return price
-}
-
-/** True when a wire of this line is soldered or screwed already. */
-export function lineIsMade(design: Design, line: LineKey): boolean {
-  const { partId, terminalId } = splitLineKey(line)
-  return Object.entries(design.wires).some(([key, wire]) => wire.made && key.split('|').includes(`part:${partId}.${terminalId}`))
-}
-
-export interface Wish { line: LineKey; options: { pin: string; weight: number }[] }
 
 // The levels of the price fit one number: costs and moves of a whole plan stay far below 10⁴.
 const LEVEL = 1e4
 
-function wishesOf(design: Design, board: Board, lines: PlanLine[], options: PlanOptions): Wish[] {
-  return lines.map((line) => {
-    const before = design.plan.pins[line.key]
-    const made = before !== undefined && lineIsMade(design, line.key)
-    const weigh = (cost: number, moves: boolean) => options.past === 'afresh'
-      ? cost * LEVEL + Number(moves)
-      : cost + (moves ? LEVEL + (made ? LEVEL * LEVEL : 0) : 0)
-    return {
-      line: line.key,
-      options: allowedPins(design, board, line).map(({ pin, cost }) => ({
-        pin: pin.label,
-        weight: weigh(cost, before !== undefined && pin.label !== before),
-      })),
+/**
+ * The best assignment of pins to all lines, proven, or irreducible conflicts.
+ * Hard: function, buses that silicon ties, numbers of controllers, channels and frequencies, reset levels against every state, start-up,
+ * sleep, locks, pins kept free, no pin twice. Pure: same design and catalogue, same plan.
+ */
+export function planPins(design: Design, catalog: Catalog, options: PlanOptions = { past: 'kept' }): PinPlan {
+  const board = catalog.boards[design.board.id]
+  if (!board) throw new RangeError(`board ${design.board.id} is not in the catalogue`)
+  const { only } = options
+  const lines = planLines(design, catalog).filter((l) => only?.has(l.key) ?? true)
+  const pins = pinsOf(board)
+  const weigh = weighing(design, options.past)
+  const rows = lines.map((line) => rowOf(design, board, pins, line, weigh))
+  let best: number[] | null = null
+  let weight = NEVER
+  let bound = NEVER
+  let explored = 0
+  let proven = true
+  if (!shortage(board, lines)) {
+    const couplings = couplingsOf(board, lines, options.past === 'afresh' ? LEVEL : 1)
+    for (const variant of busVariants(board, lines)) {
+      const cost = Float64Array.from(rows.flatMap((row, r) => pins.map((pin, c) => (inVariant(variant, lines[r], pin) ? row[c] ?? NEVER : NEVER))))
+      const problem: Problem = { rows: lines.length, columns: pins.length, cost, couplings, twins: twinsOf(lines, (r) => cost.subarray(r * pins.length, (r + 1) * pins.length).join(' ')) }
+      const found = solve(problem, { below: weight, stop: options.stop })
+      explored += found.explored
+      if (found.columns) {
+        best = found.columns
+        weight = found.weight
+      }
+      bound = Math.min(bound, found.bound)
+      if (!found.proven) {
+        proven = false
+        break
+      }
     }
+  }
+  if (!best) return proven ? { kind: 'impossible', conflicts: options.conflicts === 'unsaid' ? [] : findConflicts(design, board, lines), explored } : { kind: 'stopped', explored }
+  const columns = best
+  const chosen = Object.fromEntries(lines.map((l, r) => [l.key, pins[columns[r] ?? 0]?.label ?? '']))
+  const price = priceOf(design, board, lines, chosen)
+  return { kind: 'planned', pins: chosen, price, moves: movesOf(design, lines, chosen), proven, bound: proven ? price : levels(bound, options.past), explored }
+}
+
+/** Weight of a place for a line: its own price and that of moving there. */
+export function weighing(design: Design, past: PlanOptions['past']): (line: PlanLine, pin: string, cost: number) => number {
+  const made = new Map<LineKey, boolean>()
+  return (line, pin, cost) => {
+    const before = design.plan.pins[line.key]
+    const moves = before !== undefined && before !== pin
+    if (past === 'afresh') return cost * LEVEL + Number(moves)
+    if (!moves) return cost
+    const isMade = made.get(line.key) ?? lineIsMade(design, line)
+    made.set(line.key, isMade)
+    return cost + LEVEL + (isMade ? LEVEL * LEVEL : 0)
+  }
+}
+
+function levels(weight: number, past: PlanOptions['past']): Price {
+  if (past === 'afresh') return { madeMoved: 0, moved: weight % LEVEL, cost: Math.floor(weight / LEVEL) }
+  return { madeMoved: Math.floor(weight / LEVEL / LEVEL), moved: Math.floor(weight / LEVEL) % LEVEL, cost: weight % LEVEL }
+}
+
+function rowOf(design: Design, board: Board, pins: readonly BoardPin[], line: PlanLine, weigh: ReturnType<typeof weighing>): number[] {
+  const lock = design.locks[line.key]
+  return pins.map((pin) => {
+    if (lock !== undefined ? pin.label !== lock : design.keptFree[pin.label]) return NEVER
+    const verdict = judgePin(board, pin, line)
+    return verdict.fits ? weigh(line, pin.label, verdict.cost) : NEVER
   })
+}
+
+/** What an assignment costs as it stands; lines without a pin cost nothing. */
+export function priceOf(design: Design, board: Board, lines: PlanLine[], pins: Record<LineKey, string>): Price {
+  const price: Price = { madeMoved: 0, moved: 0, cost: 0 }
+  const placed = lines.flatMap((line) => {
+    const pin = pinByLabel(board, pins[line.key] ?? '')
+    return pin ? [{ line, pin }] : []
+  })
+  for (const { line, pin } of placed) {
+    const verdict = judgePin(board, pin, line)
+    if (verdict.fits) price.cost += verdict.cost
+  }
+  placed.forEach((x, i) => {
+    for (const y of placed.slice(i + 1)) if (wantedNear(x.line, y.line)) price.cost += sideBySide(x.pin, y.pin)
+  })
+  for (const { made } of movesOf(design, lines, pins)) {
+    price.moved += 1
+    if (made) price.madeMoved += 1
+  }
+  return price
+}
+
+export function movesOf(design: Design, lines: readonly PlanLine[], pins: Record<LineKey, string>): Move[] {
+  return lines.flatMap((line) => {
+    const from = design.plan.pins[line.key]
+    const to = pins[line.key]
+    return from !== undefined && to !== undefined && from !== to ? [{ line: line.key, from, to, made: lineIsMade(design, line) }] : []
+  })
+}
+
+/** True when a wire of this line is soldered or screwed already. */
+export function lineIsMade(design: Design, line: PlanLine): boolean {
+  const ends = new Set([`rail:${line.key}`, ...line.members.map((m) => `part:${m.partId}.${m.terminal.id}`)])
+  return Object.entries(design.wires).some(([key, wire]) => wire.made && key.split('|').some((end) => ends.has(end)))
 }
 
 /** Pins this line may have under the hard rules, its lock and the pins kept free. */
@@ -92,38 +153,20 @@ export function allowedPins(design: Pick<Design, 'locks' | 'keptFree'>, board: B
   })
 }
 
-/** Depth-first branch and bound. Lines with the fewest options first; ties by board order, so the answer is one. */
-export function solve(wishes: Wish[]): { best: Record<LineKey, string> | null; explored: number } {
-  const order = [...wishes]
-    .map((w) => ({ ...w, options: [...w.options].sort((a, b) => a.weight - b.weight) }))
-    .sort((a, b) => a.options.length - b.options.length || a.line.localeCompare(b.line))
-  const leastFrom = order.map((_, i) => order.slice(i).reduce((sum, w) => sum + (w.options[0]?.weight ?? 0), 0))
-  const used = new Set<string>()
-  const chosen: string[] = []
-  let best: string[] | null = null
-  let bestWeight = Infinity
-  let explored = 0
-
-  const visit = (depth: number, weight: number): void => {
-    explored += 1
-    const wish = order[depth]
-    if (!wish) {
-      best = [...chosen]
-      bestWeight = weight
-      return
-    }
-    const rest = leastFrom[depth + 1] ?? 0
-    for (const option of wish.options) {
-      if (weight + option.weight + rest >= bestWeight) break
-      if (used.has(option.pin)) continue
-      used.add(option.pin)
-      chosen.push(option.pin)
-      visit(depth + 1, weight + option.weight)
-      chosen.pop()
-      used.delete(option.pin)
-    }
+/** The first hard rule an assignment breaks that is not one of a single line and pin, in words; null when it breaks none. */
+export function brokenTogether(board: Board, lines: readonly PlanLine[], pins: Record<LineKey, string>): string | null {
+  const short = shortage(board, lines)
+  if (short) return short.words
+  const placed = lines.flatMap((line) => {
+    const pin = pinByLabel(board, pins[line.key] ?? '')
+    return pin ? [{ line, pin }] : []
+  })
+  const couplings = couplingsOf(board, placed.map((p) => p.line), 0)
+  const all = pinsOf(board)
+  for (const { a, b, table } of couplings) {
+    const [x, y] = [placed[a], placed[b]]
+    if (x && y && (table[all.indexOf(x.pin) * all.length + all.indexOf(y.pin)] ?? 0) >= NEVER) return `${x.pin.label} and ${y.pin.label} share one pulse-width output or its frequency`
   }
-  if (order.every((w) => w.options.length > 0)) visit(0, 0)
-  const answer = best as string[] | null
-  return { best: answer && Object.fromEntries(order.map((w, i) => [w.line, answer[i] ?? ''])), explored }
+  const suits = [...busVariants(board, lines)].some((v) => placed.every(({ line, pin }) => inVariant(v, line, pin)))
+  return suits ? null : 'lines of one bus end at different controllers'
 }

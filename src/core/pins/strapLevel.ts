@@ -1,17 +1,33 @@
 import type { Board, BoardPin } from '../catalog/board'
-import type { LineTerminal } from '../catalog/part'
 import { ohms, volts } from '../units/format'
+import type { PlanLine } from './lines'
+
+/** A way a part can hold a line while the chip starts. */
+export interface HeldState { name: string; level: 'high' | 'low' | 'open'; ohm: number }
+
+/** A part whose output is not fed pulls its line low through its own protection, about this hard, ohm. */
+const UNPOWERED_OHM = 1000
+
+/** Every state of everything attached to a line: each part's own, the resistors it asks for or the design has added, and a part fed from elsewhere that is off. */
+export function heldStates(board: Board, line: PlanLine): HeldState[] {
+  const own = line.members.flatMap(({ terminal, part }) => {
+    const from = terminal.output?.kind === 'push-pull' ? part.feeds[terminal.output.from] : undefined
+    const elsewhere = from !== undefined && !board.rails.some((r) => r.id === from)
+    return [...terminal.states, ...(elsewhere ? [{ name: 'without its supply', level: 'low' as const, ohm: UNPOWERED_OHM }] : [])]
+  })
+  const asked = line.members.flatMap(({ terminal: t }) => (t.outsidePull ? [{ name: 'waiting', level: t.outsidePull.level, ohm: t.outsidePull.ohm }] : []))
+  return [...own, ...(line.pulls.length > 0 ? line.pulls.map((p) => ({ name: 'its added resistor', ...p })) : asked)]
+}
 
 /**
- * The first state of a part that fights the level a pin must have at every start, in words, or null when all agree.
- * The strap's resistance and the part's form a divider: a level above 0.75 VDD (below 0.25 VDD) still counts.
+ * The first state that fights the level a pin must have at every start, in words, or null when all agree.
+ * The strap's resistance and the part's form a divider: V = VDD · R_other / (R_strap + R_part), judged against the chip's thresholds.
  */
-export function strapConflict(board: Board, pin: BoardPin, terminal: LineTerminal): string | null {
-  const strap = pin.strap
+export function strapConflict(board: Board, pin: BoardPin, line: PlanLine): string | null {
+  const { strap } = pin
   if (!strap || strap.when !== 'every start' || strap.level === 'any') return null
   const vdd = board.logicV
-  const outside = terminal.outsidePull ? [{ name: 'waiting', level: terminal.outsidePull.level, ohm: terminal.outsidePull.ohm }] : []
-  for (const state of [...terminal.states, ...outside]) {
+  for (const state of heldStates(board, line)) {
     if (state.level === 'open' || state.level === strap.level) continue
     const partShare = strap.ohm / (strap.ohm + state.ohm)
     const reached = state.level === 'high' ? vdd * partShare : vdd * (1 - partShare)

@@ -36,9 +36,15 @@ export function describe(design: Design, catalog: Catalog, broker: BrokerAddress
         oneOf: [{ type: 'number' }, { type: 'null' }], readOnly: true, observable: true,
         forms: [subscribe('observeproperty', topic, '0', true)],
       }
+    } else if (channel.access === 'state') {
+      properties[signal.slug] = {
+        ...own, 'vn:words': { true: channel.words.on, false: channel.words.off }, 'vn:intervalS': signal.publish.intervalS,
+        oneOf: [{ type: 'boolean' }, { type: 'null' }], readOnly: true, observable: true,
+        forms: [subscribe('observeproperty', topic, '1', true)],
+      }
     } else if (channel.access === 'output') {
       properties[signal.slug] = {
-        ...own, type: 'boolean', readOnly: false, observable: true, 'vn:intervalS': signal.publish.intervalS,
+        ...own, ...OUTPUT_VALUE[channel.value], readOnly: false, observable: true, 'vn:intervalS': signal.publish.intervalS,
         'vn:answer': topics.done(signal.slug),
         forms: [subscribe('observeproperty', topic, '1', true), send('writeproperty', topics.set(signal.slug))],
       }
@@ -70,6 +76,14 @@ export function describe(design: Design, catalog: Catalog, broker: BrokerAddress
     properties,
     ...(Object.keys(events).length > 0 ? { events } : {}),
   }
+}
+
+/** Data schema of what an output takes. */
+const OUTPUT_VALUE: Record<Extract<Channel, { access: 'output' }>['value'], { [key: string]: Json }> = {
+  'on-off': { type: 'boolean' },
+  percent: { type: 'number', minimum: 0, maximum: 100, unit: '%' },
+  text: { type: 'string', maxLength: 200 },
+  colour: { type: 'string', pattern: '^#[0-9a-fA-F]{6}$' },
 }
 
 export function channelOf(design: Design, catalog: Catalog, signal: Signal): Channel | undefined {

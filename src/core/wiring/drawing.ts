@@ -1,6 +1,7 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type Design, inOrder, lineKeyOf } from '../design/design'
+import { pinOf, planKey } from '../pins/lines'
 import { ohms } from '../units/format'
 import { lineTag, type Wire, type Wiring } from './netlist'
 
@@ -61,10 +62,10 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
         if (wire) stubs.push({ net: wire.tag, x: PART.x, y: at, direction: 'left', number: number(wire) })
         continue
       }
-      const pin = design.plan.pins[line]
+      const pin = pinOf(design, id, part, t)
       if (pin === undefined) continue
       boardTerminals.push({ label: pin, y: at, side: 'board' })
-      const run = drawRun(design, kind, id, t.id, at, wiring, number)
+      const run = drawRun(design, kind, id, t.id, planKey(id, part, t) ?? line, at, wiring, number)
       runs.push(run)
       if (run.branches.length > 0) y += BRANCH
     }
@@ -83,8 +84,7 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
   return { width: WIDTH, height: boardY + 24, boxes, runs, stubs, boardX: BOARD.x + BOARD.width, partX: PART.x }
 }
 
-function drawRun(design: Design, kind: Parameters<typeof lineTag>[1], partId: string, terminal: string, y: number, wiring: Wiring, number: (w: Wire | undefined) => string): DrawnRun {
-  const line = lineKeyOf(partId, terminal)
+function drawRun(design: Design, kind: Parameters<typeof lineTag>[1], partId: string, terminal: string, line: string, y: number, wiring: Wiring, number: (w: Wire | undefined) => string): DrawnRun {
   const { signalId, tag } = lineTag(design, kind, partId, terminal)
   const on = wiring.components.filter((c) => c.line === line)
   const series = on.find((c) => c.place === 'in the run')

@@ -1,7 +1,9 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import type { PartKind } from '../catalog/part'
+import type { LineTerminal, PartKind } from '../catalog/part'
 import { type AddedComponent, type Design, inOrder, type LineKey, lineKeyOf, type Signal } from '../design/design'
+import { type PlanLine, planLines } from '../pins/lines'
+import { type FeedRail, railsOf } from '../power/rails'
 import { ohms } from '../units/format'
 
 /** One end of a wire. `label` is what is printed on the thing. */
@@ -50,30 +52,62 @@ export function endId(end: End): string {
 export function wiringOf(design: Design, catalog: Catalog): Wiring {
   const board = catalog.boards[design.board.id]
   if (!board) return { wires: [], components: [] }
+  const rails = railsOf(design, board, catalog)
   const wires: Wire[] = []
+  const lines = new Map(planLines(design, catalog).flatMap((l) => l.members.map((m) => [lineKeyOf(m.partId, m.terminal.id), l] as const)))
   for (const { id, value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
     if (!kind) continue
     for (const terminal of kind.terminals) {
       const end: End = { kind: 'part', partId: id, terminal: terminal.id, label: terminal.label, owner: part.label }
       if (terminal.role === 'supply') {
-        const rail = part.feeds[terminal.id]
-        if (rail !== undefined) wires.push(shared(end, railEnd(board, rail), railName(board, rail)))
-      } else if (terminal.role === 'ground') wires.push(shared(end, railEnd(board, 'GND'), 'GND'))
-      else if (terminal.role === 'line') wires.push(...lineWires(design, board, kind, id, end, terminal.id))
+        const rail = rails.find((r) => r.id === part.feeds[terminal.id])
+        if (rail) wires.push(shared(end, railEnd(rail.id, rails), railTag(rail.id, rails)))
+      } else if (terminal.role === 'source') wires.push(shared(end, railEnd(lineKeyOf(id, terminal.id), rails), railTag(lineKeyOf(id, terminal.id), rails)))
+      else if (terminal.role === 'ground') wires.push(shared(end, railEnd('GND', rails), 'GND'))
+      else if (terminal.role === 'line') {
+        const line = lines.get(lineKeyOf(id, terminal.id))
+        if (!line) wires.push(...branchWires(design, catalog, part, terminal, end))
+        else if (line.members.length === 1) wires.push(...runWires(design, board, rails, line, end))
+        else wires.push(...busWires(design, board, rails, line, end, line.members[0]?.partId === id))
+      }
     }
   }
-  return { wires: [...boardWires(board, wires), ...wires], components: componentsOf(design) }
+  return { wires: [...boardWires(board, wires, rails), ...wires], components: componentsOf(design) }
 }
 
-function lineWires(design: Design, board: Board, kind: PartKind, partId: string, from: End, terminalId: string): Wire[] {
-  const line = lineKeyOf(partId, terminalId)
-  const label = design.plan.pins[line]
+/** From a part behind a multiplexer to the branch it hangs on. */
+function branchWires(design: Design, catalog: Catalog, part: Design['parts'][string], terminal: LineTerminal, from: End): Wire[] {
+  const [mux = '', branch = ''] = (part.bus ?? '').split(':')
+  const of = design.parts[mux]
+  const at = catalog.parts[of?.kind ?? '']?.terminals.find((t) => t.id === `${terminal.bus?.role === 'sda' ? 'sd' : 'sc'}${branch}`)
+  if (!of || !at) return []
+  const to: End = { kind: 'part', partId: mux, terminal: at.id, label: at.label, owner: of.label }
+  return [{ key: wireKey(from, to), from, to, signalId: null, tag: at.label, line: null, note: `branch ${branch} of ${of.label}` }]
+}
+
+/** Several parts on one line: each to the splice, and one wire from there on. */
+function busWires(design: Design, board: Board, rails: FeedRail[], line: PlanLine, end: End, isFirst: boolean): Wire[] {
+  const net = netOf(line)
+  const splice: End = { kind: 'rail', rail: line.key, label: net, owner: 'splice' }
+  return [shared(end, splice, net), ...(isFirst ? runWires(design, board, rails, line, splice, net) : [])]
+}
+
+/** `SDA`, or `SDA B` on a second bus. */
+export function netOf(line: PlanLine): string {
+  const [bus = '', role = ''] = line.key.split('.')
+  const letter = bus.slice(-1).toUpperCase()
+  return `${role.toUpperCase()}${letter === 'A' ? '' : ` ${letter}`}`
+}
+
+/** One line from its end at the part, or from its splice, through what the design has added, to the pin. */
+function runWires(design: Design, board: Board, rails: FeedRail[], line: PlanLine, from: End, net?: string): Wire[] {
+  const label = design.plan.pins[line.key]
   if (label === undefined) return []
   const pin: End = { kind: 'pin', label, owner: board.name }
-  const { signalId, tag } = lineTag(design, kind, partId, terminalId)
-  const of = (key: [End, End], suffix: string, note = ''): Wire => ({ key: wireKey(...key), from: key[0], to: key[1], signalId, tag: tag + suffix, line, note })
-  const added = Object.entries(design.added).filter(([, c]) => c.line === line)
+  const { signalId, tag } = net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
+  const of = (key: [End, End], suffix: string, note = ''): Wire => ({ key: wireKey(...key), from: key[0], to: key[1], signalId, tag: tag + suffix, line: line.key, note })
+  const added = Object.entries(design.added).filter(([, c]) => c.line === line.key)
   const divider = added.find(([, c]) => c.type === 'divider')
   const out: Wire[] = []
   if (divider) {
@@ -83,13 +117,13 @@ function lineWires(design: Design, board: Board, kind: PartKind, partId: string,
     out.push(of([from, leg(`${id}t`, 'a', top)], '', 'before the divider'))
     out.push(of([leg(`${id}t`, 'b', top), pin], '′', 'after the divider'))
     out.push(of([leg(`${id}b`, 'a', bottom), pin], '′', `${bottom} joins at the pin`))
-    out.push(shared(leg(`${id}b`, 'b', bottom), railEnd(board, 'GND'), 'GND'))
+    out.push(shared(leg(`${id}b`, 'b', bottom), railEnd('GND', rails), 'GND'))
   } else out.push(of([from, pin], ''))
   for (const [id, c] of added) {
     if (c.type !== 'pull') continue
     const leg = (which: 'a' | 'b'): End => ({ kind: 'leg', componentId: id, leg: which, label: `${c.names[0]}.${which}`, owner: c.names[0] })
     out.push(of([leg('a'), pin], divider ? '′' : '', `${c.names[0]} joins at the pin`))
-    out.push(c.level === 'high' ? shared(leg('b'), railEnd(board, '3V3'), '3V3') : shared(leg('b'), railEnd(board, 'GND'), 'GND'))
+    out.push(c.level === 'high' ? shared(leg('b'), railEnd('3V3', rails), '3V3') : shared(leg('b'), railEnd('GND', rails), 'GND'))
   }
   return out
 }
@@ -109,12 +143,12 @@ function signalsOfLine(design: Design, kind: PartKind, partId: string, terminalI
     s.partId === partId && kind.channels.some((c) => c.id === s.channel && c.lines.includes(terminalId)))
 }
 
-/** One wire from each rail that is used to the board's own terminal for it. */
-function boardWires(board: Board, wires: Wire[]): Wire[] {
+/** One wire from each of the board's rails that is used to the board's own terminal for it. */
+function boardWires(board: Board, wires: Wire[], rails: FeedRail[]): Wire[] {
   const used = new Set(wires.flatMap((w) => [w.from, w.to]).flatMap((e) => (e.kind === 'rail' ? [e.rail] : [])))
   return [...used].sort().flatMap((rail): Wire[] => {
     const at = board.positions.find((p) => (rail === 'GND' ? p.kind === 'ground' : p.kind === 'rail' && p.rail === rail))
-    return at ? [shared({ kind: 'pin', label: at.label, owner: board.name }, railEnd(board, rail), railName(board, rail))] : []
+    return at ? [shared({ kind: 'pin', label: at.label, owner: board.name }, railEnd(rail, rails), railTag(rail, rails))] : []
   })
 }
 
@@ -139,12 +173,14 @@ function shared(from: End, to: End, net: string): Wire {
   return { key: wireKey(from, to), from, to, signalId: null, tag: net, line: null, note: '' }
 }
 
-function railEnd(board: Board, rail: string): End {
-  return { kind: 'rail', rail, label: railName(board, rail), owner: 'rail' }
+function railEnd(rail: string, rails: readonly FeedRail[]): End {
+  return { kind: 'rail', rail, label: railTag(rail, rails), owner: 'rail' }
 }
 
-function railName(board: Board, rail: string): string {
-  return rail === 'GND' ? 'GND' : board.rails.find((r) => r.id === rail)?.id ?? rail
+/** Ferrule text of a rail: its short id, or the name printed where it begins. */
+function railTag(rail: string, rails: readonly FeedRail[]): string {
+  const of = rails.find((r) => r.id === rail)
+  return of && of.partId !== null ? of.name.split(' ').at(-1) ?? rail : rail
 }
 
 function wireKey(a: End, b: End): string {

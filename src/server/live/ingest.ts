@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Catalog } from '../../core/catalog/catalog'
+import type { Channel } from '../../core/catalog/part'
 import type { Design, Signal } from '../../core/design/design'
 import { configReportSchema, doneSchema, type Done, healthSchema, parseObject, parseScalar, statusSchema } from '../../core/publish/payload'
 import { channelOf } from '../../core/publish/describe'
@@ -23,6 +24,14 @@ const entitySchema = z.object({
   value: z.unknown(), at: z.string().nullable(), available: z.boolean(), command: z.string().nullable(),
 })
 
+/** What a signal of this channel may carry beside null. */
+function kindOfValue(channel: Channel | undefined): 'number' | 'boolean' | 'string' {
+  if (channel?.access === 'reading') return 'number'
+  if (channel?.access === 'state') return 'boolean'
+  if (channel?.access === 'output') return channel.value === 'on-off' ? 'boolean' : channel.value === 'percent' ? 'number' : 'string'
+  return 'string'
+}
+
 export interface IngestOptions { db: Database; catalog: Catalog; root: string; workshop: Workshop; stream: LiveStream; clients: () => number }
 
 /** What every message means: values to the live view and the database, the rest to whoever waits for it. */
@@ -32,7 +41,7 @@ export class Ingest {
   entities: ListedEntity[] = []
   tapes: Record<string, Tape> = {}
   readonly ledger = new Ledger()
-  private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; access: 'reading' | 'output' | 'event' | undefined }>>()
+  private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
   /** What was made of the message in hand. */
   private meaning: { mark: LedgerRow['mark']; words: string } = { mark: 'passed', words: '' }
   private retained = new Map<string, RetainedRow>()
@@ -184,13 +193,13 @@ export class Ingest {
     if (!design || !found) return this.odd(topic, 'no signal of this name in the design')
     const parsed = parseScalar(text)
     if (!parsed.ok) return this.odd(topic, parsed.reason)
-    const { id: signalId, signal, access } = found
+    const { id: signalId, signal, channel } = found
     const { value } = parsed
-    const expected = access === 'reading' ? 'number' : access === 'output' ? 'boolean' : 'string'
+    const expected = kindOfValue(channel)
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const at = new Date()
     this.o.workshop.value(node, signalId, value, at)
-    this.means(`${design.name} ${signal.tag} ${signal.name}: ${value === null ? 'unknown' : `${String(value)} ${access === 'reading' ? signal.publish.unit : ''}`.trim()}`)
+    this.means(`${design.name} ${signal.tag} ${signal.name}: ${value === null ? 'unknown' : `${String(value)} ${expected === 'number' ? signal.publish.unit : ''}`.trim()}`)
     this.kept += 1
     this.readings.push({
       node, signal: signalId, at,
@@ -202,7 +211,7 @@ export class Ingest {
   private signalsOf(design: Design) {
     const known = this.signals.get(design)
     if (known) return known
-    const fresh = new Map(Object.entries(design.signals).map(([id, signal]) => [signal.slug, { id, signal, access: channelOf(design, this.o.catalog, signal)?.access }]))
+    const fresh = new Map(Object.entries(design.signals).map(([id, signal]) => [signal.slug, { id, signal, channel: channelOf(design, this.o.catalog, signal) }]))
     this.signals.set(design, fresh)
     return fresh
   }

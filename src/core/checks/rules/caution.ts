@@ -8,10 +8,10 @@ export const caution: Rule = {
   when: 'A part, as it is set, can flood, burn, crush or shock.',
   source: 'Common practice for the load; local codes and licensed practice come first.',
   check: ({ design, catalog }) => inOrder(design.parts).flatMap(({ id, value: part }) =>
-    (catalog.parts[part.kind]?.cautions ?? []).filter((c) => part.settings[c.when.setting] === c.when.is).map((c) => ({
+    (catalog.parts[part.kind]?.cautions ?? []).filter((c) => c.when === null || part.settings[c.when.setting] === c.when.is).map((c) => ({
       rule: 'caution', severity: 'stop' as const, key: `caution:${c.id}:${id}`, bench: 'parts' as const,
       signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null, partId: id,
-      sentence: `${part.label} switches a ${c.when.is}: read the caution and put your name to it.`,
+      sentence: `${part.label}${c.when ? `, ${c.when.is}` : ''}: read the caution and put your name to it.`,
       working: null, remedies: [], caution: { title: c.title, text: c.text },
     }))),
 }

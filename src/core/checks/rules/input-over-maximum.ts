@@ -1,10 +1,11 @@
-import { inputMaxV, railById } from '../../catalog/board'
+import { inputMaxV } from '../../catalog/board'
 import type { AddedComponent } from '../../design/design'
 import type { PlanLine } from '../../pins/lines'
+import { railOf } from '../../power/rails'
 import { engineering, ohms, volts } from '../../units/format'
 import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/divider'
 import { type CheckContext, componentIdFor, freeResistorNames, type Rule, signalOfLine } from '../context'
-import type { Finding, Remedy, Working } from '../finding'
+import type { Finding, Remedy, Working, WorkingStep } from '../finding'
 
 /** Far below any voltage that matters, far above what sums of floating numbers are off by. */
 const ROUNDING_V = 1e-9
@@ -22,15 +23,10 @@ export const inputOverMaximum: Rule = {
 
 function judge(context: CheckContext, line: PlanLine): Finding[] {
   const { board, design } = context
-  const output = line.terminal.output
-  if (output?.kind !== 'push-pull') return []
-  const railId = line.part.feeds[output.from]
-  const rail = railId === undefined ? undefined : railById(board, railId)
+  const levels = drivenLevels(context, line)
   const pin = design.plan.pins[line.key]
-  if (!rail || pin === undefined) return []
-
-  const maxV = rail.max * output.highMaxRatio
-  const minV = rail.min * output.highMinRatio
+  if (!levels || pin === undefined) return []
+  const { minV, maxV } = levels
   const limitV = inputMaxV(board)
   const divider = Object.values(design.added).find((c): c is Divider => c.type === 'divider' && c.line === line.key)
   const reaching = divider ? dividerLevels({ minV, maxV, ...divider, capacitanceF: board.input.capacitanceF }) : null
@@ -41,20 +37,34 @@ function judge(context: CheckContext, line: PlanLine): Finding[] {
     rule: 'input-over-maximum', severity: 'stop', key: `input-over-maximum:${line.key}`, bench: 'wires',
     signalId: signalOfLine(design, line), partId: line.partId,
     sentence: `${what}; pin ${pin} stands ${volts(limitV)}.`,
-    ...proposal(context, line, { maxV, minV, limitV, maxA: output.maxA, railName: rail.name, railMax: rail.max, ratio: output.highMaxRatio }),
+    ...proposal(context, line, { ...levels, limitV }),
     caution: null,
   }]
 }
 
-interface Levels { maxV: number; minV: number; limitV: number; maxA: number; railName: string; railMax: number; ratio: number }
+interface Driven { minV: number; maxV: number; maxA: number; reach: WorkingStep }
+type Levels = Driven & { limitV: number }
+
+/** High level of what drives the line, at both ends of its supply; null where nothing drives it, or it is not fed yet. */
+function drivenLevels({ design, board, catalog }: CheckContext, line: PlanLine): Driven | null {
+  const { output, label } = line.terminal
+  if (output?.kind === 'fixed') {
+    return { minV: output.highMinV, maxV: output.highMaxV, maxA: output.maxA, reach: { gives: `highest level of ${label}`, formula: 'V_high, as the part states it', numbers: `${volts(output.highMinV)} to ${volts(output.highMaxV)}`, result: volts(output.highMaxV) } }
+  }
+  if (output?.kind !== 'push-pull') return null
+  const rail = railOf(design, board, catalog, line.part.feeds[output.from])
+  if (!rail) return null
+  const maxV = rail.max * output.highMaxRatio
+  return {
+    minV: rail.min * output.highMinRatio, maxV, maxA: output.maxA,
+    reach: { gives: `highest level of ${label}`, formula: 'V_high = V_supply,max · k', numbers: `${volts(rail.max)} · ${output.highMaxRatio}`, result: volts(maxV) },
+  }
+}
 
 function proposal(context: CheckContext, line: PlanLine, levels: Levels): { working: Working; remedies: Remedy[] } {
   const { board, design } = context
   const readsHighV = board.input.highRatio * board.supplyV.max
-  const reach = {
-    gives: `highest level of ${line.terminal.label}`, formula: 'V_high = V_supply,max · k',
-    numbers: `${volts(levels.railMax)} · ${levels.ratio}`, result: volts(levels.maxV),
-  }
+  const { reach } = levels
   const limit = {
     gives: 'what the pin stands', formula: 'V_max = VDD + 0.3 V',
     numbers: `${volts(board.logicV)} + ${volts(board.input.maxAboveSupplyV)}`, result: volts(levels.limitV),

@@ -1,4 +1,5 @@
 'use client'
+import type { Access } from '@/core/catalog/part'
 import { useSearchParams } from 'next/navigation'
 import { useState } from 'react'
 import { Form } from 'react-bootstrap'
@@ -49,7 +50,7 @@ function TuneOf({ view }: { view: NodeView }) {
   )
 }
 
-interface ConditioningProps { nodeId: string; signalId: string; conditioning: Conditioning; access: 'reading' | 'output' | 'event'; level: boolean }
+interface ConditioningProps { nodeId: string; signalId: string; conditioning: Conditioning; access: Access; level: boolean }
 
 const medianSchema = z.union([z.literal(1), z.literal(3), z.literal(5), z.literal(7), z.literal(9)])
 
@@ -57,7 +58,7 @@ const medianSchema = z.union([z.literal(1), z.literal(3), z.literal(5), z.litera
 function ConditioningFields({ nodeId, signalId, conditioning: c, access, level }: ConditioningProps) {
   const save = (set: Partial<Conditioning>) => edit(nodeId, { kind: 'condition', signalId, set })
   if (access === 'output') return <EditField id="longest" label="longest on" unit="s" width={110} value={c.longestOnS} schema={numberIn(0, 86400, 's')} onSave={(longestOnS) => save({ longestOnS })} />
-  if (access === 'event') return <EditField id="debounce" label="debounce" unit="ms" width={110} value={c.debounceMs} schema={numberIn(0, 500, 'ms')} onSave={(debounceMs) => save({ debounceMs })} />
+  if (access === 'event' || access === 'state') return <EditField id="debounce" label="debounce" unit="ms" width={110} value={c.debounceMs} schema={numberIn(0, 500, 'ms')} onSave={(debounceMs) => save({ debounceMs })} />
   return (
     <>
       <div className="fact"><label htmlFor="median">median of</label>

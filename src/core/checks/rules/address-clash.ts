@@ -1,0 +1,58 @@
+import { addressOf, addressWords } from '../../catalog/address'
+import { inOrder } from '../../design/design'
+import { busOf } from '../../pins/lines'
+import { type CheckContext, type Rule, signalOfPart } from '../context'
+import type { Remedy } from '../finding'
+
+interface OnBus { id: string; label: string; bus: string; address: number }
+
+/** Two parts of one address on one bus answer together, and neither is understood. */
+export const addressClash: Rule = {
+  id: 'address-clash',
+  severity: 'fix',
+  when: 'Two parts on one I²C bus have the same address.',
+  source: 'The bus specification: an address selects one device; data sheets of the parts for the addresses they can have.',
+  check: (context) => {
+    const { design, catalog } = context
+    const parts = inOrder(design.parts).flatMap(({ id, value: part }): OnBus[] => {
+      const kind = catalog.parts[part.kind]
+      return kind?.i2c ? [{ id, label: part.label, bus: busOf(part, 'i2c'), address: addressOf(part, kind) }] : []
+    })
+    return parts.flatMap((p, i) => {
+      const other = parts.slice(0, i).find((o) => o.bus === p.bus && o.address === p.address)
+      if (!other) return []
+      return [{
+        rule: 'address-clash', severity: 'fix' as const, key: `address-clash:${p.id}`, bench: 'parts' as const,
+        signalId: signalOfPart(design, p.id), partId: p.id,
+        sentence: `${p.label} and ${other.label} are both ${addressWords(p.address)} on one bus: they answer together.`,
+        working: null, remedies: remedies(context, p, parts), caution: null,
+      }]
+    })
+  },
+}
+
+function remedies({ design, catalog, board }: CheckContext, part: OnBus, parts: OnBus[]): Remedy[] {
+  const kind = catalog.parts[design.parts[part.id]?.kind ?? '']
+  const taken = parts.filter((o) => o.bus === part.bus).map((o) => o.address)
+  const free = kind?.i2c?.addresses.find((a) => !taken.includes(a))
+  const out: Remedy[] = []
+  if (free !== undefined) out.push({ label: `Set ${part.label} to ${addressWords(free)}`, edits: [{ kind: 'set-part', partId: part.id, setting: 'address', value: addressWords(free) }] })
+  const { count, routing } = board.peripherals.i2c
+  const used = new Set(parts.map((o) => o.bus).filter((b) => !b.includes(':')))
+  const next = ['a', 'b', 'c', 'd'].find((b) => !used.has(b))
+  if (next !== undefined && (routing === 'software' || used.size < count)) out.push({ label: `Second bus for ${part.label}`, edits: [{ kind: 'set-bus', partId: part.id, bus: next }] })
+  const mux = inOrder(design.parts).find(({ value }) => value.kind === 'mux-i2c-8')
+  if (mux) {
+    const branch = [0, 1, 2, 3, 4, 5, 6, 7].find((n) => !Object.values(design.parts).some((q) => q.bus === `${mux.id}:${n}`))
+    if (branch !== undefined) out.push({ label: `Branch ${branch} of ${mux.value.label}`, edits: [{ kind: 'set-bus', partId: part.id, bus: `${mux.id}:${branch}` }] })
+  } else if (free === undefined && catalog.parts['mux-i2c-8']) {
+    const id = `mx${part.id}`.slice(0, 24)
+    out.push({
+      label: 'Add a multiplexer', edits: [
+        { kind: 'add-part', partId: id, part: 'mux-i2c-8', label: 'Multiplexer', signals: [] },
+        { kind: 'set-bus', partId: part.id, bus: `${id}:0` },
+      ],
+    })
+  }
+  return out
+}

@@ -1,0 +1,99 @@
+import type { Board } from '../catalog/board'
+import type { Catalog } from '../catalog/catalog'
+import type { PartKind } from '../catalog/part'
+import { applyEdit } from '../design/apply'
+import { type Design, inOrder } from '../design/design'
+import type { EditBody } from '../design/edit'
+import type { Conflict } from './conflict'
+import { planLines } from './lines'
+import { planPins } from './planPins'
+import { rankBoards } from './rankBoards'
+
+export interface WishRemedy { label: string; edits: EditBody[] }
+
+/** A way out of a conflict that has been tried: what would still lack a pin after it. */
+export interface Freeing extends WishRemedy { what: string; leaves: number }
+
+/** Wishes of a conflict that can be given up at a click. Each ends that conflict, since it is irreducible. */
+export function wishRemedies(conflict: Conflict): WishRemedy[] {
+  return conflict.members.flatMap((m): WishRemedy[] => {
+    if (m.kind === 'lock') return [{ label: `Unlock ${m.pin}`, edits: [{ kind: 'unlock', line: m.line }] }]
+    if (m.kind === 'kept-free') return [{ label: `Give ${m.pin} back`, edits: [{ kind: 'keep-free', pin: m.pin, free: false }] }]
+    if (m.kind === 'wakes') return [{ label: `${m.words.split(' is to ')[0] ?? 'It'} need not end the sleep`, edits: [{ kind: 'set-part', partId: m.partId, setting: 'wakes', value: 'no' }] }]
+    return []
+  })
+}
+
+/** Every way out that helps, tried on a copy: what is given up, shared, gathered, moved to another bus or board. Fewest open lines first. */
+export function freeingEdits(design: Design, catalog: Catalog, newId: () => string): Freeing[] {
+  const board = catalog.boards[design.board.id]
+  if (!board) return []
+  const plan = planPins(design, catalog)
+  if (plan.kind !== 'impossible') return []
+  const before = openLines(design, catalog)
+  const wishes = plan.conflicts.flatMap((c) => wishRemedies(c).map((r) => ({ ...r, what: 'a wish given up' })))
+  const candidates = [...wishes, ...sharing(design, catalog), ...buses(design, catalog, board), ...gathering(design, catalog, newId)]
+  const tried = candidates.flatMap((c): Freeing[] => {
+    const after = applyAll(design, c.edits, catalog)
+    if (!after) return []
+    const leaves = openLines(after, catalog)
+    return leaves < before ? [{ ...c, leaves }] : []
+  })
+  const other = rankBoards(design, catalog).filter((r) => r.board !== design.board.id && r.carries).slice(0, 2).map((r): Freeing => ({
+    label: `Take the ${r.name.split(',')[0] ?? r.name}`, what: `another board: cost ${r.cost}, ${r.free} pins stay free`, edits: [{ kind: 'choose-board', board: r.board }], leaves: 0,
+  }))
+  return [...tried, ...other].sort((a, b) => a.leaves - b.leaves || a.edits.length - b.edits.length)
+}
+
+export function applyAll(design: Design, edits: readonly EditBody[], catalog: Catalog): Design | null {
+  let at = design
+  for (const edit of edits) {
+    const applied = applyEdit(at, edit, catalog)
+    if (!applied.ok) return null
+    at = applied.design
+  }
+  return at
+}
+
+/** Lines no plan can serve, moves allowed. */
+function openLines(design: Design, catalog: Catalog): number {
+  if (planPins(design, catalog, { past: 'kept', conflicts: 'unsaid' }).kind === 'planned') return 0
+  return planLines(design, catalog).filter((l) => design.plan.pins[l.key] === undefined).length
+}
+
+type Candidate = WishRemedy & { what: string }
+
+/** Thermometers that may share one line. */
+function sharing(design: Design, catalog: Catalog): Candidate[] {
+  const own = inOrder(design.parts).filter(({ value: p }) => p.bus === null && busKindOf(catalog.parts[p.kind]) === 'one-wire')
+  if (own.length < 2) return []
+  return [{ label: `Put ${own.length} one-wire parts on one line`, what: 'each answers to its own number', edits: own.map(({ id }) => ({ kind: 'set-bus', partId: id, bus: 'a' })) }]
+}
+
+/** A second bus given up where the chip has only one. */
+function buses(design: Design, catalog: Catalog, board: Board): Candidate[] {
+  if (board.peripherals.i2c.routing === 'software') return []
+  const beyond = inOrder(design.parts).filter(({ value: p }) => busKindOf(catalog.parts[p.kind]) === 'i2c' && p.bus !== null && p.bus !== 'a' && !p.bus.includes(':'))
+  return beyond.length === 0 ? [] : [{ label: 'Put all on one I²C bus', what: 'addresses must then differ', edits: beyond.map(({ id }) => ({ kind: 'set-bus', partId: id, bus: 'a' })) }]
+}
+
+/** Push buttons together in a matrix, a ladder or behind an expander: the smallest of each that takes them all. */
+function gathering(design: Design, catalog: Catalog, newId: () => string): Candidate[] {
+  const buttons = inOrder(design.parts).filter(({ value: p }) => catalog.parts[p.kind]?.channels.every((c) => c.driver === 'button') && catalog.parts[p.kind]?.channels.length === 1)
+  if (buttons.length < 3) return []
+  const ids = buttons.map((b) => b.id)
+  const takes = (kind: PartKind) => kind.channels.filter((c) => c.driver === 'keys').length
+  const ways: [RegExp, string][] = [[/^keys-matrix/, 'rows and columns, a diode each'], [/^keys-ladder/, 'one analog line, told apart by voltage'], [/^expander/, 'two bus lines']]
+  return ways.flatMap(([id, what]): Candidate[] => {
+    const fitting = Object.values(catalog.parts).filter((k) => id.test(k.id)).sort((a, b) => takes(a) - takes(b))
+    const all = fitting.find((k) => takes(k) >= ids.length)
+    const kind = all ?? fitting.at(-1)
+    if (!kind) return []
+    const taken = ids.slice(0, takes(kind))
+    return [{ label: `Gather ${taken.length} buttons: ${kind.name.toLowerCase()}`, what, edits: [{ kind: 'gather', partIds: taken, part: kind.id, partId: newId(), label: kind.name }] }]
+  })
+}
+
+function busKindOf(kind: PartKind | undefined): string | undefined {
+  return kind?.terminals.flatMap((t) => (t.role === 'line' && t.bus ? [t.bus.kind] : []))[0]
+}
