@@ -11,10 +11,11 @@ import type { Product } from '../src/server/product'
 import { catalog, slipTank } from '../tests/support/designs'
 import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../tests/support/product'
 import { fuzz } from './fuzz'
+import { plans } from './plans'
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits broker start stall fuzz` for some of it.
+ * alternate. `npm run bench`, or `npm run bench -- edits plans broker start stall fuzz` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 3
@@ -147,6 +148,7 @@ async function stall(): Promise<void> {
 }
 
 if (does('edits')) edits()
+if (does('plans')) rows.push(...(await plans()))
 if (does('broker')) await broker()
 if (does('start')) await start()
 if (does('stall')) await stall()

@@ -3,16 +3,16 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { Button, Form, Modal } from 'react-bootstrap'
 import { z } from 'zod'
-import { builtInCatalog } from '@/core/catalog/catalog'
 import { nameSchema } from '@/core/design/design'
 import { ask } from '@/ui/live/api'
 import { author, useLive } from '@/ui/live/store'
 
-const formSchema = z.object({ name: nameSchema, area: z.string().max(60, 'a place of at most 60 characters'), board: z.enum(Object.keys(builtInCatalog.boards)) })
+const formSchema = z.object({ name: nameSchema, area: z.string().max(60, 'a place of at most 60 characters'), board: z.string().min(1) })
 
 /** Begins a node: its name, its place and a board; the board can be changed later and the design survives. */
 export function NewNode({ show, onHide }: { show: boolean; onHide: () => void }) {
   const router = useRouter()
+  const boards = useLive((s) => s.catalog.boards)
   const places = useLive((s) => s.shop.places)
   const [problem, setProblem] = useState<{ field: string; text: string } | null>(null)
   const submit = async (e: React.FormEvent<HTMLFormElement>) => {
@@ -35,7 +35,7 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
           <div><Form.Label htmlFor="nn-area">where it will be</Form.Label><Form.Control id="nn-area" name="area" autoComplete="off" list="nn-places" /><datalist id="nn-places">{places.map((p) => <option key={p} value={p} />)}</datalist>{said('area')}</div>
           <div>
             <Form.Label htmlFor="nn-board">board</Form.Label>
-            <Form.Select id="nn-board" name="board">{Object.values(builtInCatalog.boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}</Form.Select>
+            <Form.Select id="nn-board" name="board">{Object.values(boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}</Form.Select>
           </div>
           <div style={{ display: 'flex', gap: 8 }}><Button type="submit">Begin</Button><Button variant="quiet" onClick={onHide}>Not now</Button></div>
         </Form>

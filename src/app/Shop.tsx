@@ -3,7 +3,6 @@ import type { Access } from '@/core/catalog/part'
 import Link from 'next/link'
 import { useEffect, useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
-import { builtInCatalog } from '@/core/catalog/catalog'
 import { derive } from '@/core/derive/derive'
 import { countWords } from '@/ui/findings/Margin'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
@@ -17,13 +16,13 @@ import { NewNode } from './NewNode'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
-  const { loaded, nodes, order, shop: { name: shop }, counts } = useLive()
+  const { loaded, nodes, order, shop: { name: shop }, counts, catalog } = useLive()
   const [adding, setAdding] = useState(false)
   const now = useClock()
   const views = useMemo(() => order.flatMap((id) => {
     const node = nodes[id]
-    return node ? [{ node, ...derive(node.design, builtInCatalog, new Set(node.live.acknowledged)) }] : []
-  }), [nodes, order])
+    return node ? [{ node, ...derive(node.design, catalog, new Set(node.live.acknowledged)) }] : []
+  }), [nodes, order, catalog])
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -65,7 +64,7 @@ export function Shop() {
                 {views.map(({ node, rows, findings }) => (
                   <tr key={node.id}>
                     <td><Link className="name" href={`/node/${node.design.slug}`}>{node.design.name}</Link><small>{node.design.area}</small></td>
-                    <td style={{ maxWidth: 240 }}>{rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}<small>{builtInCatalog.boards[node.design.board.id]?.name}</small></td>
+                    <td style={{ maxWidth: 240 }}>{rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}<small>{catalog.boards[node.design.board.id]?.name}</small></td>
                     <td><SmallThreads rows={rows} /></td>
                     <td><span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>{findings[0] && <SeverityMark severity={findings[0].severity} />}{countWords(findings)}</span></td>
                     <td>{heardWords(node, now)}<small>{node.live.status?.is ?? 'not connected yet'}</small></td>

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import fs from 'node:fs'
 import path from 'node:path'
 import { z } from 'zod'
-import { builtInCatalog } from '../core/catalog/catalog'
+import type { Catalog, CatalogItems } from '../core/catalog/catalog'
 import { designSchema, type Design } from '../core/design/design'
 import { compile, packageText } from '../core/nodefile/compile'
 import { canonicalJson } from '../core/hash/canonicalJson'
@@ -23,6 +23,7 @@ import type { ShopView, Snapshot } from './live/protocol'
 import { LiveStream } from './live/stream'
 import { Workshop } from './nodes/workshop'
 import { openSealer, type Sealer } from './secrets/sealer'
+import { Shelf } from './shelf/shelf'
 
 export interface ProductOptions {
   project: string
@@ -60,7 +61,6 @@ const demoSettings: ShopSettings = {
 
 /** The running product: database, broker, ingest and the live view. One per process. */
 export class Product {
-  readonly catalog = builtInCatalog
   readonly root = DEFAULT_ROOT
   private connected = new Set<string>()
   private link: { up: boolean; why: string | null } = { up: true, why: null }
@@ -69,7 +69,7 @@ export class Product {
   private constructor(
     readonly options: ProductOptions, readonly db: Database, readonly logins: Logins,
     readonly stream: LiveStream, readonly workshop: Workshop, private broker: Broker | null, readonly ingest: Ingest,
-    private kept: ShopSettings, readonly sealer: Sealer,
+    private kept: ShopSettings, readonly sealer: Sealer, private readonly shelf: Shelf,
   ) {}
 
   static async start(options: ProductOptions): Promise<Product> {
@@ -80,11 +80,12 @@ export class Product {
     })
     const logins = await Logins.load(db)
     const stream = new LiveStream()
-    const workshop = await Workshop.load(db, builtInCatalog, stream)
+    const shelf = await Shelf.load(db)
+    const workshop = await Workshop.load(db, shelf, stream)
     let product: Product | null = null
-    const ingest = new Ingest({ db, catalog: builtInCatalog, root: DEFAULT_ROOT, workshop, stream, clients: () => product?.broker?.clients ?? 0 })
+    const ingest = new Ingest({ db, shelf, root: DEFAULT_ROOT, workshop, stream, clients: () => product?.broker?.clients ?? 0 })
     const settings = await readSetting(db, 'shop', shopSettingsSchema) ?? (options.demo ? demoSettings : firstSettings)
-    product = new Product(options, db, logins, stream, workshop, null, ingest, settings, openSealer(options.dataFolder, options.passphrase))
+    product = new Product(options, db, logins, stream, workshop, null, ingest, settings, openSealer(options.dataFolder, options.passphrase), shelf)
     if (options.demo) await product.prepareDemo(options.demo)
     await product.startBroker()
     return product
@@ -95,6 +96,18 @@ export class Product {
     const { broker } = this.kept
     const outside = broker.kind === 'outside' ? brokerParts(broker.url) : null
     return outside ? { host: outside.host, port: outside.port, root: this.root } : { host: this.options.reachedAs ?? this.options.host, port: this.options.mqttPort, root: this.root }
+  }
+
+  get catalog(): Catalog {
+    return this.shelf.catalog
+  }
+
+  /** Puts catalogue items on the shelf, all or none; the reason when one may not be. */
+  async bringIn(items: CatalogItems): Promise<string | null> {
+    if (items.boards.length + items.parts.length === 0) return null
+    const clash = await this.shelf.add(items)
+    if (clash === null) this.stream.emit({ kind: 'shelf', items: this.shelf.items })
+    return clash
   }
 
   get settings(): ShopSettings {
@@ -121,7 +134,7 @@ export class Product {
   snapshot(): Snapshot {
     return {
       nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, counts: { ...this.ingest.counts },
-      troubles: this.ingest.troubles, demo: this.options.demo !== null, shop: this.shopView(),
+      troubles: this.ingest.troubles, demo: this.options.demo !== null, shop: this.shopView(), items: this.shelf.items,
     }
   }
 

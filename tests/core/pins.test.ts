@@ -6,7 +6,7 @@ import type { Design } from '../../src/core/design/design'
 import { explainPin } from '../../src/core/pins/explainPin'
 import { planLines } from '../../src/core/pins/lines'
 import { NEVER } from '../../src/core/pins/lsap'
-import { planPins, priceOf } from '../../src/core/pins/planPins'
+import { planPins } from '../../src/core/pins/planPins'
 import { solve } from '../../src/core/pins/solve'
 import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
 

@@ -29,4 +29,9 @@ export function addPart(partId: string, part: string): EditBody {
   return { kind: 'add-part', partId, part, label: partId, signals: [{ id: `s${partId}`, channel: CHANNEL[part] ?? '' }] }
 }
 
+/** Edits that add parts of these kinds, without signals. */
+export function addParts(kinds: readonly string[]): EditBody[] {
+  return kinds.map((part, i) => ({ kind: 'add-part', partId: `q${i}q`, part, label: `${part} ${i}`.slice(0, 60), signals: [] }))
+}
+
 export const PARTS = Object.keys(CHANNEL)

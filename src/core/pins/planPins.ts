@@ -26,8 +26,8 @@ export type PinPlan =
 export interface PlanOptions {
   /** `kept` weighs made wires, then moved lines, then cost; `afresh` weighs cost first and moves only for it. */
   past: 'kept' | 'afresh'
-  /** Asked now and then; true ends the search with what is known. */
-  stop?: () => boolean
+  /** Asked now and then with the best plan so far, if there is one; true ends the search with it. */
+  stop?: (at: { explored: number; best: PinPlan | null }) => boolean
   /** Plans these lines alone. */
   only?: ReadonlySet<LineKey>
   /** `unsaid` leaves out why nothing can be planned. */
@@ -60,7 +60,7 @@ export function planPins(design: Design, catalog: Catalog, options: PlanOptions 
     for (const variant of busVariants(board, lines)) {
       const cost = Float64Array.from(rows.flatMap((row, r) => pins.map((pin, c) => (inVariant(variant, lines[r], pin) ? row[c] ?? NEVER : NEVER))))
       const problem: Problem = { rows: lines.length, columns: pins.length, cost, couplings, twins: twinsOf(lines, (r) => cost.subarray(r * pins.length, (r + 1) * pins.length).join(' ')) }
-      const found = solve(problem, { below: weight, stop: options.stop })
+      const found = solve(problem, { below: weight, stop: options.stop && ((at) => options.stop?.({ explored: explored + at.explored, best: planned(at.columns ?? best, Math.min(bound, at.bound), false, explored + at.explored) }) ?? false) })
       explored += found.explored
       if (found.columns) {
         best = found.columns
@@ -74,10 +74,16 @@ export function planPins(design: Design, catalog: Catalog, options: PlanOptions 
     }
   }
   if (!best) return proven ? { kind: 'impossible', conflicts: options.conflicts === 'unsaid' ? [] : findConflicts(design, board, lines), explored } : { kind: 'stopped', explored }
-  const columns = best
-  const chosen = Object.fromEntries(lines.map((l, r) => [l.key, pins[columns[r] ?? 0]?.label ?? '']))
-  const price = priceOf(design, board, lines, chosen)
-  return { kind: 'planned', pins: chosen, price, moves: movesOf(design, lines, chosen), proven, bound: proven ? price : levels(bound, options.past), explored }
+  return planned(best, bound, proven, explored)
+
+  function planned(columns: number[], lowest: number, isProven: boolean, seen: number): PinPlan
+  function planned(columns: number[] | null, lowest: number, isProven: boolean, seen: number): PinPlan | null
+  function planned(columns: number[] | null, lowest: number, isProven: boolean, seen: number): PinPlan | null {
+    if (!columns || !board) return null
+    const chosen = Object.fromEntries(lines.map((l, r) => [l.key, pins[columns[r] ?? 0]?.label ?? '']))
+    const price = priceOf(design, board, lines, chosen)
+    return { kind: 'planned', pins: chosen, price, moves: movesOf(design, lines, chosen), proven: isProven, bound: isProven ? price : levels(lowest, options.past), explored: seen }
+  }
 }
 
 /** Weight of a place for a line: its own price and that of moving there. */

@@ -25,144 +25,251 @@ export interface Solution {
   explored: number
 }
 
-interface Open { assignment: Assignment; bound: number }
+/** How far a search has come; `columns` is the best so far. */
+export type Progress = Omit<Solution, 'proven'>
+
+/** A part of the search: an assignment with its forbidden places, and for each coupling the span its price must lie in. */
+interface Open { assignment: Assignment; low: Float64Array; high: Float64Array; bound: number }
 
 /**
- * The lightest assignment of rows to different columns, proven: depth-first branch and bound over the rows that are coupled; everything
- * else, and the bound at every node, is an assignment problem solved exactly. `below` prunes what an earlier solution beats already.
- * `stop` is asked now and then; when it says so the best so far is given with the bound that is left.
+ * The lightest assignment of rows to different columns, proven: branch and bound, the lowest bound first. The bound at every node is an
+ * assignment problem solved exactly, with what couplings will add at least. A coupling that costs more than its bound is split by its price (the
+ * cheapest, or more), which raises the bound at once; only what must have an exact price is split by places. `below` prunes what an
+ * earlier solution beats already. `stop` is asked now and then; when it says so the best so far is given with the bound that is left.
  */
-export function solve(problem: Problem, options: { below?: number; stop?: () => boolean } = {}): Solution {
-  const { rows, columns, couplings } = problem
-  const root = new Assignment(rows, columns)
-  for (let r = 0; r < rows; r++) for (let c = 0; c < columns; c++) root.cost[r * columns + c] = problem.cost[r * columns + c] ?? NEVER
-  let best: number[] | null = null
-  let weight = options.below ?? NEVER
-  let explored = 0
-  const stack: Open[] = []
+export function solve(problem: Problem, options: { below?: number; stop?: (at: Progress) => boolean } = {}): Solution {
+  const search = new Search(problem, options.below ?? NEVER)
+  const proven = search.run(options.stop ?? (() => false))
+  return { columns: search.best, weight: search.weight, bound: proven ? search.weight : search.leastOpen, proven, explored: Math.max(search.explored, 1) }
+}
 
-  const enter = (assignment: Assignment): Open | null => {
-    const bound = tighten(problem, assignment)
-    if (bound >= weight) return null
-    const { excess, broken } = price(problem, assignment)
-    if (!broken && bound + excess < weight) {
-      weight = bound + excess
-      best = Array.from(assignment.columnOf.subarray(0, rows))
-    }
-    return excess === 0 && !broken ? null : { assignment, bound }
+/** Open parts of the search by their bound; of equal ones the latest first. Few bounds differ, so each has a pile. */
+class Frontier {
+  private readonly piles = new Map<number, Open[]>()
+
+  put(node: Open): void {
+    const pile = this.piles.get(node.bound)
+    if (pile) pile.push(node)
+    else this.piles.set(node.bound, [node])
   }
-  const first = enter(root)
-  if (first) stack.push(first)
-  while (stack.length > 0) {
-    const node = stack.pop()
-    if (!node || node.bound >= weight) continue
-    explored += 1
-    if (options.stop && explored % 64 === 0 && options.stop()) {
-      return { columns: best, weight, bound: Math.min(weight, node.bound, ...stack.map((n) => n.bound)), proven: false, explored }
+
+  take(): Open | undefined {
+    let least = Infinity
+    for (const bound of this.piles.keys()) if (bound < least) least = bound
+    const pile = this.piles.get(least)
+    const node = pile?.pop()
+    if (pile?.length === 0) this.piles.delete(least)
+    return node
+  }
+}
+
+/** Row by row the other columns, by rising price. */
+function cheapestFirst(columns: number, price: (from: number, to: number) => number): Int16Array {
+  const all = Array.from({ length: columns }, (_, i) => i)
+  return Int16Array.from(all.flatMap((from) => [...all].sort((x, y) => price(from, x) - price(from, y) || x - y)))
+}
+
+class Search {
+  best: number[] | null = null
+  explored = 0
+  leastOpen = 0
+  private readonly open = new Frontier()
+  /** For each coupling the partners of every column, cheapest first: seen from the first row and from the second. */
+  private readonly partners: { ofA: Int16Array; ofB: Int16Array }[]
+  private readonly added: Float64Array
+
+  constructor(private readonly p: Problem, public weight: number) {
+    const { rows, columns, couplings } = p
+    const known = new Map<Float64Array, { ofA: Int16Array; ofB: Int16Array }>()
+    this.partners = couplings.map(({ table }) => {
+      const sorted = known.get(table) ?? { ofA: cheapestFirst(columns, (p, q) => table[p * columns + q] ?? 0), ofB: cheapestFirst(columns, (q, p) => table[p * columns + q] ?? 0) }
+      known.set(table, sorted)
+      return sorted
+    })
+    this.added = new Float64Array(rows * columns)
+  }
+
+  /** True when everything has been looked through or ruled out. */
+  run(stop: (at: Progress) => boolean): boolean {
+    const { rows, columns, couplings, cost } = this.p
+    const root = new Assignment(rows, columns)
+    for (let r = 0; r < rows; r++) for (let c = 0; c < columns; c++) root.cost[r * columns + c] = cost[r * columns + c] ?? NEVER
+    this.enter({ assignment: root, low: new Float64Array(couplings.length), high: new Float64Array(couplings.length).fill(NEVER - 1), bound: 0 })
+    for (let node = this.open.take(); node && node.bound < this.weight; node = this.open.take()) {
+      this.explored += 1
+      if (this.explored % 64 === 0 && stop({ explored: this.explored, columns: this.best, weight: this.weight, bound: node.bound })) {
+        this.leastOpen = node.bound
+        return false
+      }
+      // Among equal bounds the last put in comes out first: the most promising child goes in last.
+      for (const child of this.split(node).sort((x, y) => y.bound - x.bound)) this.open.put(child)
     }
-    const row = branchRow(problem, node.assignment)
-    const children: Open[] = []
+    return true
+  }
+
+  /** Works out the bound of a node and whether its assignment is better than the best; puts it on the stack when it is worth splitting. */
+  private enter(node: Open): void {
+    const open = this.judge(node)
+    if (open) this.open.put(open)
+  }
+
+  private judge(node: Open): Open | null {
+    const bound = this.tighten(node)
+    if (bound >= this.weight) return null
+    const total = this.price(node.assignment)
+    if (total < this.weight) {
+      this.weight = total
+      this.best = Array.from(node.assignment.columnOf.subarray(0, this.p.rows))
+    }
+    return total === bound ? null : { ...node, bound }
+  }
+
+  private split(node: Open): Open[] {
+    const { columns, couplings } = this.p
+    const { assignment, low, high } = node
+    let worst = 0
+    let chosen = -1
+    let tightest = Infinity
+    let row = -1
+    const narrow = (r: number) => {
+      const n = this.options(assignment, r)
+      if (n > 1 && n < tightest) {
+        tightest = n
+        row = r
+      }
+    }
+    couplings.forEach(({ a, b, table }, k) => {
+      const t = table[(assignment.columnOf[a] ?? 0) * columns + (assignment.columnOf[b] ?? 0)] ?? 0
+      if (t > (high[k] ?? 0)) [a, b].forEach(narrow)
+      else if (t - (low[k] ?? 0) > worst) {
+        worst = t - (low[k] ?? 0)
+        chosen = k
+      }
+    })
+    // What must have an exact price and has not is settled first; then the coupling that is dearest beyond its bound.
+    if (row === -1 && chosen !== -1) return this.splitByPrice(node, chosen)
+    if (row === -1) couplings.forEach(({ a, b }) => [a, b].forEach(narrow))
+    return row === -1 ? [] : this.splitByPlace(node, row)
+  }
+
+  /** The cheapest price a coupling can have, or more than that. */
+  private splitByPrice(node: Open, k: number): Open[] {
+    const cheapest = this.leastPrice(node, k)
+    const out: Open[] = []
+    const narrowed = (low: number, high: number) => {
+      const child: Open = { assignment: node.assignment.clone(), low: node.low.slice(), high: node.high.slice(), bound: 0 }
+      child.low[k] = low
+      child.high[k] = high
+      const open = this.judge(child)
+      if (open) out.push(open)
+    }
+    narrowed(cheapest, cheapest)
+    const next = this.leastPrice({ ...node, low: node.low.map((l, i) => (i === k ? cheapest + 1 : l)) }, k)
+    if (next < NEVER) narrowed(next, node.high[k] ?? 0)
+    return out
+  }
+
+  private splitByPlace(node: Open, row: number): Open[] {
+    const { columns } = this.p
+    const out: Open[] = []
     for (let c = 0; c < columns; c++) {
       if ((node.assignment.cost[row * columns + c] ?? NEVER) >= NEVER) continue
-      if (node.bound + Math.max(0, node.assignment.reduced(row, c)) >= weight) continue
-      const child = node.assignment.clone()
-      child.fix(row, c)
-      if (!keepOrder(problem, child, row, c)) continue
-      const open = enter(child)
-      if (open) children.push(open)
+      if (node.bound + Math.max(0, node.assignment.reduced(row, c)) >= this.weight) continue
+      const child: Open = { assignment: node.assignment.clone(), low: node.low, high: node.high, bound: 0 }
+      child.assignment.fix(row, c)
+      this.keepOrder(child.assignment, row, c)
+      const open = this.judge(child)
+      if (open) out.push(open)
     }
-    children.sort((x, y) => y.bound - x.bound)
-    for (const child of children) if (child.bound < weight) stack.push(child)
+    return out
   }
-  return { columns: best, weight, bound: weight, proven: true, explored: Math.max(explored, 1) }
 
-  function branchRow(p: Problem, assignment: Assignment): number {
-    let worst = -1
-    let row = -1
-    for (const { a, b, table } of p.couplings) {
-      const [pa, pb] = [assignment.columnOf[a] ?? 0, assignment.columnOf[b] ?? 0]
-      const over = table[pa * columns + pb] ?? 0
-      if (over === 0) continue
-      const [na, nb] = [optionsOf(assignment, a), optionsOf(assignment, b)]
-      if (na <= 1 && nb <= 1) continue
-      if (over > worst) {
-        worst = over
-        row = nb <= 1 || (na > 1 && na <= nb) ? a : b
-      }
-    }
-    if (row !== -1) return row
-    // The excess stems from bounds raised at rows that are not yet settled: take any coupled row that still has a choice.
-    for (const { a, b } of couplings) for (const r of [a, b]) if (optionsOf(assignment, r) > 1) return r
-    return 0
+  private options(assignment: Assignment, row: number): number {
+    let n = 0
+    for (let c = 0; c < this.p.columns; c++) if ((assignment.cost[row * this.p.columns + c] ?? NEVER) < NEVER) n += 1
+    return n
   }
-}
 
-function optionsOf(assignment: Assignment, row: number): number {
-  let n = 0
-  for (let c = 0; c < assignment.columns; c++) if ((assignment.cost[row * assignment.columns + c] ?? NEVER) < NEVER) n += 1
-  return n
-}
-
-/** Raises every coupled row's costs to what its partner will add at least; gives the bound. What was added is remembered in the costs. */
-function tighten(problem: Problem, assignment: Assignment): number {
-  const { columns, couplings, cost } = problem
-  if (couplings.length === 0) return assignment.solve()
-  const added = new Float64Array(problem.rows * columns)
-  for (const { a, b, table } of couplings) {
+  private leastPrice({ assignment, low, high }: Open, k: number): number {
+    const { columns, couplings } = this.p
+    const { a, b, table } = couplings[k] as Coupling
+    let least = NEVER
     for (let p = 0; p < columns; p++) {
       if ((assignment.cost[a * columns + p] ?? NEVER) >= NEVER) continue
-      let least = NEVER
-      for (let q = 0; q < columns && least > 0; q++) {
-        if (q === p || (assignment.cost[b * columns + q] ?? NEVER) >= NEVER) continue
-        least = Math.min(least, table[p * columns + q] ?? 0)
+      for (let q = 0; q < columns; q++) {
+        const t = table[p * columns + q] ?? 0
+        if (q !== p && t < least && t >= (low[k] ?? 0) && t <= (high[k] ?? 0) && (assignment.cost[b * columns + q] ?? NEVER) < NEVER) least = t
       }
-      if (least >= NEVER) assignment.raise(a, p, NEVER)
-      else added[a * columns + p] = (added[a * columns + p] ?? 0) + least
     }
-    // Only one end carries a coupling's price; the other end loses what cannot be at all.
-    for (let q = 0; q < columns; q++) {
-      if ((assignment.cost[b * columns + q] ?? NEVER) >= NEVER) continue
-      let possible = false
-      for (let p = 0; p < columns && !possible; p++) {
-        possible = p !== q && (assignment.cost[a * columns + p] ?? NEVER) < NEVER && (table[p * columns + q] ?? 0) < NEVER
+    return least
+  }
+
+  /** Raises every coupled row's costs to what its partner will add at least; gives the bound. What was added is remembered in the costs. */
+  private tighten({ assignment, low, high }: Open): number {
+    const { rows, columns, couplings, cost } = this.p
+    if (couplings.length === 0) return assignment.solve()
+    const now = assignment.cost
+    this.added.fill(0)
+    for (let k = 0; k < couplings.length; k++) {
+      const { a, b, table } = couplings[k] as Coupling
+      const [rowA, rowB] = [a * columns, b * columns]
+      const [from, to] = [low[k] ?? 0, high[k] ?? 0]
+      const { ofA, ofB } = this.partners[k] as { ofA: Int16Array; ofB: Int16Array }
+      for (let p = 0; p < columns; p++) {
+        if ((now[rowA + p] ?? 0) >= NEVER) continue
+        let least = NEVER
+        for (let i = 0; i < columns; i++) {
+          const q = ofA[p * columns + i] ?? 0
+          const t = table[p * columns + q] ?? 0
+          if (t > to) break
+          if (t < from || q === p || (now[rowB + q] ?? 0) >= NEVER) continue
+          least = t
+          break
+        }
+        if (least >= NEVER) assignment.raise(a, p, NEVER)
+        else this.added[rowA + p] = (this.added[rowA + p] ?? 0) + least
       }
-      if (!possible) assignment.raise(b, q, NEVER)
+      // Only one end carries a coupling's price; the other end loses what cannot be at all.
+      for (let q = 0; q < columns; q++) {
+        if ((now[rowB + q] ?? 0) >= NEVER) continue
+        let found = false
+        for (let i = 0; i < columns && !found; i++) {
+          const p = ofB[q * columns + i] ?? 0
+          const t = table[p * columns + q] ?? 0
+          if (t > to) break
+          found = t >= from && p !== q && (now[rowA + p] ?? 0) < NEVER
+        }
+        if (!found) assignment.raise(b, q, NEVER)
+      }
     }
-  }
-  for (let r = 0; r < problem.rows; r++) {
-    for (let c = 0; c < columns; c++) {
-      const more = added[r * columns + c] ?? 0
-      if (more > 0) assignment.raise(r, c, (cost[r * columns + c] ?? 0) + more)
+    for (let r = 0; r < rows; r++) {
+      for (let c = 0; c < columns; c++) {
+        const at = r * columns + c
+        const more = this.added[at] ?? 0
+        if (more > 0) assignment.raise(r, c, (cost[at] ?? 0) + more)
+      }
     }
+    return assignment.solve()
   }
-  return assignment.solve()
-}
 
-/** What the assignment at hand costs beyond its bound, and whether it breaks a coupling altogether. */
-function price({ rows, columns, cost, couplings }: Problem, assignment: Assignment): { excess: number; broken: boolean } {
-  let excess = 0
-  let broken = false
-  for (let r = 0; r < rows; r++) {
-    const c = assignment.columnOf[r] ?? 0
-    excess -= (assignment.cost[r * columns + c] ?? 0) - (cost[r * columns + c] ?? 0)
+  /** What the assignment at hand costs in truth. */
+  private price(assignment: Assignment): number {
+    const { rows, columns, cost, couplings } = this.p
+    let total = 0
+    for (let r = 0; r < rows; r++) total += cost[r * columns + (assignment.columnOf[r] ?? 0)] ?? 0
+    for (const { a, b, table } of couplings) total += table[(assignment.columnOf[a] ?? 0) * columns + (assignment.columnOf[b] ?? 0)] ?? 0
+    return Math.min(total, NEVER)
   }
-  for (const { a, b, table } of couplings) {
-    const together = table[(assignment.columnOf[a] ?? 0) * columns + (assignment.columnOf[b] ?? 0)] ?? 0
-    if (together >= NEVER) broken = true
-    else excess += together
-  }
-  return { excess, broken }
-}
 
-/** Of units that are alike only the order of their columns is looked at, not every exchange. False when the order cannot be kept. */
-function keepOrder({ columns, twins }: Problem, assignment: Assignment, row: number, column: number): boolean {
-  for (const { units } of twins) {
-    const at = units.findIndex((rows) => rows[0] === row)
-    if (at === -1) continue
-    for (const [i, rows] of units.entries()) {
-      if (i === at || rows[0] === undefined) continue
-      for (let c = 0; c < columns; c++) if (i > at ? c < column : c > column) assignment.raise(rows[0], c, NEVER)
+  /** Of units that are alike only the order of their columns is looked at, not every exchange. */
+  private keepOrder(assignment: Assignment, row: number, column: number): void {
+    for (const { units } of this.p.twins) {
+      const at = units.findIndex((rows) => rows[0] === row)
+      if (at === -1) continue
+      for (const [i, rows] of units.entries()) {
+        if (i === at || rows[0] === undefined) continue
+        for (let c = 0; c < this.p.columns; c++) if (i > at ? c < column : c > column) assignment.raise(rows[0], c, NEVER)
+      }
     }
   }
-  return true
 }

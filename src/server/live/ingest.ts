@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import type { Catalog } from '../../core/catalog/catalog'
 import type { Channel } from '../../core/catalog/part'
 import type { Design, Signal } from '../../core/design/design'
 import { configReportSchema, doneSchema, type Done, healthSchema, parseObject, parseScalar, statusSchema } from '../../core/publish/payload'
@@ -12,6 +11,7 @@ import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger } from './ledger'
 import type { Counts, LedgerRow, ListedEntity, Tape, Trouble } from './protocol'
+import type { Shelf } from '../shelf/shelf'
 import type { LiveStream } from './stream'
 
 const FLUSH_MS = 250
@@ -32,7 +32,7 @@ function kindOfValue(channel: Channel | undefined): 'number' | 'boolean' | 'stri
   return 'string'
 }
 
-export interface IngestOptions { db: Database; catalog: Catalog; root: string; workshop: Workshop; stream: LiveStream; clients: () => number }
+export interface IngestOptions { db: Database; shelf: Shelf; root: string; workshop: Workshop; stream: LiveStream; clients: () => number }
 
 /** What every message means: values to the live view and the database, the rest to whoever waits for it. */
 export class Ingest {
@@ -211,7 +211,7 @@ export class Ingest {
   private signalsOf(design: Design) {
     const known = this.signals.get(design)
     if (known) return known
-    const fresh = new Map(Object.entries(design.signals).map(([id, signal]) => [signal.slug, { id, signal, channel: channelOf(design, this.o.catalog, signal) }]))
+    const fresh = new Map(Object.entries(design.signals).map(([id, signal]) => [signal.slug, { id, signal, channel: channelOf(design, this.o.shelf.catalog, signal) }]))
     this.signals.set(design, fresh)
     return fresh
   }

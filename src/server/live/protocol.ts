@@ -1,3 +1,4 @@
+import type { CatalogItems } from '../../core/catalog/catalog'
 import type { Design } from '../../core/design/design'
 import type { EditBody } from '../../core/design/edit'
 import type { NodeHealth, NodeStatus, Scalar } from '../../core/publish/payload'
@@ -36,6 +37,7 @@ export type LiveEvent =
   | { kind: 'counts'; counts: Counts }
   | { kind: 'trouble'; trouble: Trouble }
   | { kind: 'shop'; shop: ShopView }
+  | { kind: 'shelf'; items: CatalogItems }
 
 export interface Snapshot {
   nodes: NodeState[]
@@ -45,6 +47,8 @@ export interface Snapshot {
   troubles: Trouble[]
   demo: boolean
   shop: ShopView
+  /** What the user has put on the shelf. */
+  items: CatalogItems
 }
 
 /** What pages know of the shop itself; no password is in it. */

@@ -1,4 +1,3 @@
-import type { Catalog } from '../../core/catalog/catalog'
 import { applyEdit } from '../../core/design/apply'
 import { type Design, RESERVED_SLUGS } from '../../core/design/design'
 import type { Edit } from '../../core/design/edit'
@@ -10,6 +9,7 @@ import { allNodes, editsAfter, editSeq, type EditRow, insertNode, saveEdit } fro
 import { allRunning, setRunning, slugsSinceRunning } from '../db/revisionRows'
 import type { NodeLive, NodeState } from '../live/protocol'
 import type { LiveStream } from '../live/stream'
+import type { Shelf } from '../shelf/shelf'
 
 export type EditOutcome =
   | { kind: 'saved'; seq: number }
@@ -26,10 +26,10 @@ export class Workshop {
   /** Slugs a node went by since the file it runs: its old topics stay its own until it has moved. */
   private formerSlugs = new Map<string, Set<string>>()
 
-  private constructor(private readonly db: Database, private readonly catalog: Catalog, private readonly stream: LiveStream) {}
+  private constructor(private readonly db: Database, private readonly shelf: Shelf, private readonly stream: LiveStream) {}
 
-  static async load(db: Database, catalog: Catalog, stream: LiveStream): Promise<Workshop> {
-    const shop = new Workshop(db, catalog, stream)
+  static async load(db: Database, shelf: Shelf, stream: LiveStream): Promise<Workshop> {
+    const shop = new Workshop(db, shelf, stream)
     for (const { id, design, seq } of await allNodes(db)) shop.nodes.set(id, { id, design, seq, live: nothingHeard() })
     for (const { node_id, revision, hash } of await allRunning(db)) shop.patch(node_id, { running: { revision, hash } })
     for (const { node_id, slug } of await slugsSinceRunning(db)) {
@@ -80,7 +80,7 @@ export class Workshop {
     const already = await editSeq(this.db, edit.id)
     if (already !== null) return { kind: 'saved', seq: already }
     if (edit.base !== node.seq) return { kind: 'behind', seq: node.seq, missed: await editsAfter(this.db, edit.node, edit.base) }
-    const applied = applyEdit(node.design, edit.body, this.catalog)
+    const applied = applyEdit(node.design, edit.body, this.shelf.catalog)
     if (!applied.ok) return { kind: 'refused', reason: applied.reason, accepts: applied.accepts }
     const clash = this.slugClash(edit.node, applied.design.slug)
     if (clash) return { kind: 'refused', reason: clash, accepts: 'a short name no other node has' }

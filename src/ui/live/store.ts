@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { create } from 'zustand'
-import { builtInCatalog } from '../../core/catalog/catalog'
+import { builtInCatalog, type Catalog, withItems } from '../../core/catalog/catalog'
 import { applyEdit } from '../../core/design/apply'
 import { type Change, invertChanges } from '../../core/design/changes'
 import type { Design } from '../../core/design/design'
@@ -42,6 +42,8 @@ interface State {
   troubles: Trouble[]
   demo: boolean
   shop: ShopView
+  /** Everything on the shelf. */
+  catalog: Catalog
   saving: Saving
   said: Said | null
 }
@@ -50,12 +52,11 @@ const noCounts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, client
 
 export const useLive = create<State>(() => ({
   link: 'connecting', loaded: false, nodes: {}, order: [], entities: [], tapes: {}, counts: noCounts, troubles: [],
-  demo: false, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null,
+  demo: false, catalog: builtInCatalog, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null,
 }))
 
 const get = useLive.getState
 const set = useLive.setState
-const catalog = builtInCatalog
 const RETRY_MS = 1500
 let saidCount = 0
 
@@ -73,6 +74,7 @@ export function setLink(link: Link): void {
 
 /** Everything anew, as after a start or a gap in the stream. Unsaved edits of this tab stay on top. */
 export function takeSnapshot(s: Snapshot): void {
+  set({ catalog: withItems(builtInCatalog, s.items) })
   const before = get().nodes
   const nodes = Object.fromEntries(s.nodes.map((n) => [n.id, clientNode(n, before[n.id])]))
   set({ loaded: true, nodes, order: s.nodes.map((n) => n.id), entities: s.entities, tapes: s.tapes, counts: s.counts, troubles: s.troubles, demo: s.demo, shop: s.shop })
@@ -80,7 +82,7 @@ export function takeSnapshot(s: Snapshot): void {
 }
 
 function clientNode(n: NodeState, old: ClientNode | undefined): ClientNode {
-  const based = rebase(n.design, old?.pending ?? [], [], catalog)
+  const based = rebase(n.design, old?.pending ?? [], [], get().catalog)
   tellDropped(based.dropped)
   return { id: n.id, server: n.design, seq: n.seq, design: based.design, pending: based.kept, undo: old?.undo ?? [], redo: old?.redo ?? [], live: n.live }
 }
@@ -97,6 +99,7 @@ export function takeEvent(event: LiveEvent): void {
     case 'tape': return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
     case 'counts': return set({ counts: event.counts })
     case 'shop': return set({ shop: event.shop })
+    case 'shelf': return set({ catalog: withItems(builtInCatalog, event.items) })
     case 'trouble': return set((s) => ({ troubles: [event.trouble, ...s.troubles].slice(0, 100) }))
   }
 }
@@ -110,14 +113,14 @@ function withNode(id: string, change: (node: ClientNode) => ClientNode): void {
 function takeEdit(id: string, seq: number, editId: string, body: EditBody): void {
   const node = get().nodes[id]
   if (!node || seq <= node.seq) return
-  const applied = applyEdit(node.server, body, catalog)
+  const applied = applyEdit(node.server, body, get().catalog)
   if (seq !== node.seq + 1 || !applied.ok) return void refresh()
   if (node.pending[0]?.id === editId) {
     put({ ...node, server: applied.design, seq, pending: node.pending.slice(1) })
     settleSaving()
     return
   }
-  const based = rebase(applied.design, node.pending, applied.changes, catalog)
+  const based = rebase(applied.design, node.pending, applied.changes, get().catalog)
   put({ ...node, server: applied.design, seq, design: based.design, pending: based.kept })
   tellDropped(based.dropped)
 }
@@ -166,7 +169,7 @@ function perform(node: ClientNode, body: EditBody): { node: ClientNode; step: St
     say(checked.error.issues[0]?.message ?? 'This cannot be done.', 'refused')
     return null
   }
-  const applied = applyEdit(node.design, body, catalog)
+  const applied = applyEdit(node.design, body, get().catalog)
   if (!applied.ok) {
     say(`${capital(applied.reason)}.`, 'refused', applied.accepts)
     return null
@@ -243,7 +246,7 @@ function settleSaving(): void {
 
 function drop(id: string, edit: PendingEdit, reason: string, accepts: string | null): void {
   withNode(id, (n) => {
-    const based = rebase(n.server, n.pending.filter((p) => p.id !== edit.id), [], catalog)
+    const based = rebase(n.server, n.pending.filter((p) => p.id !== edit.id), [], get().catalog)
     return { ...n, design: based.design, pending: based.kept, undo: n.undo.slice(0, -1) }
   })
   say(`“${edit.words}” was refused: ${reason}`, 'refused', accepts)

@@ -1,7 +1,7 @@
 'use client'
 import { useParams } from 'next/navigation'
 import { useMemo } from 'react'
-import { type Catalog, builtInCatalog } from '../../core/catalog/catalog'
+import type { Catalog } from '../../core/catalog/catalog'
 import type { Board } from '../../core/catalog/board'
 import { derive, type Derived } from '../../core/derive/derive'
 import { type ClientNode, useLive } from './store'
@@ -13,8 +13,9 @@ export function useNode(): NodeView | null {
   const { slug } = useParams<{ slug: string }>()
   const node = useLive((s) => s.order.map((id) => s.nodes[id]).find((n) => n?.design.slug === slug || n?.id === slug))
   const design = node?.design
+  const catalog = useLive((s) => s.catalog)
   const acknowledged = node?.live.acknowledged
-  const derived = useMemo(() => (design ? derive(design, builtInCatalog, new Set(acknowledged)) : null), [design, acknowledged])
-  const board = design && builtInCatalog.boards[design.board.id]
-  return useMemo(() => (node && board && derived ? { node, board, catalog: builtInCatalog, derived } : null), [node, board, derived])
+  const derived = useMemo(() => (design ? derive(design, catalog, new Set(acknowledged)) : null), [design, catalog, acknowledged])
+  const board = design && catalog.boards[design.board.id]
+  return useMemo(() => (node && board && derived ? { node, board, catalog, derived } : null), [node, board, catalog, derived])
 }

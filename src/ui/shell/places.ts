@@ -1,6 +1,6 @@
 import type { Place } from './Shell'
 
-export const SHOP_PLACES: Place[] = [{ digit: 'S', name: 'Shop', href: '/' }, { digit: 'L', name: 'Ledger', href: '/ledger' }, { digit: ',', name: 'Settings', href: '/settings' }]
+export const SHOP_PLACES: Place[] = [{ digit: 'S', name: 'Shop', href: '/' }, { digit: 'H', name: 'Shelf', href: '/shelf' }, { digit: 'L', name: 'Ledger', href: '/ledger' }, { digit: ',', name: 'Settings', href: '/settings' }]
 
 /** Benches in the order of the work, each with its fixed digit. */
 export function benchPlaces(slug: string): Place[] {

@@ -1,6 +1,7 @@
 'use client'
 import { useMemo } from 'react'
 import type { PartKind } from '@/core/catalog/part'
+import type { Design } from '@/core/design/design'
 import { slugFrom } from '@/core/design/slug'
 import type { EditBody } from '@/core/design/edit'
 import { edit, newId, say } from '@/ui/live/store'
@@ -23,16 +24,22 @@ export function AddPart({ view, show, onHide }: { view: NodeView; show: boolean;
   )
 }
 
+/** `Button`, `Button 2` …: the first nobody has. */
+export function freeLabel(plain: string, design: Design): string {
+  const labels = Object.values(design.parts).map((p) => p.label)
+  return [plain, ...Array.from({ length: 98 }, (_, i) => `${plain} ${i + 2}`)].find((l) => !labels.includes(l)) ?? plain
+}
+
 /** The edit that adds one part of this kind with all its channels as signals, under names that are free. */
 export function addPartEdit({ node: { design } }: NodeView, kind: PartKind): EditBody {
-  const labels = Object.values(design.parts).map((p) => p.label)
-  const plain = kind.name.split(',')[0] ?? kind.name
-  const label = [plain, ...Array.from({ length: 98 }, (_, i) => `${plain} ${i + 2}`)].find((l) => !labels.includes(l)) ?? plain
+  const label = freeLabel(kind.name.split(',')[0] ?? kind.name, design)
   const slugs = Object.values(design.signals).map((s) => s.slug)
   return {
     kind: 'add-part', partId: newId(), part: kind.id, label,
-    signals: kind.channels.map((c) => {
+    // A pad of many keys makes none of them known by itself: each is named when it has a meaning.
+    signals: kind.channels.filter((c) => c.driver !== 'keys').map((c) => {
       const slug = slugFrom(c.proposes.slug, slugs)
+      slugs.push(slug)
       return { id: newId(), channel: c.id, name: slug.replaceAll('-', ' '), slug }
     }),
   }

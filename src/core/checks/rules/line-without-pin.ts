@@ -1,8 +1,12 @@
+import { afterRounds } from '../../design/settle'
 import { planPins } from '../../pins/planPins'
 import { lineName } from '../../pins/lines'
 import { type Rule, signalOfLine } from '../context'
 import type { Remedy } from '../finding'
 import { wishRemedies } from '../../pins/remedies'
+
+/** Rounds of the search a check may take; the pins bench looks on without end. */
+const ROUNDS = 8
 
 /** A line that has no pin in the accepted plan: with a plan that would give it one, or the conflicts that stand against it. */
 export const lineWithoutPin: Rule = {
@@ -13,7 +17,7 @@ export const lineWithoutPin: Rule = {
   check: ({ design, catalog, lines }) => {
     const open = lines.filter((l) => design.plan.pins[l.key] === undefined)
     if (open.length === 0) return []
-    const plan = planPins(design, catalog)
+    const plan = planPins(design, catalog, { past: 'kept', stop: afterRounds(ROUNDS) })
     const names = new Map(lines.map((l) => [l.key, lineName(l)]))
     const conflicts = plan.kind === 'impossible' ? plan.conflicts : []
     const why = plan.kind === 'planned'

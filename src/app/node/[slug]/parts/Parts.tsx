@@ -2,16 +2,23 @@
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
-import { inOrder, nameSchema, slugSchema } from '@/core/design/design'
+import { billOf } from '@/core/catalog/bill'
+import { inOrder, nameSchema, RESERVED_SLUGS, slugSchema } from '@/core/design/design'
+import { slugFrom } from '@/core/design/slug'
+import { busOf } from '@/core/pins/lines'
+import { railsOf } from '@/core/power/rails'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
-import { countWords, Margin } from '@/ui/findings/Margin'
+import { Margin } from '@/ui/findings/Margin'
 import { edit, newId, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
 import { Fact } from '../../../Shop'
-import { AddPart, addPartEdit } from '../AddPart'
+import { AddPart, freeLabel } from '../AddPart'
 import { Bench } from '../Bench'
+import { BillOfParts, money } from './BillOfParts'
+import { ShelfSearch } from './ShelfSearch'
+import { Sleep } from './Sleep'
 
 export function Parts() {
   return <Bench name="Parts">{(view) => <PartsOf view={view} />}</Bench>
@@ -28,27 +35,38 @@ function PartsOf({ view }: { view: NodeView }) {
         <BoardChoice view={view} />
         <Fact name="parts" value={String(parts.length)} />
         <Fact name="signals" value={String(Object.keys(node.design.signals).length)} />
-        <Fact name="findings" value={countWords(derived.findings)} />
+        <Fact name="cost" value={money(billOf(node.design, view.catalog).total)} />
+        <Sleep view={view} />
+        <a className="small" href={`/api/nodes/${node.id}/design`} download>design file</a>
       </div>
       <div className="place">
         <div className="work">
           {parts.map(({ id }) => <PartRow key={id} view={view} partId={id} />)}
           <div style={{ padding: '16px 0 6px' }}><Button onClick={() => setAdding(true)}>Add a part: what should it know or do?</Button></div>
-          <h2 style={{ marginTop: 22 }}>On the shelf</h2>
-          <table className="table"><tbody>
-            {Object.values(view.catalog.parts).map((kind) => (
-              <tr key={kind.id}>
-                <td><b>{kind.name}</b><br /><span className="soft small">{kind.summary}</span></td>
-                <td className="small mono">{kind.terminals.map((t) => t.label).join(' · ')}</td>
-                <td style={{ textAlign: 'right' }}><Button variant="quiet" aria-label={`add ${kind.name}`} onClick={() => { if (edit(node.id, addPartEdit(view, kind))) say(`${kind.name} added.`) }}>Add</Button></td>
-              </tr>
-            ))}
-          </tbody></table>
+          <ShelfSearch view={view} />
+          <BillOfParts view={view} />
         </div>
         <aside className="margin" aria-label="margin"><Margin nodeId={node.id} design={node.design} findings={derived.findings} /></aside>
       </div>
       <AddPart view={view} show={adding} onHide={() => setAdding(false)} />
     </>
+  )
+}
+
+/** Which bus a part sits on, where there is a choice. */
+function BusChoice({ view, partId }: { view: NodeView; partId: string }) {
+  const { node: { id, design }, catalog } = view
+  const part = design.parts[partId]
+  const bus = catalog.parts[part?.kind ?? '']?.terminals.flatMap((t) => (t.role === 'line' && t.bus ? [t.bus.kind] : []))[0]
+  if (!part || bus === undefined || bus === 'uart') return null
+  const branches = inOrder(design.parts).filter(({ id: m, value }) => value.kind === 'mux-i2c-8' && m !== partId && bus === 'i2c')
+  const choices = [['a', 'bus A'], ['b', 'bus B'], ...(bus === 'one-wire' ? [['own', 'a line of its own']] : []), ...branches.flatMap(({ id: m, value }) => [0, 1, 2, 3, 4, 5, 6, 7].map((n) => [`${m}:${n}`, `${value.label} branch ${n}`]))]
+  return (
+    <div><Form.Label htmlFor={`${partId}-bus`}>on</Form.Label>
+      <Form.Select id={`${partId}-bus`} value={busOf(part, bus)} onChange={(e) => edit(id, { kind: 'set-bus', partId, bus: e.target.value })}>
+        {choices.map(([value, words]) => <option key={value} value={value}>{words}</option>)}
+      </Form.Select>
+    </div>
   )
 }
 
@@ -98,10 +116,11 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
             <div key={t.id}><Form.Label htmlFor={`${partId}-${t.id}`}>{t.label} fed from</Form.Label>
               <Form.Select id={`${partId}-${t.id}`} value={part.feeds[t.id] ?? ''} onChange={(e) => edit(nodeId, { kind: 'feed', partId, terminal: t.id, rail: e.target.value })}>
                 {part.feeds[t.id] === undefined && <option value="">nothing yet</option>}
-                {board.rails.map((r) => <option key={r.id} value={r.id}>{r.name}</option>)}
+                {railsOf(design, board, catalog).filter((r) => r.partId !== partId).map((r) => <option key={r.id} value={r.id}>{r.name}</option>)}
               </Form.Select>
             </div>
           ))}
+          <BusChoice view={view} partId={partId} />
           {kind.settings.map((s) => ('choices' in s ? (
             <div key={s.id}><Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
               <Form.Select id={`${partId}-${s.id}`} title={s.why} value={String(part.settings[s.id] ?? s.default)} onChange={(e) => {
@@ -114,7 +133,19 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
           )))}
         </div>
       </div>
+      <div style={{ display: 'grid', gap: 6 }}>
+      <Button variant="quiet" aria-label={`copy ${part.label}`} onClick={() => {
+        const label = freeLabel(part.label.replace(/ \d+$/, ''), design)
+        const slugs = Object.values(design.signals).map((s) => s.slug)
+        const wishes = signals.map(({ value: s }) => {
+          const slug = slugFrom(s.name, [...slugs, ...RESERVED_SLUGS])
+          slugs.push(slug)
+          return { id: newId(), channel: s.channel, name: slug.replaceAll('-', ' '), slug }
+        })
+        if (edit(nodeId, { kind: 'copy-part', partId, newId: newId(), label, signals: wishes })) say(`${label} added with the same settings.`)
+      }}>Copy</Button>
       <Button variant="quiet" aria-label={`remove ${part.label}`} onClick={() => { if (edit(nodeId, { kind: 'remove-part', partId })) say(`${part.label} removed. Ctrl-Z brings it back.`) }}>Remove</Button>
+      </div>
     </section>
   )
 }
