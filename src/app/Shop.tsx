@@ -64,7 +64,7 @@ export function Shop() {
                 {views.map(({ node, rows, findings }) => (
                   <tr key={node.id}>
                     <td><Link className="name" href={`/node/${node.design.slug}`}>{node.design.name}</Link><small>{node.design.area}</small></td>
-                    <td style={{ maxWidth: 240 }}>{rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}<small>{catalog.boards[node.design.board.id]?.name}</small></td>
+                    <td style={{ maxWidth: 240 }}><span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>{rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}</span><small>{catalog.boards[node.design.board.id]?.name}</small></td>
                     <td><SmallThreads rows={rows} /></td>
                     <td><span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>{findings[0] && <SeverityMark severity={findings[0].severity} />}{countWords(findings)}</span></td>
                     <td>{heardWords(node, now)}<small>{node.live.status?.is ?? 'not connected yet'}</small></td>

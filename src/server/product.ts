@@ -310,10 +310,13 @@ export class Product {
     await this.logins.set('controller', 'controller', null, demo.controllerPassword)
     await this.logins.set('standin', 'standin', null, demo.standinPassword)
     const folder = path.join(this.options.project, 'demo/designs')
+    const first = this.workshop.all().length === 0
+    fs.mkdirSync(path.join(this.options.dataFolder, 'standins'), { recursive: true, mode: 0o700 })
     for (const name of fs.readdirSync(folder).sort()) {
       const design = designSchema.parse(JSON.parse(fs.readFileSync(path.join(folder, name), 'utf8')))
-      if (this.workshop.all().length > 0 && !this.workshop.get(design.id)) continue
-      if (!this.workshop.get(design.id)) await this.workshop.add(design, 'demo')
+      // What the user has removed stays removed.
+      if (first) await this.workshop.add(design, 'demo')
+      if (!this.workshop.get(design.id)) continue
       await this.writeBundle(design)
     }
   }

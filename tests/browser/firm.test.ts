@@ -175,7 +175,7 @@ test('a backup is put back on screen while the product runs, and a wrong file ch
   await put(wrong)
   await page.sees('the refusal', async () => /no backup of this product, or is damaged/.test(await page.text('[data-restore]')), 30_000)
   await put(good)
-  await page.sees('the restore', async () => /Restored: 1 nodes/.test(await page.text('[data-restore]')), 60_000)
+  await page.sees('the restore', async () => /Restored: 6 nodes/.test(await page.text('[data-restore]')), 60_000)
   await page.go('/node/slip-tank/parts')
   await page.sees('the label of before', async () => (await label()) === 'Button')
   await page.sees('the node back on the broker', async () => /1 node heard/.test(await page.text('.topbar')), 30_000)

@@ -1,14 +1,24 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { pinsOf } from '../../src/core/catalog/board'
+import fs from 'node:fs'
+import { billOf } from '../../src/core/catalog/bill'
+import { findPins, pinsOf } from '../../src/core/catalog/board'
+import { itemClash, itemText, readItem } from '../../src/core/catalog/itemFile'
+import { searchParts } from '../../src/core/catalog/searchParts'
 import { applyEdit } from '../../src/core/design/apply'
 import type { Design } from '../../src/core/design/design'
+import { consequence } from '../../src/core/pins/consequence'
 import { explainPin } from '../../src/core/pins/explainPin'
 import { planLines } from '../../src/core/pins/lines'
 import { NEVER } from '../../src/core/pins/lsap'
 import { planPins } from '../../src/core/pins/planPins'
+import { rankBoards } from '../../src/core/pins/rankBoards'
+import { applyAll, freeingEdits } from '../../src/core/pins/remedies'
 import { solve } from '../../src/core/pins/solve'
-import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
+import { chooseLadder, judgeLadder } from '../../src/core/wiring/ladder'
+import { addPart, addParts, after, blank, catalog, PARTS, slipTank } from '../support/designs'
+import { mipPlan } from '../support/mipPlan'
+import { randomDesign, seeded } from '../support/randomDesigns'
 
 /** Facts of both chips written down a second time, from their data sheets, not from the catalogue. */
 const FACTS = {
@@ -30,7 +40,31 @@ const FACTS = {
     wake: [],
     straps: { D8: 'low', D3: 'high', D4: 'high', TX: 'high' },
   },
-} as const
+  'board-c3-16': {
+    chips: { 5: 5, 6: 6, 7: 7, 8: 8, 9: 9, 10: 10, RX: 20, TX: 21, 4: 4, 3: 3, 2: 2, 1: 1, 0: 0 },
+    readOnly: [], noPulls: [], pulsing: [],
+    adc1: ['0', '1', '2', '3', '4'], wake: ['0', '1', '2', '3', '4', '5'],
+    straps: { 2: 'high', 8: 'high', 9: 'high' },
+  },
+  'board-s3-44': {
+    chips: { ...Object.fromEntries([0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 35, 36, 37, 38, 39, 40, 41, 42, 45, 46, 47, 48].map((n) => [String(n), n])), TX: 43, RX: 44 },
+    readOnly: [], noPulls: [], pulsing: ['19', '20'],
+    adc1: ['1', '2', '3', '4', '5', '6', '7', '8', '9', '10'], wake: Array.from({ length: 22 }, (_, i) => String(i)),
+    straps: { 0: 'high', 45: 'low', 46: 'low' },
+  },
+  'board-c6-32': {
+    chips: { 4: 4, 5: 5, 6: 6, 7: 7, 0: 0, 1: 1, 8: 8, 10: 10, 11: 11, 2: 2, 3: 3, TX: 16, RX: 17, 15: 15, 23: 23, 22: 22, 21: 21, 20: 20, 19: 19, 18: 18, 9: 9, 13: 13, 12: 12 },
+    readOnly: [], noPulls: [], pulsing: ['12', '13'],
+    adc1: ['0', '1', '2', '3', '4', '5', '6'], wake: ['0', '1', '2', '3', '4', '5', '6', '7'],
+    straps: { 8: 'high', 9: 'high' },
+  },
+  'board-rp2040-40': {
+    chips: Object.fromEntries([...Array.from({ length: 23 }, (_, i) => i), 26, 27, 28].map((n) => [`GP${n}`, n])),
+    readOnly: [], noPulls: [], pulsing: [],
+    adc1: ['GP26', 'GP27', 'GP28'], wake: [...Array.from({ length: 23 }, (_, i) => `GP${i}`), 'GP26', 'GP27', 'GP28'],
+    straps: {},
+  },
+}
 
 describe('pin facts against a second table', () => {
   for (const [id, facts] of Object.entries(FACTS)) {
@@ -59,7 +93,7 @@ describe('pin facts against a second table', () => {
 })
 
 const parts = fc.array(fc.constantFrom(...PARTS), { minLength: 1, maxLength: 6 })
-const boardId = fc.constantFrom('board-32-30', 'board-8266-16')
+const boardId = fc.constantFrom(...Object.keys(FACTS))
 
 function built(board: string, kinds: string[]): Design {
   return after(blank(board), ...kinds.map((k, i) => addPart(`p${i}`, k)))
@@ -185,5 +219,210 @@ describe('what cannot be', () => {
       expect(reason?.sentence).toMatch(/\.$/)
       expect((reason?.others.length ?? 0) + (reason?.refused.length ?? 0) + 1).toBe(25)
     }
+  })
+})
+
+describe('buses, pulses and sleep', () => {
+  const plan = (board: string, ...edits: Parameters<typeof after>[1][]) => {
+    const design = after(blank(board), ...edits)
+    return { design, plan: planPins(design, catalog, { past: 'afresh' }) }
+  }
+  const add = (partId: string, part: string): Parameters<typeof after>[1] => ({ kind: 'add-part', partId, part, label: partId, signals: [] })
+  const pinsAt = (p: ReturnType<typeof planPins>) => (p.kind === 'planned' ? p.pins : {})
+
+  test('parts of one bus share two pins; a second bus needs a second controller', () => {
+    const two = [add('upper', 'climate-i2c-two'), add('lower', 'climate-i2c-two')]
+    expect(Object.keys(pinsAt(plan('board-c3-16', ...two).plan))).toEqual(['i2ca.sda', 'i2ca.scl'])
+    const apart: Parameters<typeof after>[1] = { kind: 'set-bus', partId: 'lower', bus: 'b' }
+    expect(Object.keys(pinsAt(plan('board-32-30', ...two, apart).plan))).toHaveLength(4)
+    const none = plan('board-c3-16', ...two, apart).plan
+    expect(none.kind === 'impossible' && none.conflicts[0]?.words).toMatch(/2 I²C buses are wished for, and this chip has 1/)
+    // In software there is no limit.
+    expect(plan('board-8266-16', ...two, apart).plan.kind).toBe('planned')
+  })
+
+  test('where silicon ties buses to pins, both lines end at one controller, and two buses at two', () => {
+    // Controllers of the pins as the chip's data sheet lists them: (n / 2) mod 2.
+    const { plan: p } = plan('board-rp2040-40', add('one', 'climate-i2c-fixed'), add('two', 'light-i2c'), { kind: 'set-bus', partId: 'two', bus: 'b' })
+    const at = Object.fromEntries(Object.entries(pinsAt(p)).map(([key, label]) => [key, Number(label.slice(2))]))
+    const of = (key: string) => Math.floor((at[key] ?? 0) / 2) % 2
+    expect(of('i2ca.sda')).toBe(of('i2ca.scl'))
+    expect(of('i2cb.sda')).toBe(of('i2cb.scl'))
+    expect(of('i2ca.sda')).not.toBe(of('i2cb.sda'))
+    expect((at['i2ca.sda'] ?? 1) % 2).toBe(0)
+    expect((at['i2ca.scl'] ?? 0) % 2).toBe(1)
+  })
+
+  test('two pulse outputs never share a channel, nor one slice two frequencies', () => {
+    for (const seed of [1, 2, 3, 4]) {
+      const random = seeded(seed)
+      const kinds = ['servo', 'led-pwm', 'fet-stage', 'strip-two-white', 'motor-driver', 'servo', 'led-pwm'].sort(() => random() - 0.5)
+      const { design, plan: p } = plan('board-rp2040-40', ...addParts(kinds))
+      const used = planLines(design, catalog).filter((l) => l.terminal.needs === 'pwm').map((l) => ({ n: Number(pinsAt(p)[l.key]?.slice(2)), hz: l.terminal.pwmHz }))
+      expect(used.length).toBe(9)
+      for (const [i, a] of used.entries()) {
+        for (const b of used.slice(i + 1)) {
+          expect(a.n % 16, `${a.n} and ${b.n}`).not.toBe(b.n % 16)
+          if (Math.floor((a.n % 16) / 2) === Math.floor((b.n % 16) / 2)) expect(a.hz).toBe(b.hz)
+        }
+      }
+    }
+  })
+
+  test('what is to end the sleep gets a pin that can; contacts to ground cannot each wake a chip that wakes on any high', () => {
+    const waking = (n: number): Parameters<typeof after>[1][] => [{ kind: 'sleep', everyS: 600 }, ...Array.from({ length: n }, (_, i) => add(`b${i}b`, 'button-ground')), ...Array.from({ length: n }, (_, i): Parameters<typeof after>[1] => ({ kind: 'set-part', partId: `b${i}b`, setting: 'wakes', value: 'yes' }))]
+    const three = plan('board-c3-16', ...waking(3)).plan
+    // Pin 2 is sampled at reset, so a button to ground may not hold it.
+    for (const pin of Object.values(pinsAt(three))) expect(['0', '1', '3', '4', '5']).toContain(pin)
+    expect(plan('board-32-30', ...waking(1)).plan.kind).toBe('planned')
+    const no = plan('board-32-30', ...waking(2)).plan
+    expect(no.kind === 'impossible' && no.conflicts[0]?.words).toMatch(/contacts to ground cannot each wake it/)
+    expect(no.kind === 'impossible' && no.conflicts[0]?.members.map((m) => m.kind).sort()).toEqual(['line', 'line', 'wakes', 'wakes'])
+    expect(plan('board-8266-16', ...waking(1)).plan.kind).toBe('impossible')
+    // D0 is tied to RST on that board once it sleeps.
+    const tied = after(blank('board-8266-16'), { kind: 'sleep', everyS: 60 }, add('relay', 'relay-module-low'))
+    expect(applyEdit(tied, { kind: 'lock', line: 'relay.in', pin: 'D0' }, catalog)).toMatchObject({ ok: false, reason: expect.stringMatching(/tied to RST/) })
+  })
+
+  test('a stop says how far from proven it is, and never invents a plan', () => {
+    const design = { ...after(blank('board-32-30'), ...addParts(['climate-i2c-two', 'ranger-echo', 'ranger-echo', 'thermocouple-spi', 'strip-two-white', 'encoder-push', 'presence-radar', 'button-ground', 'contact-reed'])), plan: { pins: {}, basis: '' } }
+    const whole = planPins(design, catalog, { past: 'afresh' })
+    const cut = planPins(design, catalog, { past: 'afresh', stop: () => true })
+    if (whole.kind !== 'planned' || cut.kind !== 'planned') throw new Error('expected plans')
+    expect(whole.proven).toBe(true)
+    expect(cut.bound.cost).toBeLessThanOrEqual(whole.price.cost)
+    expect(cut.price.cost).toBeGreaterThanOrEqual(whole.price.cost)
+  })
+})
+
+describe('a second opinion', () => {
+  test('a mixed-integer program written from the rules in words finds the same optimum, or finds none as well', async () => {
+    const highs = await (await import('highs')).default()
+    const random = seeded(99)
+    for (let i = 0; i < 25; i++) {
+      const design = randomDesign(random, 5)
+      const plan = planPins(design, catalog, { past: 'kept', conflicts: 'unsaid' })
+      const text = mipPlan(design, catalog)
+      const answer = text === null ? null : highs.solve(text, { mip_rel_gap: 0, mip_abs_gap: 0.5 })
+      const theirs = answer?.Status === 'Optimal' ? Math.round(answer.ObjectiveValue) : null
+      const ours = plan.kind === 'planned' ? plan.price.moved * 10_000 + plan.price.cost : null
+      expect(ours, `${i}: ${Object.values(design.parts).map((p) => p.kind).join(' ')} on ${design.board.id}`).toBe(theirs)
+    }
+  }, 60_000)
+})
+
+describe('ways out', () => {
+  test('a full board is freed by gathering buttons; every way out offered does what it says', () => {
+    const design = after(blank('board-8266-16'), ...addParts(Array.from({ length: 12 }, () => 'button-ground')))
+    let n = 0
+    const frees = freeingEdits(design, catalog, () => `pad${'abcdefgh'[n++]}`)
+    expect(frees.map((f) => f.label).join('\n')).toMatch(/Gather 12 buttons: key matrix 3 × 4[\s\S]*Take the/)
+    for (const f of frees) {
+      const freed = applyAll(design, f.edits, catalog)
+      if (!freed) throw new Error(f.label)
+      const open = planLines(freed, catalog).filter((l) => freed.plan.pins[l.key] === undefined).length
+      expect(open, f.label).toBe(f.leaves)
+    }
+  })
+
+  test('buttons that are gathered keep names, tags and topics', () => {
+    const design = after(blank('board-32-30'), addPart('one', 'button-ground'), addPart('two', 'button-ground'))
+    const before = Object.values(design.signals).map((s) => [s.tag, s.slug])
+    const pad = after(design, { kind: 'gather', partIds: ['one', 'two'], part: 'keys-ladder-5', partId: 'pad', label: 'Pad' })
+    expect(Object.values(pad.signals).map((s) => [s.tag, s.slug])).toEqual(before)
+    expect(Object.values(pad.signals).map((s) => s.channel)).toEqual(['k1', 'k2'])
+  })
+
+  test('boards are ranked with what stays free; one that cannot says why', () => {
+    const design = after(blank('board-32-30'), ...addParts(['presence-radar', 'soil-analog', 'level-analog']))
+    const ranked = rankBoards(design, catalog)
+    expect(ranked).toHaveLength(6)
+    const small = ranked.find((r) => r.board === 'board-8266-16')
+    expect(small?.carries).toBe(false)
+    expect(small?.awkward.join(' ')).toMatch(/none beside its console/)
+    expect(ranked.filter((r) => r.carries).map((r) => r.cost)).toEqual(ranked.filter((r) => r.carries).map((r) => r.cost).sort((a, b) => a - b))
+  })
+
+  test('what letting go on a pin would bring is what then happens', () => {
+    const design = slipTank()
+    for (const pin of ['D23', 'D26', 'D34', 'D14']) {
+      const said = consequence(design, catalog, 'pumprelay.in', pin)
+      const done = applyEdit(design, { kind: 'lock', line: 'pumprelay.in', pin }, catalog)
+      expect(said.kind === 'possible').toBe(done.ok)
+      if (said.kind !== 'possible' || !done.ok) continue
+      expect(done.design.plan.pins).toMatchObject(Object.fromEntries(said.moves.map((m) => [m.line, m.to])))
+    }
+  })
+})
+
+describe('the catalogue', () => {
+  test('has every file of its folder; every numbering of a pin leads to it', () => {
+    for (const [folder, ids] of [['boards', Object.keys(catalog.boards)], ['parts', Object.keys(catalog.parts)]] as const) {
+      expect(fs.readdirSync(`catalog/${folder}`).map((f) => f.replace('.json', '')).sort()).toEqual([...ids].sort())
+    }
+    expect(Object.keys(catalog.parts).length).toBeGreaterThanOrEqual(28)
+    const small = catalog.boards['board-8266-16']
+    if (!small) throw new Error('no board')
+    expect(findPins(small, 'gpio5').map((m) => m.pin.label)).toEqual(['D1'])
+    // “D5” is printed on the pin whose number is 14; “5” is the number of the one printed D1.
+    expect(findPins(small, 'D5').map((m) => [m.pin.label, m.by])).toEqual([['D5', 'printed label']])
+    expect(findPins(small, '5').map((m) => m.pin.label)).toEqual(['D1'])
+    for (const board of Object.values(catalog.boards)) {
+      for (const pin of pinsOf(board)) for (const word of [pin.label, ...pin.names]) expect(findPins(board, word).map((m) => m.pin)).toContain(pin)
+    }
+  })
+
+  test('an exported item reads back as itself, and a spoilt one is told by line and column', () => {
+    for (const item of [...Object.values(catalog.boards), ...Object.values(catalog.parts)]) {
+      const text = itemText(item)
+      const read = readItem(text)
+      expect(read.ok && itemText(read.item.value)).toBe(text)
+      expect(read.ok && itemClash(catalog, read.item)).toBeNull()
+    }
+    const text = itemText(catalog.parts['light-i2c'] ?? (() => { throw new Error() })())
+    const wrong = readItem(text.replace('"role": "supply"', '"role": "suply"'))
+    expect(wrong.ok).toBe(false)
+    if (!wrong.ok) expect(wrong.problems[0]?.line).toBe(text.split('\n').findIndex((l) => l.includes('"role": "supply"')) + 1)
+    const ours = readItem(text.replace('"version": 1', '"version": 2'))
+    expect(ours.ok && itemClash(catalog, ours.item)).toMatch(/ships with the product/)
+  })
+
+  test('a wish in plain words finds what answers it', () => {
+    for (const [wish, id] of [['humidity', 'climate-i2c-two'], ['door', 'contact-reed'], ['kiln temperature', 'thermocouple-spi'], ['dim', 'fet-stage'], ['dust', 'air-quality-serial'], ['how full', 'ranger-echo']] as const) {
+      expect(searchParts(catalog, wish).slice(0, 4).map((k) => k.id), wish).toContain(id)
+    }
+    expect(searchParts(catalog, 'xyzzy')).toEqual([])
+  })
+
+  test('the bill counts whole packs', () => {
+    const design = after(blank('board-32-30'), ...addParts(Array.from({ length: 11 }, () => 'button-ground')), { kind: 'set-cost', item: 'button-ground', cost: 0.5 })
+    const row = billOf(design, catalog).rows.find((r) => r.id === 'button-ground')
+    expect(row).toMatchObject({ count: 11, pack: 10, packs: 2, each: 0.5, cost: 10 })
+  })
+})
+
+describe('resistor ladder', () => {
+  test('no sample within tolerance leaves a key’s span, and the stated gap is the least there is', () => {
+    const wish = { keys: 5, pullOhm: 4700, tolerance: 0.01, bits: 12, converterError: 0.01 }
+    const { keys, worstGap } = chooseLadder(wish)
+    expect(worstGap).toBeGreaterThan(0)
+    const random = seeded(3)
+    const seen = keys.map(() => [Infinity, -Infinity] as [number, number])
+    for (let i = 0; i < 4000; i++) {
+      keys.forEach((k, n) => {
+        const r = k.ohm * (1 + (random() * 2 - 1) * 0.01)
+        const pull = 4700 * (1 + (random() * 2 - 1) * 0.01)
+        const code = (4095 * r) / (r + pull) + (random() * 2 - 1) * 40.95
+        expect(code).toBeGreaterThanOrEqual(k.low - 1e-6)
+        expect(code).toBeLessThanOrEqual(k.high + 1e-6)
+        seen[n] = [Math.min(seen[n]?.[0] ?? 0, code), Math.max(seen[n]?.[1] ?? 0, code)]
+      })
+    }
+    const spans = [[4095 - 40.95, 4095 + 40.95] as const, ...seen].sort((a, b) => b[0] - a[0])
+    const gap = Math.min(...spans.slice(1).map((s, i) => (spans[i]?.[0] ?? 0) - s[1]))
+    expect(gap).toBeGreaterThanOrEqual(worstGap)
+    expect(gap).toBeLessThan(worstGap + 60)
+    // 4.7 kΩ over 4.7 kΩ is half of full scale, whatever the method.
+    expect(judgeLadder([4700], wish).keys[0]?.code).toBeCloseTo(2047.5, 6)
   })
 })

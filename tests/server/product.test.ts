@@ -329,7 +329,7 @@ test('a backup taken while running becomes a new folder with everything in it, a
   await product.workshop.edit(make(1, median(9)))
   const folder = tempFolder()
   const vivid = (...args: string[]) => execFileSync('node', ['build/vivid.mjs', ...args], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] })
-  expect(vivid('restore', file, folder)).toMatch(/1 nodes, 1 edits/)
+  expect(vivid('restore', file, folder)).toMatch(/6 nodes, 1 edits/)
   expect(() => vivid('restore', file, folder)).toThrow(/holds a database already/)
   const garbage = path.join(folder, 'garbage')
   fs.writeFileSync(garbage, 'not a backup')

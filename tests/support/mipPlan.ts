@@ -46,11 +46,15 @@ export function mipPlan(design: Design, catalog: Catalog): string | null {
     for (const b of all) {
       if (b <= a || !sideBySideWanted(lines[a], lines[b])) continue
       const [e, n] = [`e${a}_${b}`, `n${a}_${b}`]
-      objective.push(`1 ${e}`, `1 ${n}`)
-      binaries.add(e).add(n)
+      const wide = bare(lines[a] as PlanLine) && (lines[a]?.kind.terminals.filter((t) => t.role === 'line').length ?? 0) > 4
+      objective.push(`1 ${e}`)
+      binaries.add(e)
       const left = pins.flatMap((p, i) => (p.side === 'left' ? [i] : []))
       const [la, lb] = [some([a], left), some([b], left)]
       rows.push(`${[e, ...la.map((v) => `- ${v}`), ...lb.map((v) => `+ ${v}`)].join(' ')} >= 0`, `${[e, ...lb.map((v) => `- ${v}`), ...la.map((v) => `+ ${v}`)].join(' ')} >= 0`)
+      if (wide) continue
+      objective.push(`1 ${n}`)
+      binaries.add(n)
       pins.forEach((pin, p) => {
         if (!has(a, p)) return
         const near = some([b], pins.flatMap((q, i) => (q.side === pin.side && Math.abs(q.position - pin.position) === 1 ? [i] : [])))

@@ -9,7 +9,7 @@ function Row({ name, children }: { name: string; children: React.ReactNode }) {
 
 const amps = (a: number) => engineering(a, 'A')
 
-export function BoardFacts({ board, narrow }: { board: Board; narrow: boolean }) {
+export function BoardFacts({ board }: { board: Board }) {
   const pins = pinsOf(board)
   const per = board.peripherals
   const bus = (b: { count: number; routing: string }) => (b.routing === 'software' ? 'in software, any number' : `${b.count}, ${b.routing === 'matrix' ? 'on any pins' : 'on pins that silicon ties'}`)
@@ -17,7 +17,7 @@ export function BoardFacts({ board, narrow }: { board: Board; narrow: boolean })
     <>
       <h2 style={{ fontSize: '1.3rem' }}>{board.name}</h2>
       <p className="small soft">{board.recognise}</p>
-      <BoardPicture board={board} width={narrow ? 230 : 300} />
+      <BoardPicture board={board} />
       <table><tbody>
         <Row name="pins">{pins.length}, of which {pins.filter((p) => p.functions.includes('adc1')).length} measure with Wi-Fi on and {pins.filter((p) => !p.functions.includes('out')).length} only read</Row>
         <Row name="radio">{board.radios.join(', ')}</Row>
@@ -39,18 +39,23 @@ export function BoardFacts({ board, narrow }: { board: Board; narrow: boolean })
 }
 
 /** The board at scale from its own data: outline, rows, printed labels. */
-function BoardPicture({ board, width }: { board: Board; width: number }) {
+/** Pixels a millimetre: the smallest at which labels of 14 px stand clear of each other. */
+const SCALE = 6.2
+/** Room for a label of six letters, mm. */
+const LABEL = 9.5
+
+function BoardPicture({ board }: { board: Board }) {
   const { outlineMm: o } = board
-  const scale = width / (o.width + 34)
-  const x = (p: BoardPosition) => 17 + (p.side === 'left' ? (o.width - o.rowGap) / 2 : (o.width + o.rowGap) / 2)
+  const wide = o.width + 2 * LABEL
+  const x = (p: BoardPosition) => LABEL + (p.side === 'left' ? (o.width - o.rowGap) / 2 : (o.width + o.rowGap) / 2)
   const y = (p: BoardPosition) => o.firstPin + (p.position - 1) * o.pitch
   return (
-    <svg viewBox={`0 -2 ${o.width + 34} ${o.length + 4}`} width={width} height={(o.length + 4) * scale} role="img" aria-label={`${board.name} at scale, ${board.ends.top} up`} style={{ display: 'block', margin: '4px 0 10px' }}>
-      <rect x="17" y="0" width={o.width} height={o.length} fill="var(--sheet)" stroke="var(--ink)" strokeWidth=".35" />
+    <svg viewBox={`0 -2 ${wide} ${o.length + 4}`} width={wide * SCALE} height={(o.length + 4) * SCALE} role="img" aria-label={`${board.name} at scale, ${board.ends.top} up`} style={{ display: 'block', margin: '4px 0 10px', maxWidth: '100%' }}>
+      <rect x={LABEL} y="0" width={o.width} height={o.length} fill="var(--sheet)" stroke="var(--ink)" strokeWidth=".35" />
       {board.positions.map((p) => (
         <g key={`${p.side}${p.position}`}>
           {p.kind === 'pin' ? <circle cx={x(p)} cy={y(p)} r=".75" fill="var(--paper)" stroke="var(--ink)" strokeWidth=".28" /> : <rect x={x(p) - 0.7} y={y(p) - 0.7} width="1.4" height="1.4" fill="var(--paper)" stroke="var(--soft)" strokeWidth=".28" />}
-          <text x={p.side === 'left' ? 15.8 : 18.2 + o.width} y={y(p) + 0.65} textAnchor={p.side === 'left' ? 'end' : 'start'} fontSize="1.95" fontFamily="var(--bs-font-monospace)" fill={p.kind === 'pin' ? 'var(--ink)' : 'var(--soft)'}>{p.label}</text>
+          <text x={p.side === 'left' ? LABEL - 0.9 : LABEL + 0.9 + o.width} y={y(p) + 0.78} textAnchor={p.side === 'left' ? 'end' : 'start'} fontSize={14.2 / SCALE} fontFamily="var(--bs-font-monospace)" fill={p.kind === 'pin' ? 'var(--ink)' : 'var(--soft)'}>{p.label}</text>
         </g>
       ))}
     </svg>

@@ -50,7 +50,7 @@ export function Shelf() {
           <div style={{ display: 'grid', gridTemplateColumns: `repeat(${Math.max(1, shown.length)}, minmax(0, 1fr))`, gap: 26 }}>
             {shown.map((item) => (
               <section key={item.id} data-facts={item.id} aria-label={item.name}>
-                {'positions' in item ? <BoardFacts board={item} narrow={shown.length > 1} /> : <PartFacts kind={item} />}
+                {'positions' in item ? <BoardFacts board={item} /> : <PartFacts kind={item} />}
                 <p style={{ padding: '10px 0' }}><a href={`/api/shelf?item=${item.id}`} download>Its file</a>{!isBuiltIn('positions' in item ? 'boards' : 'parts', item.id) && <span className="soft small">&ensp;brought in, version {item.version}</span>}</p>
               </section>
             ))}

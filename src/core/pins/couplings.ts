@@ -7,35 +7,44 @@ import { TOGETHER } from './weights'
 /** What pairs of lines cost or forbid together: lines of one part or bus wanted side by side, pulse-width outputs that silicon ties. */
 export function couplingsOf(board: Board, lines: readonly PlanLine[], scale: number): Coupling[] {
   const pins = pinsOf(board)
-  const side = tableOf(pins, (p, q) => scale * sideBySide(p, q))
+  const near = tableOf(pins, (p, q) => scale * sideBySide(p, q, 'neighbours'))
+  const edge = tableOf(pins, (p, q) => scale * sideBySide(p, q, 'edge'))
   const out: Coupling[] = []
   for (let a = 0; a < lines.length; a++) {
     for (let b = a + 1; b < lines.length; b++) {
       const [x, y] = [lines[a], lines[b]]
       if (!x || !y) continue
       const tied = tiedOutputs(board, pins, x, y)
-      const near = wantedNear(x, y)
-      if (tied && near) out.push({ a, b, table: tied.map((v, i) => Math.min(NEVER, v + (side[i] ?? 0))) })
+      const wish = wantedNear(x, y)
+      const side = wish === 'neighbours' ? near : edge
+      if (tied && wish) out.push({ a, b, table: tied.map((v, i) => Math.min(NEVER, v + (side[i] ?? 0))) })
       else if (tied) out.push({ a, b, table: tied })
-      else if (near) out.push({ a, b, table: side })
+      else if (wish) out.push({ a, b, table: side })
     }
   }
   return out
 }
 
-/** Two lines that should end side by side: neighbours among a part's own lines, or two lines of one shared bus. */
-export function wantedNear(x: PlanLine, y: PlanLine): boolean {
+/** A part with more lines than this is wide: one edge of the board is then all that is asked of them. */
+const WIDE = 4
+
+export type Nearness = 'neighbours' | 'edge'
+
+/** What two lines want of each other: neighbours among a part's own lines, and the lines of one shared bus, side by side; of a wide part at one edge. */
+export function wantedNear(x: PlanLine, y: PlanLine): Nearness | null {
   const sharedX = x.bus !== null && !x.key.startsWith(`${x.partId}.`)
   const sharedY = y.bus !== null && !y.key.startsWith(`${y.partId}.`)
-  if (sharedX !== sharedY) return false
-  if (sharedX) return x.bus?.id === y.bus?.id && !(x.bus?.kind === 'spi' && ((x.bus.role === 'sck') === (y.bus?.role === 'sck')))
-  if (x.partId !== y.partId) return false
+  if (sharedX !== sharedY) return null
+  if (sharedX) return x.bus?.id === y.bus?.id && !(x.bus?.kind === 'spi' && ((x.bus.role === 'sck') === (y.bus?.role === 'sck'))) ? 'neighbours' : null
+  if (x.partId !== y.partId) return null
   const own = x.kind.terminals.filter((t) => t.role === 'line')
-  return Math.abs(own.indexOf(x.terminal) - own.indexOf(y.terminal)) === 1
+  if (Math.abs(own.indexOf(x.terminal) - own.indexOf(y.terminal)) !== 1) return null
+  return own.length > WIDE ? 'edge' : 'neighbours'
 }
 
 /** Yes or no, not a distance: different edges, or not neighbouring positions. */
-export function sideBySide(p: BoardPin, q: BoardPin): number {
+export function sideBySide(p: BoardPin, q: BoardPin, wish: Nearness): number {
+  if (wish === 'edge') return p.side === q.side ? 0 : TOGETHER.edges.cost
   if (p.side !== q.side) return TOGETHER.edges.cost + TOGETHER.apart.cost
   return Math.abs(p.position - q.position) === 1 ? 0 : TOGETHER.apart.cost
 }

@@ -126,7 +126,10 @@ export function priceOf(design: Design, board: Board, lines: PlanLine[], pins: R
     if (verdict.fits) price.cost += verdict.cost
   }
   placed.forEach((x, i) => {
-    for (const y of placed.slice(i + 1)) if (wantedNear(x.line, y.line)) price.cost += sideBySide(x.pin, y.pin)
+    for (const y of placed.slice(i + 1)) {
+      const wish = wantedNear(x.line, y.line)
+      if (wish) price.cost += sideBySide(x.pin, y.pin, wish)
+    }
   })
   for (const { made } of movesOf(design, lines, pins)) {
     price.moved += 1

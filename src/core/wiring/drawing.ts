@@ -1,9 +1,9 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type Design, inOrder, lineKeyOf } from '../design/design'
-import { pinOf, planKey } from '../pins/lines'
+import { pinOf, planKey, planLines } from '../pins/lines'
 import { ohms } from '../units/format'
-import { lineTag, type Wire, type Wiring } from './netlist'
+import { lineTag, netOf, type Wire, type Wiring } from './netlist'
 
 /** A printed terminal on a strip: y of its wire. */
 export interface DrawnTerminal { label: string; y: number; side: 'board' | 'part' }
@@ -43,6 +43,7 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
   const stubs: DrawnStub[] = []
   const boardTerminals: DrawnTerminal[] = []
   const number = (wire: Wire | undefined) => (wire && design.wires[wire.key] ? `W${design.wires[wire.key]?.number}` : '')
+  const lines = planLines(design, catalog)
   let y = 14
 
   for (const { id, value: part } of inOrder(design.parts)) {
@@ -57,7 +58,8 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
       terminals.push({ label: t.label, y: at, side: 'part' })
       y += ROW
       const line = lineKeyOf(id, t.id)
-      if (t.role !== 'line') {
+      const planned = t.role === 'line' ? lines.find((l) => l.key === planKey(id, part, t)) : undefined
+      if (t.role !== 'line' || (planned?.members.length ?? 0) > 1 || !planned) {
         const wire = wiring.wires.find((w) => w.from.kind === 'part' && w.from.partId === id && w.from.terminal === t.id)
         if (wire) stubs.push({ net: wire.tag, x: PART.x, y: at, direction: 'left', number: number(wire) })
         continue
@@ -74,6 +76,15 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
   }
 
   let boardY = Math.max(y, HEAD + 30)
+  // Lines several parts share are named at both ends like rails.
+  for (const line of lines.filter((l) => l.members.length > 1)) {
+    const pin = design.plan.pins[line.key]
+    if (pin === undefined) continue
+    const at = boardY + ROW / 2
+    boardTerminals.push({ label: pin, y: at, side: 'board' })
+    stubs.push({ net: netOf(line), x: BOARD.x + BOARD.width, y: at, direction: 'right', number: number(wiring.wires.find((w) => w.line === line.key && w.from.kind === 'rail')) })
+    boardY += ROW
+  }
   for (const wire of wiring.wires.filter((w) => w.from.kind === 'pin' && w.to.kind === 'rail')) {
     const at = boardY + ROW / 2
     boardTerminals.push({ label: wire.from.label, y: at, side: 'board' })

@@ -1,7 +1,7 @@
 import { inputMaxV } from '../../catalog/board'
 import type { AddedComponent } from '../../design/design'
 import type { PlanLine } from '../../pins/lines'
-import { railOf } from '../../power/rails'
+import { railOf, railsOf } from '../../power/rails'
 import { engineering, ohms, volts } from '../../units/format'
 import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/divider'
 import { type CheckContext, componentIdFor, freeResistorNames, type Rule, signalOfLine } from '../context'
@@ -72,12 +72,12 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
   const chosen = chooseDivider({
     minV: levels.minV, maxV: levels.maxV, limitV: levels.limitV, readsHighV, maxSourceA: levels.maxA, tolerance: 0.01, capacitanceF: board.input.capacitanceF,
   })
-  if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: [] }
+  if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: feedLower(context, line, levels.limitV) }
   const { topOhm, bottomOhm } = chosen
   const old = Object.entries(design.added).find(([, c]) => c.type === 'divider' && c.line === line.key)
   return {
     working: { steps: [reach, limit, ...dividerSteps(chosen, levels, readsHighV)], source: board.input.source },
-    remedies: [{
+    remedies: [...feedLower(context, line, levels.limitV), {
       label: `${old ? 'Change to' : 'Divide'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
       edits: [
         ...(old ? [{ kind: 'remove-component' as const, componentId: old[0] }] : []),
@@ -88,6 +88,15 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
       ],
     }],
   }
+}
+
+/** The part fed from a lower rail it stands, where its output then stays within the limit. */
+function feedLower({ design, board, catalog }: CheckContext, line: PlanLine, limitV: number): Remedy[] {
+  const { output } = line.terminal
+  if (output?.kind !== 'push-pull') return []
+  const supply = line.kind.terminals.find((t) => t.id === output.from)
+  const rail = supply?.role === 'supply' ? railsOf(design, board, catalog).find((r) => r.min >= supply.minV && r.max <= supply.maxV && r.max * output.highMaxRatio <= limitV) : undefined
+  return rail && supply ? [{ label: `Feed ${supply.label} from ${rail.name}`, edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: rail.id }] }] : []
 }
 
 function dividerSteps({ topOhm, bottomOhm, levels }: { topOhm: number; bottomOhm: number; levels: DividerLevels }, from: Levels, readsHighV: number) {
