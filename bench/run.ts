@@ -2,6 +2,9 @@ import { spawn } from 'node:child_process'
 import fs from 'node:fs'
 import os from 'node:os'
 import path from 'node:path'
+import { monitorEventLoopDelay } from 'node:perf_hooks'
+import { setFlagsFromString } from 'node:v8'
+import { runInNewContext } from 'node:vm'
 import mqtt from 'mqtt'
 import { z } from 'zod'
 import { applyEdit } from '../src/core/design/apply'
@@ -15,7 +18,7 @@ import { plans } from './plans'
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits plans broker start stall fuzz` for some of it.
+ * alternate. `npm run bench`, or `npm run bench -- edits plans broker start stall memory fuzz` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 3
@@ -134,6 +137,9 @@ async function stall(): Promise<void> {
   const calm: number[] = []
   for (let i = 0; i < 100; i++) calm.push(await trip())
   const busy: number[] = []
+  // Pages are served by this same loop.
+  const loop = monitorEventLoopDelay({ resolution: 5 })
+  loop.enable()
   let slow = true
   const query = product.db.run('select pg_sleep(1)').then(() => { slow = false })
   while (slow) {
@@ -143,6 +149,34 @@ async function stall(): Promise<void> {
   await query
   rows.push(['broker round trip, calm', spread(calm, 'ms', 2), ''])
   rows.push(['broker round trip during a 1 s query', spread(busy, 'ms', 2), 'no stall'])
+  rows.push(['longest the pages’ loop was held up meanwhile', `${(loop.max / 1e6).toFixed(0)} ms`, 'no stall'])
+  await client.endAsync()
+  await product.stop()
+}
+
+/** An hour of 100 messages a second, sent as fast as they are taken: what the server's heap and the whole process hold after each tenth. */
+async function memory(): Promise<void> {
+  setFlagsFromString('--expose-gc')
+  const gc = runInNewContext('gc') as () => void
+  const product = await startProduct()
+  const { name, password } = login(product)
+  const client = await mqtt.connectAsync(`mqtt://127.0.0.1:${product.options.mqttPort}`, { username: name, password })
+  const total = 360_000
+  const heap: number[] = []
+  const rss: number[] = []
+  for (let sent = 0; sent < total; sent += WINDOW) {
+    await Promise.all(Array.from({ length: WINDOW }, (_, i) => client.publishAsync('vn/slip-tank/level', String(sent + i), { qos: sent % 10 === 0 ? 1 : 0 })))
+    if ((sent + WINDOW) % (total / 10) === 0) {
+      await until(() => product.ingest.counts.received >= sent + WINDOW, 60_000)
+      await product.ingest.flush()
+      gc()
+      heap.push(process.memoryUsage().heapUsed / 1e6)
+      rss.push(process.memoryUsage().rss / 1e6)
+    }
+  }
+  const [stored] = await product.db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings')
+  rows.push(['heap after a tenth … all of 360 000 messages', `${heap[0]?.toFixed(0)} … ${heap.at(-1)?.toFixed(0)} MB; ${stored?.n} stored`, 'no growth'])
+  rows.push(['whole process, database thread included', `${rss[0]?.toFixed(0)} … ${rss.at(-1)?.toFixed(0)} MB`, ''])
   await client.endAsync()
   await product.stop()
 }
@@ -152,6 +186,7 @@ if (does('plans')) rows.push(...(await plans()))
 if (does('broker')) await broker()
 if (does('start')) await start()
 if (does('stall')) await stall()
+if (does('memory')) await memory()
 if (does('fuzz')) rows.push(...fuzz(100_000))
 
 const widths = [0, 1].map((c) => Math.max(...rows.map((r) => r[c]?.length ?? 0)))

@@ -11,7 +11,7 @@ import { z } from 'zod'
 import type { EditBody } from '../../src/core/design/edit'
 import { openDatabase } from '../../src/server/db/database'
 import { FolderInUse, lockFolder } from '../../src/server/db/folderLock'
-import { readingsSince, saveMessages } from '../../src/server/db/messageRows'
+import { addReading, type ReadingBatch, readingsSince, saveMessages } from '../../src/server/db/messageRows'
 import { allNodes, insertNode } from '../../src/server/db/nodeRows'
 import { rollUp } from '../../src/server/db/rollUp'
 import { guard } from '../../src/server/http/guard'
@@ -248,8 +248,10 @@ test('readings are summed to minutes and hours, once, and raw rows go when they 
   const { db } = await start()
   const base = Date.UTC(2026, 10, 1, 10, 0, 0)
   // 10:00 … 11:59, one reading each ten seconds: the minute's mean is 25 + 60·m, known without the database.
-  const rows = Array.from({ length: 720 }, (_, i) => ({ node: SLIP_TANK, signal: 'slevel', at: new Date(base + i * 10_000), number: i * 10, word: null }))
-  await saveMessages(db, [], [...rows, { node: SLIP_TANK, signal: 'slevel', at: new Date(base + 5), number: null, word: null }])
+  const batch: ReadingBatch = { node: SLIP_TANK, signal: 'slevel', ms: [], numbers: [], words: null }
+  for (let i = 0; i < 720; i++) addReading(batch, base + i * 10_000, i * 10, null)
+  addReading(batch, base + 5, null, null)
+  await saveMessages(db, [], [batch])
   const sum = z.object({ at: z.date(), n: z.number(), total: z.number(), low: z.number(), mean: z.number(), high: z.number() })
   const now = new Date(base + 2 * 3600_000)
   for (let again = 0; again < 2; again++) {

@@ -8,10 +8,18 @@ export function allRetained(db: Database): Promise<RetainedRow[]> {
   return db.query(retainedRow, 'select topic, payload, qos from retained order by topic')
 }
 
-export interface ReadingRow { node: string; signal: string; at: Date; number: number | null; word: string | null }
+/** Readings of one signal, in order of arrival: names are said once, not for every row. */
+export interface ReadingBatch { node: string; signal: string; ms: number[]; numbers: (number | null)[]; /** Absent while none is a word. */ words: (string | null)[] | null }
+
+export function addReading(batch: ReadingBatch, ms: number, number: number | null, word: string | null): void {
+  batch.ms.push(ms)
+  batch.numbers.push(number)
+  if (word !== null) batch.words ??= batch.ms.slice(1).map(() => null)
+  batch.words?.push(word)
+}
 
 /** Retained messages and readings gathered since the last call, all or nothing. An empty payload clears its topic. */
-export async function saveMessages(db: Database, retained: RetainedRow[], readings: ReadingRow[]): Promise<void> {
+export async function saveMessages(db: Database, retained: RetainedRow[], readings: readonly ReadingBatch[]): Promise<void> {
   const kept = retained.filter((r) => r.payload.length > 0)
   const cleared = retained.filter((r) => r.payload.length === 0).map((r) => r.topic)
   await db.transaction([
@@ -21,26 +29,14 @@ export async function saveMessages(db: Database, retained: RetainedRow[], readin
       params: [kept.map((r) => r.topic), kept.map((r) => r.payload), kept.map((r) => r.qos)],
     }] : []),
     ...(cleared.length > 0 ? [{ sql: 'delete from retained where topic = any($1::text[])', params: [cleared] }] : []),
-    ...bySignal(readings).map((same) => ({
+    ...readings.map(({ node, signal, ms, numbers, words }) => ({
       // A node that is being removed takes its last readings with it.
       sql: `insert into readings (node_id, signal_id, at, number, word)
         select $1::uuid, $2, to_timestamp(r.ms / 1000), r.number, r.word from unnest($3::float8[], $4::float8[], $5::text[]) r (ms, number, word)
         where exists (select 1 from nodes where nodes.id = $1::uuid)`,
-      params: [same[0]?.node, same[0]?.signal, same.map((r) => r.at.getTime()), same.map((r) => r.number), same.some((r) => r.word !== null) ? same.map((r) => r.word) : []],
+      params: [node, signal, ms, numbers, words ?? []],
     })),
   ])
-}
-
-/** Readings of one signal go in one statement: names are said once, not for every row. */
-function bySignal(readings: readonly ReadingRow[]): ReadingRow[][] {
-  const groups = new Map<string, ReadingRow[]>()
-  for (const r of readings) {
-    const key = `${r.node} ${r.signal}`
-    const group = groups.get(key)
-    if (group) group.push(r)
-    else groups.set(key, [r])
-  }
-  return [...groups.values()]
 }
 
 const point = z.object({ at: z.date(), number: z.number().nullable(), word: z.string().nullable() })

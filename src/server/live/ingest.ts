@@ -6,7 +6,7 @@ import { channelOf } from '../../core/publish/describe'
 import { splitTopic } from '../../core/publish/topics'
 import type { Message } from '../broker/broker'
 import type { Database } from '../db/database'
-import { type ReadingRow, type RetainedRow, saveMessages } from '../db/messageRows'
+import { addReading, type ReadingBatch, type RetainedRow, saveMessages } from '../db/messageRows'
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger } from './ledger'
@@ -15,6 +15,7 @@ import type { Shelf } from '../shelf/shelf'
 import type { LiveStream } from './stream'
 
 const FLUSH_MS = 250
+const TELL_MS = 2000
 const ROLL_UP_MS = 60_000
 /** Rows that may wait for the database before senders have to. */
 const MOST_WAITING = 20_000
@@ -46,17 +47,20 @@ export class Ingest {
   private meaning: { mark: LedgerRow['mark']; words: string } = { mark: 'passed', words: '' }
   private retained = new Map<string, RetainedRow>()
   private holding = new Set<string>()
-  private readings: ReadingRow[] = []
+  private readings = new Map<string, ReadingBatch>()
+  private waitingRows = 0
   private flushing: Promise<void> = Promise.resolve()
   private soon: Promise<void> | null = null
   /** Rows gathered since the start; tells whether a message left something to keep. */
   private kept = 0
   private waiting = new Map<string, (done: Done) => void>()
-  private recent: number[] = []
+  /** Messages in the last minute, a pile for each time the counts are told; the last pile is still filling. */
+  private minute = 0
+  private piles: number[] = []
   private timers: NodeJS.Timeout[]
 
   constructor(private readonly o: IngestOptions) {
-    this.timers = [setInterval(() => void this.flush().catch(() => undefined), FLUSH_MS), setInterval(() => this.tell(), 2000), setInterval(() => void this.rollUp(), ROLL_UP_MS)]
+    this.timers = [setInterval(() => void this.flush().catch(() => undefined), FLUSH_MS), setInterval(() => this.tell(), TELL_MS), setInterval(() => void this.rollUp(), ROLL_UP_MS)]
   }
 
   /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
@@ -72,12 +76,12 @@ export class Ingest {
 
   /** More rows waiting than the database takes in a few seconds. */
   behind(): boolean {
-    return this.readings.length > MOST_WAITING
+    return this.waitingRows > MOST_WAITING
   }
 
   private understand(message: Message): void {
     this.counts.received += 1
-    this.recent.push(Date.now())
+    this.minute += 1
     if (message.retain) this.retain(message)
     if (message.topic.startsWith('standin/')) return this.standin(message)
     const parts = splitTopic(message.topic)
@@ -138,21 +142,35 @@ export class Ingest {
   /** Writes what has gathered. A batch that fails is put back and tried again. */
   flush(): Promise<void> {
     this.flushing = this.flushing.catch(() => undefined).then(async () => {
-      if (this.retained.size === 0 && this.readings.length === 0) return
+      if (this.retained.size === 0 && this.readings.size === 0) return
       const retained = this.retained
       const readings = this.readings
+      const rows = this.waitingRows
       this.retained = new Map()
-      this.readings = []
+      this.readings = new Map()
+      this.waitingRows = 0
       try {
-        await saveMessages(this.o.db, [...retained.values()], readings)
+        await saveMessages(this.o.db, [...retained.values()], [...readings.values()])
       } catch (e) {
         for (const [topic, row] of retained) if (!this.retained.has(topic)) this.retained.set(topic, row)
-        this.readings = readings.concat(this.readings)
+        this.putBack(readings, rows)
         this.trouble('', `readings could not be stored yet: ${e instanceof Error ? e.message : String(e)}`)
         throw e
       }
     })
     return this.flushing
+  }
+
+  /** A batch that failed goes before what has come since. */
+  private putBack(failed: Map<string, ReadingBatch>, rows: number): void {
+    const since = this.readings
+    this.readings = failed
+    this.waitingRows += rows
+    for (const [key, later] of since) {
+      const batch = failed.get(key)
+      if (batch) later.ms.forEach((ms, i) => addReading(batch, ms, later.numbers[i] ?? null, later.words?.[i] ?? null))
+      else failed.set(key, later)
+    }
   }
 
   /** One flush for everything acknowledged messages brought in this turn of the loop. */
@@ -197,14 +215,18 @@ export class Ingest {
     const { value } = parsed
     const expected = kindOfValue(channel)
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
-    const at = new Date()
+    const at = Date.now()
     this.o.workshop.value(node, signalId, value, at)
     this.means(`${design.name} ${signal.tag} ${signal.name}: ${value === null ? 'unknown' : `${String(value)} ${expected === 'number' ? signal.publish.unit : ''}`.trim()}`)
     this.kept += 1
-    this.readings.push({
-      node, signal: signalId, at,
-      number: typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, word: typeof value === 'string' ? value : null,
-    })
+    let batch = this.readings.get(signalId)
+    if (batch?.node !== node) {
+      const key = batch ? `${node} ${signalId}` : signalId
+      batch = this.readings.get(key) ?? { node, signal: signalId, ms: [], numbers: [], words: null }
+      this.readings.set(key, batch)
+    }
+    addReading(batch, at, typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, typeof value === 'string' ? value : null)
+    this.waitingRows += 1
   }
 
   /** Signals of a design by the last level of their topic, worked out once per design. */
@@ -266,9 +288,9 @@ export class Ingest {
   }
 
   private tell(): void {
-    const since = Date.now() - 60_000
-    this.recent = this.recent.filter((t) => t >= since)
-    this.counts.perMinute = this.recent.length
+    this.piles = [...this.piles, this.minute].slice(-60_000 / TELL_MS)
+    this.minute = 0
+    this.counts.perMinute = this.piles.reduce((sum, n) => sum + n, 0)
     this.counts.clients = this.o.clients()
     this.o.stream.emit({ kind: 'counts', counts: { ...this.counts } })
   }

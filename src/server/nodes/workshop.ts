@@ -8,6 +8,7 @@ import { acknowledge, allAcknowledgements } from '../db/logbookRows'
 import { allNodes, editsAfter, editSeq, type EditRow, insertNode, saveEdit } from '../db/nodeRows'
 import { allRunning, setRunning, slugsSinceRunning } from '../db/revisionRows'
 import type { NodeLive, NodeState } from '../live/protocol'
+import { isoTime } from '../live/isoTime'
 import type { LiveStream } from '../live/stream'
 import type { Shelf } from '../shelf/shelf'
 
@@ -111,7 +112,7 @@ export class Workshop {
 
   heard(id: string): void {
     const live = this.nodes.get(id)?.live
-    if (live) live.heardAt = new Date().toISOString()
+    if (live) live.heardAt = isoTime(Date.now())
   }
 
   live(id: string, change: Partial<Omit<NodeLive, 'values'>>): void {
@@ -127,11 +128,12 @@ export class Workshop {
     void setRunning(this.db, id, running.revision, running.hash).catch(() => undefined)
   }
 
-  value(id: string, signal: string, value: Scalar, at: Date): void {
+  value(id: string, signal: string, value: Scalar, atMs: number): void {
     const live = this.nodes.get(id)?.live
     if (!live) return
-    live.values[signal] = { value, at: at.toISOString() }
-    this.stream.emit({ kind: 'value', node: id, signal, value, at: at.toISOString() })
+    const at = isoTime(atMs)
+    live.values[signal] = { value, at }
+    this.stream.emit({ kind: 'value', node: id, signal, value, at })
   }
 
   private patch(id: string, change: Partial<NodeLive>): void {

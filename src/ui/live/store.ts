@@ -10,7 +10,8 @@ import type { Counts, ListedEntity, LiveEvent, NodeLive, NodeState, ShopView, Sn
 import { ask } from './api'
 import { type PendingEdit, rebase } from './rebase'
 
-interface Step { words: string; back: EditBody }
+/** What one gesture did, and the edits that take it back, in the order they are to be made. */
+interface Step { words: string; backs: EditBody[] }
 
 export interface ClientNode {
   id: string
@@ -142,7 +143,7 @@ export function edit(id: string, body: EditBody): boolean {
   const node = get().nodes[id]
   if (!node) return false
   const done = perform(node, body)
-  if (done) put({ ...done.node, undo: [...node.undo.slice(-199), done.step], redo: [] })
+  if (done) put({ ...done.node, undo: [...node.undo.slice(-199), { words: done.words, backs: [done.back] }], redo: [] })
   if (done) void push(id)
   return done !== null
 }
@@ -151,19 +152,29 @@ export function edit(id: string, body: EditBody): boolean {
 export function editAll(id: string, bodies: readonly EditBody[]): boolean {
   let node = get().nodes[id]
   if (!node) return false
-  const steps: Step[] = []
-  for (const body of bodies) {
-    const done: { node: ClientNode; step: Step } | null = perform(node, body)
-    if (!done) return false
-    node = done.node
-    steps.push(done.step)
-  }
-  put({ ...node, undo: [...node.undo, ...steps], redo: [] })
+  const all = performAll(node, bodies)
+  if (!all) return false
+  node = all.node
+  put({ ...node, undo: [...node.undo.slice(-199), { words: all.words, backs: all.backs }], redo: [] })
   void push(id)
   return true
 }
 
-function perform(node: ClientNode, body: EditBody): { node: ClientNode; step: Step } | null {
+function performAll(start: ClientNode, bodies: readonly EditBody[]): { node: ClientNode; words: string; backs: EditBody[] } | null {
+  let node = start
+  const backs: EditBody[] = []
+  let first = ''
+  for (const body of bodies) {
+    const done = perform(node, body)
+    if (!done) return null
+    node = done.node
+    first ||= done.words
+    backs.unshift(done.back)
+  }
+  return { node, backs, words: bodies.length > 1 ? `${first} and ${bodies.length - 1} more` : first }
+}
+
+function perform(node: ClientNode, body: EditBody): { node: ClientNode; words: string; back: EditBody } | null {
   const checked = editBodySchema.safeParse(body)
   if (!checked.success) {
     say(checked.error.issues[0]?.message ?? 'This cannot be done.', 'refused')
@@ -176,7 +187,7 @@ function perform(node: ClientNode, body: EditBody): { node: ClientNode; step: St
   }
   const words = editWords(body, node.design)
   const pending: PendingEdit = { id: crypto.randomUUID(), body, words, at: new Date().toISOString() }
-  return { node: { ...node, design: applied.design, pending: [...node.pending, pending] }, step: { words, back: backFrom(words, applied.changes) } }
+  return { node: { ...node, design: applied.design, pending: [...node.pending, pending] }, words, back: backFrom(words, applied.changes) }
 }
 
 function backFrom(words: string, changes: Change[]): EditBody {
@@ -195,10 +206,10 @@ function move(id: string, from: 'undo' | 'redo', to: 'undo' | 'redo'): void {
   const node = get().nodes[id]
   const step = node?.[from].at(-1)
   if (!node || !step) return say(from === 'undo' ? 'There is nothing of yours to take back.' : 'There is nothing to do again.')
-  const done = perform(node, step.back)
+  const done = performAll(node, step.backs)
   const rest = node[from].slice(0, -1)
   if (!done) return put({ ...node, [from]: rest })
-  put({ ...done.node, [from]: rest, [to]: [...node[to], { words: step.words, back: done.step.back }] })
+  put({ ...done.node, [from]: rest, [to]: [...node[to], { words: step.words, backs: done.backs }] })
   say(`${from === 'undo' ? 'Taken back' : 'Done again'}: ${step.words}`)
   void push(id)
 }
