@@ -1,15 +1,19 @@
 import { Aedes } from 'aedes'
 import mqtt from 'mqtt'
+import { randomUUID } from 'node:crypto'
 import fs from 'node:fs'
 import net from 'node:net'
 import path from 'node:path'
 import { afterEach, describe, expect, test, vi } from 'vitest'
+import type { PartKind } from '../../src/core/catalog/part'
+import { designText, readDesign } from '../../src/core/design/readDesign'
 import { readingsSince } from '../../src/server/db/messageRows'
 import { guard } from '../../src/server/http/guard'
 import { enter, mayEnter } from '../../src/server/http/session'
 import type { Product } from '../../src/server/product'
 import { openSealer, SealBroken } from '../../src/server/secrets/sealer'
 import { brokerParts, type ShopSettings } from '../../src/core/shop/settings'
+import { catalog } from '../support/designs'
 import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const running: Product[] = []
@@ -126,5 +130,42 @@ describe('a broker somebody else runs', () => {
     expect(keyless.snapshot().shop.broker.link).toMatchObject({ up: false, why: expect.stringMatching(/enter it anew/) })
     await keyless.keepSettings({ ...keyless.settings, broker: { kind: 'own' } })
     expect(keyless.snapshot().shop.broker).toMatchObject({ kind: 'own', link: { up: true } })
+  })
+})
+
+describe('the shelf', () => {
+  const mine = (version: number, name: string): PartKind => ({ ...(catalog.parts['light-i2c'] ?? (() => { throw new Error() })()), id: 'light-mine', version, name })
+
+  test('keeps what is brought in over a restart; the same again is fine, a change needs a higher version, what ships cannot be replaced', async () => {
+    const folder = path.join(tempFolder(), 'data')
+    const product = await start(folder)
+    expect(await product.bringIn({ boards: [], parts: [mine(1, 'Light of my own')] })).toBeNull()
+    expect(await product.bringIn({ boards: [], parts: [mine(1, 'Light of my own')] })).toBeNull()
+    expect(await product.bringIn({ boards: [], parts: [mine(1, 'Another name')] })).toMatch(/needs version 2 or higher/)
+    expect(await product.bringIn({ boards: [], parts: [mine(2, 'Another name')] })).toBeNull()
+    expect(await product.bringIn({ boards: [], parts: [{ ...mine(3, 'x'), id: 'light-i2c' }] })).toMatch(/ships with the product/)
+    // One that may not be keeps the other out as well.
+    expect(await product.bringIn({ boards: [], parts: [{ ...mine(1, 'New'), id: 'light-new' }, { ...mine(9, 'x'), id: 'light-i2c' }] })).not.toBeNull()
+    expect(product.catalog.parts['light-new']).toBeUndefined()
+    running.splice(running.indexOf(product), 1)
+    await product.stop()
+    const again = await start(folder)
+    expect(again.catalog.parts['light-mine']).toMatchObject({ version: 2, name: 'Another name' })
+    expect(again.snapshot().items.parts.map((p) => p.id)).toEqual(['light-mine'])
+    expect(Object.keys(again.catalog.parts)).toHaveLength(Object.keys(catalog.parts).length + 1)
+  })
+
+  test('a node can use it, and its design carries it along to a shop that has never seen it', async () => {
+    const product = await start()
+    await product.bringIn({ boards: [], parts: [mine(1, 'Light of my own')] })
+    const edited = await product.workshop.edit({ id: randomUUID(), node: SLIP_TANK, base: 0, body: { kind: 'add-part', partId: 'bright', part: 'light-mine', label: 'Bright', signals: [{ id: 'sbright', channel: 'light' }] }, author: 'test', at: new Date().toISOString() })
+    expect(edited).toEqual({ kind: 'saved', seq: 1 })
+    const text = designText(product.workshop.get(SLIP_TANK)?.design ?? (() => { throw new Error() })())
+    expect(readDesign(text, catalog).ok).toBe(true)
+    const bare = JSON.parse(text) as { items: { parts: unknown[] } }
+    bare.items.parts = []
+    const orphan = readDesign(JSON.stringify(bare), catalog)
+    expect(orphan.ok).toBe(false)
+    if (!orphan.ok) expect(orphan.problems.map((p) => p.found)).toContain('“light-mine”')
   })
 })

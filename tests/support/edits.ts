@@ -15,7 +15,7 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
   'add-part': fc.record({ n: fc.nat(5), part: one(PARTS) }).map(({ n, part }) => addPart(`new${n}`, part)),
   'remove-part': one(partIds).map((partId) => ({ kind: 'remove-part', partId })),
   'rename-part': fc.record({ partId: one(partIds), label: word }).map((r) => ({ kind: 'rename-part', ...r })),
-  'set-part': fc.record({ partId: one(partIds), setting: one(['airC', 'load', 'none']), value: fc.oneof(fc.integer({ min: -40, max: 80 }), one(['pump', 'nothing yet', 'x'])) }).map((r) => ({ kind: 'set-part', ...r })),
+  'set-part': fc.oneof({ weight: 1, arbitrary: fc.integer({ min: -20, max: 50 }).map((value): EditBody => ({ kind: 'set-part', partId: 'ranger', setting: 'airC', value })) }, { weight: 3, arbitrary: fc.record({ partId: one(partIds), setting: one(['airC', 'load', 'none']), value: fc.oneof(fc.integer({ min: -40, max: 80 }), one(['pump', 'nothing yet', 'x'])) }).map((r): EditBody => ({ kind: 'set-part', ...r })) }),
   feed: fc.record({ partId: one(partIds), terminal: one(['vcc', 'jd', 'vdd', 'gnd']), rail: one(['5V', '3V3', '12V']) }).map((r) => ({ kind: 'feed', ...r })),
   'add-signal': fc.record({ partId: one(partIds), n: fc.nat(4), channel: one(['distance', 'switch', 'press', 'temperature']) }).map(({ partId, n, channel }) => ({ kind: 'add-signal', partId, signal: { id: `sn${n}`, channel } })),
   'remove-signal': one(signals).map((signalId) => ({ kind: 'remove-signal', signalId })),
