@@ -13,6 +13,10 @@ const shots: [string, string, string][] = [
   ['tune', '/node/slip-tank/tune?thread=slevel', '[data-tape]'],
   ['publish', '/node/slip-tank/publish', '[data-listed="water"]'],
   ['ledger', '/ledger', '.ledger-row'],
+  ['shelf', '/shelf', '[data-facts]'],
+  ['boards', '/node/kiln-vent/pins', '.pinrow'],
+  ['panel', '/node/wheel-panel', '.loom tbody tr'],
+  ['settings', '/settings', '#s-shop'],
 ]
 try {
   // The level moves for a while first, so that the curve has something to show.
@@ -25,6 +29,12 @@ try {
     await page.go(at)
     await page.find(ready)
     if (name === 'wires') await page.click('[data-rule="input-over-maximum"] .btn-primary')
+    if (name === 'shelf') await page.press('RP2040 radio board')
+    if (name === 'boards') {
+      await page.press('Which boards carry this?')
+      await page.find('[data-boards="done"]', 30_000)
+      await driver.executeScript('document.querySelector("[data-boards]").scrollIntoView()')
+    }
     await driver.sleep(2500)
     await driver.executeScript('document.querySelector(".said button")?.click()')
     await driver.sleep(300)

@@ -1,7 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { type BoardPin, pinsOf } from '../../src/core/catalog/board'
+import { itemText, readItem } from '../../src/core/catalog/itemFile'
 import { linesOf } from '../../src/core/catalog/part'
+import { searchParts } from '../../src/core/catalog/searchParts'
 import { derive } from '../../src/core/derive/derive'
 import { applyEdit } from '../../src/core/design/apply'
 import { designSchema } from '../../src/core/design/design'
@@ -9,6 +11,7 @@ import { designText, readDesign } from '../../src/core/design/readDesign'
 import { compile } from '../../src/core/nodefile/compile'
 import { judgePin } from '../../src/core/pins/judgePin'
 import { planLines } from '../../src/core/pins/lines'
+import { describe as describeThing } from '../../src/core/publish/describe'
 import { unitFactor, unitsFor } from '../../src/core/units/convert'
 import { POSITIONS } from '../support/boardFacts'
 import { addParts, after, blank, catalog } from '../support/designs'
@@ -280,4 +283,92 @@ test('units: what cannot be converted is shown in its own, and factors go there 
   expect(unitFactor('%', '%')).toBe(1)
   expect(unitsFor('lx')).toEqual(['lx'])
   expect(() => unitFactor('m', '°C')).toThrow(/possible: m, cm, mm/)
+})
+
+/** What people call it, and a kind that must then be among the first four. */
+const WISHES: [string, string][] = [
+  ['level', 'ranger-echo'], ['tank', 'ranger-echo'], ['press', 'button-ground'], ['bell', 'button-ground'], ['foot switch', 'button-ground'],
+  ['wall switch', 'toggle-ground'], ['illuminated switch', 'rocker-lit'], ['knob', 'encoder-push'], ['keypad', 'keys-matrix-3x4'],
+  ['door', 'contact-reed'], ['window open', 'contact-reed'], ['air flow', 'contact-dry'], ['float switch', 'contact-dry'], ['old sensor', 'loop-12v'],
+  ['tamper', 'loop-end-resistor'], ['motion', 'motion-module'], ['somebody in bed', 'nothing'], ['mat', 'pressure-mat'], ['sits still', 'presence-radar'],
+  ['well depth', 'level-analog'], ['soil', 'soil-analog'], ['temperature', 'thermometer-one-wire'], ['humidity', 'climate-i2c-two'], ['barometer', 'pressure-i2c'],
+  ['lux', 'light-i2c'], ['kiln', 'thermocouple-spi'], ['dust', 'air-quality-serial'], ['noise', 'microphone-analog'], ['current', 'current-transformer'],
+  ['litres', 'flow-meter'], ['gas meter', 'pulse-meter'], ['pump', 'relay-module-low'], ['dim', 'fet-stage'], ['24 v', 'optocoupler-input'],
+  ['warm white', 'strip-two-white'], ['colour', 'led-string'], ['beep', 'sounder'], ['damper', 'servo'], ['blind', 'motor-driver'],
+  ['433', 'receiver-subghz'], ['screen', 'display-i2c'], ['display', 'display-i2c'], ['more pins', 'expander-16'], ['same address', 'mux-i2c-8'],
+  ['translate', 'shifter-4'], ['battery', 'cell-18650'], ['mains supply', 'supply-5v'], ['extractor', 'contactor-mains'],
+]
+test.each(WISHES)('“%s” finds %s', (wish, id) => {
+  const found = searchParts(catalog, wish).map((k) => k.id)
+  if (id === 'nothing') expect(found).toEqual([])
+  else expect(found.slice(0, 4)).toContain(id)
+})
+
+/** A board or part file put out of shape in one place: what is found there, and what is expected. */
+const SPOILT: [string, string, string, RegExp][] = [
+  ['board-c3-16', '"format": "vivid-node/board"', '"format": "vivid-node/bord"', /one of vivid-node\/board, vivid-node\/part/],
+  ['board-c3-16', '"usb": "native"', '"usb": "nativ"', /one of none, serial bridge, native/],
+  ['board-c3-16', '"logicV": 3.3', '"logicV": "3.3"', /a number/],
+  ['board-c3-16', '"side": "left"', '"side": "top"', /one of left, right/],
+  ['board-c3-16', '"chip": 5,', '"chip": 500,', /at most 255/],
+  ['board-c3-16', '"chip": 5,', '"chip": 5.5,', /int/],
+  ['board-c3-16', '"startup": "floats"', '"startup": "float"', /one of floats, pulled-up/],
+  ['board-c3-16', '"interrupt": true', '"interupt": true', /a name this format knows|boolean/],
+  ['board-c3-16', '"label": "5V"', '"label": ""', /at least 1/],
+  ['board-c3-16', '"version": 1', '"version": 0', /at least 1/],
+  ['board-c3-16', '"label": "6"', '"label": "5"', /two pins are labelled 5/],
+  ['light-i2c', '"group": "climate and air"', '"group": "climate"', /one of presses and switches/],
+  ['light-i2c', '"cost"', '"price"', /a name this format knows|an object/],
+  ['light-i2c', '"each": 1.3', '"each": -1', /at least 0/],
+  ['light-i2c', '"board": "both"', '"board": "writes"', /one of drives, reads, both/],
+  ['light-i2c', '"to": "vcc"', '"to": "VCC!"', /pattern|match/i],
+  ['light-i2c', '"letter": "X"', '"letter": "x"', /pattern|match/i],
+  ['light-i2c', '"access": "reading"', '"access": "read"', /reading/],
+  ['light-i2c', '"driver": "i2c"', '"driver": "i3c"', /one of ranger, onewire/],
+  ['ranger-echo', '"from": "vcc"', '"from": "vdd"', /one of the part’s supply terminals/],
+  ['ranger-echo', '"id": "echo"', '"id": "trig"', /a terminal id of its own/],
+  ['relay-module-high', '"hazard": true', '"hazard": "yes"', /a boolean/],
+]
+test.each(SPOILT)('%s with %s as %s is refused at its place', (id, good, bad, expected) => {
+  const item = catalog.boards[id] ?? catalog.parts[id]
+  if (!item) throw new Error(id)
+  const text = itemText(item)
+  expect(text).toContain(good)
+  const read = readItem(text.replace(good, bad))
+  if (read.ok) throw new Error('was accepted')
+  expect(read.problems.map((p) => p.expected).join('\n')).toMatch(expected)
+  // The line is the one that was spoilt, or one inside the thing that is now wrong.
+  const line = text.slice(0, text.indexOf(good)).split('\n').length
+  expect(Math.min(...read.problems.map((p) => Math.abs(p.line - line)))).toBeLessThan(60)
+  expect(readItem(text).ok).toBe(true)
+})
+
+describe('what a signal of each kind of channel becomes', () => {
+  const withSignal = (board: string, part: string, channel: string) => after(blank(board), { kind: 'add-part', partId: 'thing', part, label: 'Thing', signals: [{ id: 'sthing', channel, name: 'thing' }] })
+  const described = (part: string, channel: string) => (describeThing(withSignal('board-32-30', part, channel), catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }).properties as Record<string, Record<string, unknown>>).thing
+  test('a contact says open or closed, is only read, and may be unknown', () => {
+    expect(described('contact-reed', 'open')).toMatchObject({ readOnly: true, 'vn:words': { true: 'open', false: 'closed' }, oneOf: [{ type: 'boolean' }, { type: 'null' }] })
+  })
+  test('a dimmer takes 0 to 100 %, a display a text, a lamp string a colour, a relay yes or no', () => {
+    expect(described('fet-stage', 'power')).toMatchObject({ readOnly: false, type: 'number', minimum: 0, maximum: 100, unit: '%' })
+    expect(described('display-i2c', 'text')).toMatchObject({ type: 'string', maxLength: 200 })
+    expect(described('led-string', 'colour')).toMatchObject({ type: 'string', pattern: '^#[0-9a-fA-F]{6}$' })
+    expect(described('relay-module-high', 'switch')).toMatchObject({ type: 'boolean' })
+  })
+  test('pressure is read in pascal and shown in hectopascal', () => {
+    const design = withSignal('board-32-30', 'pressure-i2c', 'pressure')
+    expect(design.signals.sthing?.publish).toMatchObject({ unit: 'hPa', decimals: 1 })
+    expect(applyEdit(design, { kind: 'publish', signalId: 'sthing', set: { unit: 'kPa' } }, catalog).ok).toBe(true)
+    expect(applyEdit(design, { kind: 'publish', signalId: 'sthing', set: { unit: 'mm' } }, catalog)).toMatchObject({ ok: false, accepts: 'Pa, hPa, kPa' })
+  })
+  test('what the runtime cannot drive yet is said, and nothing else stands in the way', () => {
+    const result = compile(withSignal('board-32-30', 'climate-i2c-two', 'humidity'), catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
+    expect(result.ok ? [] : result.reasons).toEqual(['H1: the runtime has no driver for climate sensor, two addresses yet'])
+  })
+  test('the loom names wide parts by the number of their lines', () => {
+    const row = derive(withSignal('board-rp2040-40', 'keys-matrix-3x4', 'k1'), catalog).rows[0]
+    expect(row?.cells.terminals.fact).toBe('7 lines')
+    expect(row?.cells.pins.fact).toBe('7 pins')
+    expect(row?.woven).toBe(true)
+  })
 })

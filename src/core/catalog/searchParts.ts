@@ -1,6 +1,12 @@
 import type { Catalog } from './catalog'
 import type { PartKind } from './part'
 
+/** How well a word is met: as a whole word, as the beginning of one, or somewhere inside. */
+function met(text: string, word: string): number {
+  const at = ` ${text.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ')} `
+  return at.includes(` ${word} `) ? 1 : at.includes(` ${word}`) ? 0.6 : at.includes(word) ? 0.1 : 0
+}
+
 /** Part kinds a wish in plain words may mean, best first: every word must occur; in the name counts most, then in what people search by. */
 export function searchParts(catalog: Catalog, wish: string): PartKind[] {
   const words = wish.toLowerCase().split(/[\s,]+/).filter(Boolean)
@@ -8,9 +14,9 @@ export function searchParts(catalog: Catalog, wish: string): PartKind[] {
     let sum = 0
     for (const word of words) {
       const places: [string, number][] = [[kind.name, 8], [kind.finds.join(' '), 6], [kind.channels.map((c) => `${c.name} ${c.quantity}`).join(' '), 4], [kind.summary, 2], [kind.group, 1]]
-      const hit = places.find(([text]) => text.toLowerCase().includes(word))
-      if (!hit) return 0
-      sum += hit[1]
+      const hit = Math.max(...places.map(([text, weight]) => met(text, word) * weight))
+      if (hit === 0) return 0
+      sum += hit
     }
     return sum || 1
   }
