@@ -15,7 +15,12 @@ install_packages() {
   fi
 }
 
+# One build at a time: a second start waits for the first and finds it done.
 build_product() {
+  if command -v flock >/dev/null; then (flock 9; build_if_changed) 9>.build.lock; else build_if_changed; fi
+}
+
+build_if_changed() {
   local stamp=.next/built-from now
   now=$(find src catalog standins scripts device package-lock.json next.config.ts tsconfig.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
   if [ ! -f "$stamp" ] || [ "$(cat "$stamp")" != "$now" ]; then

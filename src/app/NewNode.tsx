@@ -35,7 +35,7 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
           <div><Form.Label htmlFor="nn-area">where it will be</Form.Label><Form.Control id="nn-area" name="area" autoComplete="off" list="nn-places" /><datalist id="nn-places">{places.map((p) => <option key={p} value={p} />)}</datalist>{said('area')}</div>
           <div>
             <Form.Label htmlFor="nn-board">board</Form.Label>
-            <Form.Select id="nn-board" name="board">{Object.values(boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}</Form.Select>
+            <Form.Select id="nn-board" name="board" defaultValue="board-32-30">{Object.values(boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}</Form.Select>
           </div>
           <div style={{ display: 'flex', gap: 8 }}><Button type="submit">Begin</Button><Button variant="quiet" onClick={onHide}>Not now</Button></div>
         </Form>

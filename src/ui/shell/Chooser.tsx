@@ -4,17 +4,18 @@ import { Form, Modal } from 'react-bootstrap'
 
 export interface Choice { id: string; name: string; detail: string; words: string }
 
-interface ChooserProps { show: boolean; title: string; hint: string; choices: Choice[]; onChoose: (choice: Choice) => void; onHide: () => void }
+interface ChooserProps { show: boolean; title: string; hint: string; choices: Choice[]; /** Finds by better means than words that occur. */ search?: (text: string) => Choice[]; onChoose: (choice: Choice) => void; onHide: () => void }
 
 /** A list narrowed by typing: every word typed must occur. Arrows move, Enter chooses. */
-export function Chooser({ show, title, hint, choices, onChoose, onHide }: ChooserProps) {
+export function Chooser({ show, title, hint, choices, search, onChoose, onHide }: ChooserProps) {
   const id = useId()
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
   const found = useMemo(() => {
+    if (search && text.trim() !== '') return search(text).slice(0, 60)
     const words = text.toLowerCase().split(/\s+/).filter(Boolean)
     return choices.filter((c) => words.every((w) => `${c.name} ${c.detail} ${c.words}`.toLowerCase().includes(w))).slice(0, 60)
-  }, [choices, text])
+  }, [choices, search, text])
   const chosen = found[Math.min(at, found.length - 1)]
   const choose = (c: Choice | undefined) => {
     if (!c) return

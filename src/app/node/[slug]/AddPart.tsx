@@ -1,20 +1,22 @@
 'use client'
-import { useMemo } from 'react'
+import { useCallback, useMemo } from 'react'
 import type { PartKind } from '@/core/catalog/part'
+import { searchParts } from '@/core/catalog/searchParts'
 import type { Design } from '@/core/design/design'
 import { slugFrom } from '@/core/design/slug'
 import type { EditBody } from '@/core/design/edit'
 import { edit, newId, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
-import { Chooser } from '@/ui/shell/Chooser'
+import { type Choice, Chooser } from '@/ui/shell/Chooser'
 
 /** From a wish in a word to a part with its signals, lines and pins. */
 export function AddPart({ view, show, onHide }: { view: NodeView; show: boolean; onHide: () => void }) {
   const { node, catalog } = view
-  const choices = useMemo(() => Object.values(catalog.parts).map((p) => ({ id: p.id, name: p.name, detail: p.summary, words: p.finds.join(' ') })), [catalog])
+  const choices = useMemo(() => Object.values(catalog.parts).map(choiceOf), [catalog])
+  const search = useCallback((text: string) => searchParts(catalog, text).map(choiceOf), [catalog])
   return (
     <Chooser
-      show={show} title="What should it know or do?" hint="level, press, pump, temperature …" choices={choices} onHide={onHide}
+      show={show} title="What should it know or do?" hint="level, press, pump, temperature …" choices={choices} search={search} onHide={onHide}
       onChoose={(c) => {
         onHide()
         const kind = catalog.parts[c.id]
@@ -22,6 +24,10 @@ export function AddPart({ view, show, onHide }: { view: NodeView; show: boolean;
       }}
     />
   )
+}
+
+function choiceOf(p: PartKind): Choice {
+  return { id: p.id, name: p.name, detail: p.summary, words: p.finds.join(' ') }
 }
 
 /** `Button`, `Button 2` …: the first nobody has. */
