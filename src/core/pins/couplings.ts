@@ -9,15 +9,23 @@ export function couplingsOf(board: Board, lines: readonly PlanLine[], scale: num
   const pins = pinsOf(board)
   const near = tableOf(pins, (p, q) => scale * sideBySide(p, q, 'neighbours'))
   const edge = tableOf(pins, (p, q) => scale * sideBySide(p, q, 'edge'))
+  // Few tables differ: lines that want the same of each other share one, and what is worked out from it.
+  const tables = new Map<string, Float64Array>()
+  const shared = (key: string, make: () => Float64Array) => {
+    const table = tables.get(key) ?? make()
+    tables.set(key, table)
+    return table
+  }
   const out: Coupling[] = []
   for (let a = 0; a < lines.length; a++) {
     for (let b = a + 1; b < lines.length; b++) {
       const [x, y] = [lines[a], lines[b]]
       if (!x || !y) continue
-      const tied = tiedOutputs(board, pins, x, y)
+      const pulses = tiedOutputs(board, x, y)
+      const tied = pulses && shared(pulses, () => tableOf(pins, (p, q) => (clash(p, q, pulses === 'one frequency') ? NEVER : 0)))
       const wish = wantedNear(x, y)
       const side = wish === 'neighbours' ? near : edge
-      if (tied && wish) out.push({ a, b, table: tied.map((v, i) => Math.min(NEVER, v + (side[i] ?? 0))) })
+      if (tied && wish) out.push({ a, b, table: shared(`${pulses} ${wish}`, () => tied.map((v, i) => Math.min(NEVER, v + (side[i] ?? 0)))) })
       else if (tied) out.push({ a, b, table: tied })
       else if (wish) out.push({ a, b, table: side })
     }
@@ -50,9 +58,9 @@ export function sideBySide(p: BoardPin, q: BoardPin, wish: Nearness): number {
 }
 
 /** Pins of one output channel cannot carry two signals, and one slice has one frequency. */
-function tiedOutputs(board: Board, pins: BoardPin[], x: PlanLine, y: PlanLine): Float64Array | null {
+function tiedOutputs(board: Board, x: PlanLine, y: PlanLine): 'one frequency' | 'two frequencies' | null {
   if (board.peripherals.pwm.routing !== 'fixed' || x.terminal.needs !== 'pwm' || y.terminal.needs !== 'pwm') return null
-  return tableOf(pins, (p, q) => (clash(p, q, x.terminal.pwmHz === y.terminal.pwmHz) ? NEVER : 0))
+  return x.terminal.pwmHz === y.terminal.pwmHz ? 'one frequency' : 'two frequencies'
 }
 
 export function clash(p: BoardPin, q: BoardPin, sameFrequency: boolean): boolean {

@@ -63,6 +63,9 @@ class Frontier {
   }
 }
 
+/** Worked out once for each table, however many searches use it. */
+const partnersOf = new WeakMap<Float64Array, { ofA: Int16Array; ofB: Int16Array }>()
+
 /** Row by row the other columns, by rising price. */
 function cheapestFirst(columns: number, price: (from: number, to: number) => number): Int16Array {
   const all = Array.from({ length: columns }, (_, i) => i)
@@ -80,10 +83,9 @@ class Search {
 
   constructor(private readonly p: Problem, public weight: number) {
     const { rows, columns, couplings } = p
-    const known = new Map<Float64Array, { ofA: Int16Array; ofB: Int16Array }>()
     this.partners = couplings.map(({ table }) => {
-      const sorted = known.get(table) ?? { ofA: cheapestFirst(columns, (p, q) => table[p * columns + q] ?? 0), ofB: cheapestFirst(columns, (q, p) => table[p * columns + q] ?? 0) }
-      known.set(table, sorted)
+      const sorted = partnersOf.get(table) ?? { ofA: cheapestFirst(columns, (p, q) => table[p * columns + q] ?? 0), ofB: cheapestFirst(columns, (q, p) => table[p * columns + q] ?? 0) }
+      partnersOf.set(table, sorted)
       return sorted
     })
     this.added = new Float64Array(rows * columns)

@@ -7,15 +7,17 @@ import type { Point } from './useRecent'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 
+const timeOfDay = (ms: number) => new Date(ms).toLocaleTimeString('en-GB')
+
 /** The published value over the last three minutes. */
 export function Curve({ recent, signal }: { recent: Point[]; signal: Signal }) {
   const { tag, name, publish } = signal
   const hue = hueOf(signal)
   const options = useMemo(() => ({
     chart: { id: `curve-${tag}`, animations: { enabled: false }, toolbar: { show: false }, zoom: { enabled: false }, fontFamily: 'Atkinson Hyperlegible Next Variable', foreColor: '#625d53', background: 'transparent' },
-    colors: [hue], stroke: { width: 2.5, curve: 'straight' as const }, markers: { size: 0 }, dataLabels: { enabled: false }, tooltip: { x: { format: 'HH:mm:ss' } },
+    colors: [hue], stroke: { width: 2.5, curve: 'straight' as const }, markers: { size: 0 }, dataLabels: { enabled: false }, tooltip: { x: { formatter: timeOfDay } },
     grid: { borderColor: '#e6e1d5' },
-    xaxis: { type: 'datetime' as const, tickAmount: 4, labels: { datetimeUTC: false, format: 'HH:mm:ss', style: { fontSize: '14px' } }, axisBorder: { color: '#1b1a17' }, tooltip: { enabled: false } },
+    xaxis: { type: 'numeric' as const, tickAmount: 4, labels: { formatter: (v: string) => timeOfDay(Number(v)), style: { fontSize: '14px' } }, axisBorder: { color: '#1b1a17' }, tooltip: { enabled: false } },
     yaxis: { labels: { formatter: (v: number) => v.toFixed(publish.decimals), style: { fontSize: '14px' } }, title: { text: publish.unit, style: { fontSize: '14px', fontWeight: 450 } } },
   }), [tag, hue, publish.decimals, publish.unit])
   const series = useMemo(() => [{ name: `${tag} ${name}`, data: recent.map((p): [number, number] => [p.at, p.value]) }], [tag, name, recent])
