@@ -16,6 +16,7 @@ import { rankBoards } from '../../src/core/pins/rankBoards'
 import { applyAll, freeingEdits } from '../../src/core/pins/remedies'
 import { solve } from '../../src/core/pins/solve'
 import { chooseLadder, judgeLadder } from '../../src/core/wiring/ladder'
+import { POSITIONS } from '../support/boardFacts'
 import { addPart, addParts, after, blank, catalog, PARTS, slipTank } from '../support/designs'
 import { mipPlan } from '../support/mipPlan'
 import { randomDesign, seeded } from '../support/randomDesigns'
@@ -119,7 +120,8 @@ describe('a plan', () => {
         expect(design.keptFree[pin]).toBeUndefined()
         if (line.terminal.board !== 'reads') expect(facts.readOnly).not.toContain(pin)
         if (line.terminal.hazard) expect(facts.pulsing).not.toContain(pin)
-        if (line.terminal.id === 'a') expect(facts.straps).not.toHaveProperty(pin, 'high')
+        // A contact to ground may sit on a pin that only matters while writing over the cable, never on one that must be high at each start.
+        if (line.terminal.id === 'a') expect(POSITIONS[board]?.find((p) => p[2] === pin)?.[4]).not.toMatch(/strap-high/)
       }
       const accepted = after(design, { kind: 'accept-plan', pins: plan.pins })
       const again = planPins(accepted, catalog)

@@ -134,8 +134,9 @@ class Search {
     let tightest = Infinity
     let row = -1
     const narrow = (r: number) => {
-      const n = this.options(assignment, r)
-      if (n > 1 && n < tightest) {
+      if (this.options(assignment, r) <= 1) return
+      const n = this.near(node, r)
+      if (n < tightest) {
         tightest = n
         row = r
       }
@@ -143,12 +144,16 @@ class Search {
     couplings.forEach(({ a, b, table }, k) => {
       const t = table[(assignment.columnOf[a] ?? 0) * columns + (assignment.columnOf[b] ?? 0)] ?? 0
       if (t > (high[k] ?? 0)) [a, b].forEach(narrow)
-      else if (t - (low[k] ?? 0) > worst) {
-        worst = t - (low[k] ?? 0)
-        chosen = k
+      else if (t > (low[k] ?? 0)) {
+        const over = this.options(assignment, a) * this.options(assignment, b)
+        if (over > worst) {
+          worst = over
+          chosen = k
+        }
       }
     })
-    // What must have an exact price and has not is settled first; then the coupling that is dearest beyond its bound.
+    // What must have an exact price and has not is settled first, the row with the fewest places that can still beat the best; then the
+    // coupling with most places: its price says most about the rest.
     if (row === -1 && chosen !== -1) return this.splitByPrice(node, chosen)
     if (row === -1) couplings.forEach(({ a, b }) => [a, b].forEach(narrow))
     return row === -1 ? [] : this.splitByPlace(node, row)
@@ -184,6 +189,14 @@ class Search {
       if (open) out.push(open)
     }
     return out
+  }
+
+  /** Places of a row that can still lead to something better than the best. */
+  private near(node: Open, row: number): number {
+    let n = 0
+    const { assignment } = node
+    for (let c = 0; c < this.p.columns; c++) if ((assignment.cost[row * this.p.columns + c] ?? NEVER) < NEVER && node.bound + assignment.reduced(row, c) < this.weight) n += 1
+    return n
   }
 
   private options(assignment: Assignment, row: number): number {
