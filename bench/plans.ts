@@ -41,7 +41,7 @@ function shuffled(design: Design, random: () => number): Design {
 }
 
 export const FULL: Record<string, { board: string; kinds: string[] }> = {
-  '12 lines on the 8266-class': { board: 'board-8266-16', kinds: ['thermistor', 'climate-i2c-two', 'button-ground', 'relay-module-high', 'thermometer-one-wire', 'motion-module', 'led-pwm', 'relay-module-low', 'sounder', 'led-pwm'] },
+  '12 lines on the 8266-class': { board: 'board-8266-16', kinds: ['thermistor', 'climate-i2c-two', 'button-ground', 'relay-module-high', 'thermometer-one-wire', 'motion-module', 'led-pwm', 'relay-module-low', 'sounder', 'led-pwm', 'led-pwm'] },
   '24 lines on the 32-class': { board: 'board-32-30', kinds: ['climate-i2c-two', 'ranger-echo', 'ranger-echo', 'thermocouple-spi', 'presence-radar', 'strip-two-white', 'encoder-push', 'relay-module-low', 'fet-stage', 'thermometer-one-wire', 'light-resistor', 'button-ground', 'button-ground', 'servo', 'contact-reed'] },
   '21 buttons on the 32-class': { board: 'board-32-30', kinds: Array.from({ length: 21 }, () => 'button-ground') },
   '24 lines on the RP2040': { board: 'board-rp2040-40', kinds: ['climate-i2c-two', 'thermocouple-spi', 'presence-radar', 'strip-two-white', 'encoder-push', 'motor-driver', 'servo', 'fet-stage', 'led-pwm', 'ranger-echo', 'thermistor', 'button-ground', 'button-ground', 'contact-reed', 'relay-module-high'] },

@@ -144,16 +144,13 @@ class Search {
     couplings.forEach(({ a, b, table }, k) => {
       const t = table[(assignment.columnOf[a] ?? 0) * columns + (assignment.columnOf[b] ?? 0)] ?? 0
       if (t > (high[k] ?? 0)) [a, b].forEach(narrow)
-      else if (t > (low[k] ?? 0)) {
-        const over = this.options(assignment, a) * this.options(assignment, b)
-        if (over > worst) {
-          worst = over
-          chosen = k
-        }
+      else if (t - (low[k] ?? 0) > worst) {
+        worst = t - (low[k] ?? 0)
+        chosen = k
       }
     })
     // What must have an exact price and has not is settled first, the row with the fewest places that can still beat the best; then the
-    // coupling with most places: its price says most about the rest.
+    // coupling that is dearest beyond its bound.
     if (row === -1 && chosen !== -1) return this.splitByPrice(node, chosen)
     if (row === -1) couplings.forEach(({ a, b }) => [a, b].forEach(narrow))
     return row === -1 ? [] : this.splitByPlace(node, row)
