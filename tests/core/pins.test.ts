@@ -11,7 +11,7 @@ import { consequence } from '../../src/core/pins/consequence'
 import { explainPin } from '../../src/core/pins/explainPin'
 import { planLines } from '../../src/core/pins/lines'
 import { NEVER } from '../../src/core/pins/lsap'
-import { planPins } from '../../src/core/pins/planPins'
+import { planPins, priceOf } from '../../src/core/pins/planPins'
 import { rankBoards } from '../../src/core/pins/rankBoards'
 import { applyAll, freeingEdits } from '../../src/core/pins/remedies'
 import { solve } from '../../src/core/pins/solve'
@@ -345,14 +345,75 @@ describe('ways out', () => {
     expect(ranked.filter((r) => r.carries).map((r) => r.cost)).toEqual(ranked.filter((r) => r.carries).map((r) => r.cost).sort((a, b) => a - b))
   })
 
-  test('what letting go on a pin would bring is what then happens', () => {
-    const design = slipTank()
-    for (const pin of ['D23', 'D26', 'D34', 'D14']) {
-      const said = consequence(design, catalog, 'pumprelay.in', pin)
-      const done = applyEdit(design, { kind: 'lock', line: 'pumprelay.in', pin }, catalog)
-      expect(said.kind === 'possible').toBe(done.ok)
+  test('a thread put on a pin by hand moves as few others as can be, at the least cost: against the mixed-integer program', async () => {
+    const highs = await (await import('highs')).default()
+    const random = seeded(5)
+    let moved = 0
+    for (let i = 0; i < 40; i++) {
+      const start = randomDesign(random, 4)
+      const settled = planPins(start, catalog, { past: 'kept', conflicts: 'unsaid' })
+      if (settled.kind !== 'planned') continue
+      const design = { ...start, plan: { pins: settled.pins, basis: '' } }
+      const lines = planLines(design, catalog)
+      const line = lines[Math.floor(random() * lines.length)]
+      const others = Object.values(settled.pins)
+      const pin = others[Math.floor(random() * others.length)]
+      if (!line || pin === undefined) continue
+      const said = consequence(design, catalog, line.key, pin)
+      const done = applyEdit(design, { kind: 'lock', line: line.key, pin }, catalog)
+      expect(said.kind === 'possible', `${i}`).toBe(done.ok)
       if (said.kind !== 'possible' || !done.ok) continue
-      expect(done.design.plan.pins).toMatchObject(Object.fromEntries(said.moves.map((m) => [m.line, m.to])))
+      const text = mipPlan({ ...design, keptFree: done.design.keptFree, locks: done.design.locks }, catalog)
+      const answer = text === null ? null : highs.solve(text, { mip_rel_gap: 0, mip_abs_gap: 0.5 })
+      if (answer?.Status !== 'Optimal') {
+        expect(said.opens.length, `${i}`).toBeGreaterThan(0)
+        continue
+      }
+      const board = catalog.boards[design.board.id]
+      if (!board) throw new Error('no board')
+      expect(said.opens).toEqual([])
+      expect(said.moves.length * 10_000 + priceOf(design, board, lines, done.design.plan.pins).cost, `${i} on ${design.board.id}`).toBe(Math.round(answer.ObjectiveValue))
+      expect(said.words.match(/moves from/g)?.length ?? 0).toBe(said.moves.filter((m) => m.line !== line.key).length)
+      moved += said.moves.length
+    }
+    expect(moved).toBeGreaterThan(10)
+  }, 60_000)
+
+  test('a lock that leaves another line without a pin says which before it is made', () => {
+    const labels = ['D1', 'D2', 'D5', 'D6', 'D7']
+    const five = after(blank('board-8266-16'), ...addParts(Array.from({ length: 5 }, () => 'button-ground')))
+    const full = [...pinsOf(catalog.boards['board-8266-16'] ?? (() => { throw new Error() })()).map((p) => p.label)].filter((l) => !Object.values(five.plan.pins).includes(l)).reduce((d, pin) => {
+      const kept = applyEdit(d, { kind: 'keep-free', pin, free: true }, catalog)
+      return kept.ok ? kept.design : d
+    }, five)
+    expect(Object.values(full.plan.pins).sort()).toEqual(labels)
+    const [mine = ''] = Object.keys(full.plan.pins)
+    const theirs = Object.entries(full.plan.pins).find(([key]) => key !== mine)
+    const held = after(full, { kind: 'lock', line: theirs?.[0] ?? '', pin: theirs?.[1] ?? '' })
+    expect(consequence(held, catalog, mine, theirs?.[1] ?? '')).toMatchObject({ kind: 'refused', reason: expect.stringMatching(/is locked to/) })
+    // A freed pin of the wrong kind for the one who has to leave: D8 reads no button through its pull, but a console pin would.
+    const swap = consequence(full, catalog, mine, theirs?.[1] ?? '')
+    expect(swap).toMatchObject({ kind: 'possible', opens: [], moves: [{}, {}] })
+  })
+
+  test('resistors a design has added count on every board it is tried on', () => {
+    const bare = after(blank('board-32-30'), { kind: 'add-part', partId: 'relay', part: 'relay-bare', label: 'Relay', signals: [] })
+    const held = after(bare, { kind: 'add-component', componentId: 'hold', component: { type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm: 10_000, tolerance: 0.05 } })
+    const on = (design: Design) => rankBoards(design, catalog).find((r) => r.board === 'board-8266-16')
+    // The pins of that board are pulled up, pulse or hang on a strap; with the resistor one that is pulled up will do.
+    expect(on(bare)?.awkward.join(' ')).not.toBe('')
+    expect(on(held)).toMatchObject({ carries: true, cost: 0, proven: true })
+  })
+
+  test('a ranking that is stopped says what it does not know', () => {
+    const design = after(blank('board-32-30'), ...addParts(['climate-i2c-two', 'ranger-echo', 'thermocouple-spi', 'strip-two-white', 'encoder-push']))
+    const cut = rankBoards(design, catalog, () => () => true)
+    const whole = rankBoards(design, catalog)
+    for (const r of whole) {
+      const other = cut.find((c) => c.board === r.board)
+      if (other?.carries) expect(other.cost).toBeGreaterThanOrEqual(r.cost)
+      if (other?.carries && other.proven) expect(other.cost).toBe(r.cost)
+      if (!other?.carries && r.carries) expect(other?.proven).toBe(false)
     }
   })
 })

@@ -5,7 +5,8 @@ import { type Channel, type PartKind, terminalOf } from '../catalog/part'
 import { nextHue, nextTag } from '../palette/palette'
 import { judgePin } from '../pins/judgePin'
 import { BUS_NAME, busOf, lineName, planLines } from '../pins/lines'
-import { brokenTogether } from '../pins/planPins'
+import { afterRounds, EDIT_ROUNDS } from '../pins/afterRounds'
+import { brokenTogether, planPins } from '../pins/planPins'
 import { type FeedRail, railsOf } from '../power/rails'
 import { unitsFor } from '../units/convert'
 import { type Change, changesBetween, invertChanges, patch } from './changes'
@@ -329,10 +330,12 @@ function lock(design: Design, edit: Extract<EditBody, { kind: 'lock' }>, catalog
   const rival = Object.entries(design.locks).find(([key, label]) => label === pin.label && key !== edit.line)
   if (rival) return refuse(`${pin.label} is locked to ${lines.flatMap((l) => (l.key === rival[0] ? [lineName(l)] : [])).join('') || 'another line'}`, accepts)
   const { [pin.label]: _, ...keptFree } = design.keptFree
-  return replanAround({ ...design, keptFree, locks: { ...design.locks, [edit.line]: pin.label } }, edit.line, pin.label)
+  const locked = { ...design, keptFree, locks: { ...design.locks, [edit.line]: pin.label } }
+  const plan = planPins(locked, catalog, { past: 'kept', conflicts: 'unsaid', stop: afterRounds(EDIT_ROUNDS) })
+  return plan.kind === 'planned' ? { ...locked, plan: { ...design.plan, pins: plan.pins } } : replanAround(locked, edit.line, pin.label)
 }
 
-/** A line put on a pin by hand sends whoever was there to be planned again; all others stay. */
+/** Where nothing serves all lines any more: whoever was on the pin is left to be planned again, all others stay. */
 function replanAround(design: Design, line: string, pin: string): Design {
   const pins = Object.fromEntries(Object.entries(design.plan.pins).filter(([key, label]) => label !== pin || key === line))
   return { ...design, plan: { ...design.plan, pins: { ...pins, [line]: pin } } }

@@ -2,6 +2,7 @@ import type { Catalog } from '../catalog/catalog'
 import { sha256Hex } from '../hash/sha256Hex'
 import { canonicalJson } from '../hash/canonicalJson'
 import { INSULATION } from '../palette/palette'
+import { afterRounds, EDIT_ROUNDS } from '../pins/afterRounds'
 import { planLines } from '../pins/lines'
 import { planPins } from '../pins/planPins'
 import { WEIGHTS } from '../pins/weights'
@@ -27,21 +28,12 @@ function forgetGoneLines(design: Design, catalog: Catalog): Design {
   }
 }
 
-/** Looks at the search this often (every 64 parts of it) before what has been found so far is taken: an edit never waits long. */
-const ROUNDS = 24
-
-/** A stop that counts instead of looking at a clock: same design, same plan. */
-export function afterRounds(rounds: number): () => boolean {
-  let n = 0
-  return () => ++n > rounds
-}
-
 function planNewLines(design: Design, catalog: Catalog): Design {
   const lines = planLines(design, catalog)
   const fresh = lines.filter((l) => design.plan.pins[l.key] === undefined)
   if (fresh.length === 0) return design
   const plan = (only?: ReadonlySet<LineKey>) => {
-    const found = planPins(design, catalog, { past: 'kept', only, conflicts: 'unsaid', stop: afterRounds(ROUNDS) })
+    const found = planPins(design, catalog, { past: 'kept', only, conflicts: 'unsaid', stop: afterRounds(EDIT_ROUNDS) })
     return found.kind === 'planned' && found.moves.length === 0 ? found.pins : null
   }
   // All of them if that can be; otherwise each that can, one after the other.

@@ -11,7 +11,7 @@ export type ConflictMember =
   | { kind: 'line'; line: LineKey; words: string }
   | { kind: 'lock'; line: LineKey; pin: string; words: string }
   | { kind: 'kept-free'; pin: string; words: string }
-  | { kind: 'wakes'; line: LineKey; partId: string; words: string }
+  | { kind: 'wakes'; line: LineKey; partId: string; part: string; words: string }
 
 /** Wishes that cannot be met together. Irreducible: without any one of them the rest can be planned. */
 export interface Conflict {
@@ -51,7 +51,7 @@ function wishMembers(design: Design, lines: PlanLine[]): ConflictMember[] {
     return of ? [{ kind: 'lock', line, pin, words: `${lineName(of)} is locked to ${pin}` }] : []
   })
   const free = Object.keys(design.keptFree).map((pin): ConflictMember => ({ kind: 'kept-free', pin, words: `${pin} is kept free` }))
-  const waking = lines.flatMap((l): ConflictMember[] => (l.wakes ? [{ kind: 'wakes', line: l.key, partId: l.partId, words: `${l.part.label} is to end the sleep` }] : []))
+  const waking = lines.flatMap((l): ConflictMember[] => (l.wakes ? [{ kind: 'wakes', line: l.key, partId: l.partId, part: l.part.label, words: `${l.part.label} is to end the sleep` }] : []))
   const wanted = lines.map((l): ConflictMember => ({ kind: 'line', line: l.key, words: `${lineName(l)} needs a pin` }))
   // What is easiest to give up is tried first, so that it leaves the conflict first when it does not matter.
   return [...free, ...locks, ...waking, ...wanted]

@@ -1,34 +1,27 @@
-import { pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
+import { applyEdit } from '../design/apply'
 import type { Design, LineKey } from '../design/design'
-import { judgePin } from './judgePin'
 import { lineName, planLines } from './lines'
-import { type Move, planPins, priceOf } from './planPins'
+import { type Move, movesOf, priceOf } from './planPins'
 
 export type Consequence =
   | { kind: 'refused'; reason: string }
-  | { kind: 'possible'; extra: number; moves: Move[]; words: string }
+  | { kind: 'possible'; extra: number; moves: Move[]; /** Lines that would be left without a pin. */ opens: LineKey[]; words: string }
 
-/** What locking a line to a pin would bring: what it costs more, who moves, or why it cannot be. Nothing is changed. */
+/** What locking a line to a pin would bring: what it costs more, who moves, who is left without a pin, or why it cannot be. Done on a copy, so it is what then happens. */
 export function consequence(design: Design, catalog: Catalog, key: LineKey, label: string): Consequence {
   const board = catalog.boards[design.board.id]
+  const applied = applyEdit(design, { kind: 'lock', line: key, pin: label }, catalog)
+  if (!board) return { kind: 'refused', reason: `board ${design.board.id} is not on the shelf` }
+  if (!applied.ok) return { kind: 'refused', reason: applied.reason }
   const lines = planLines(design, catalog)
-  const line = lines.find((l) => l.key === key)
-  const pin = board && pinByLabel(board, label)
-  if (!board || !line || !pin) return { kind: 'refused', reason: 'this pin is not on the board' }
-  const verdict = judgePin(board, pin, line)
-  if (!verdict.fits) return { kind: 'refused', reason: verdict.reason }
-  const rival = Object.entries(design.locks).find(([other, at]) => at === label && other !== key)
-  if (rival) return { kind: 'refused', reason: `${label} is locked to ${lines.flatMap((l) => (l.key === rival[0] ? [lineName(l)] : [])).join('')}` }
-  const { [label]: _, ...keptFree } = design.keptFree
-  const plan = planPins({ ...design, keptFree, locks: { ...design.locks, [key]: label } }, catalog)
-  if (plan.kind === 'impossible') return { kind: 'refused', reason: plan.conflicts.map((c) => c.words).join(' ') }
-  if (plan.kind === 'stopped') return { kind: 'refused', reason: 'the search was stopped' }
-  const now = priceOf(design, board, lines, design.plan.pins)
-  const others = plan.moves.filter((m) => m.line !== key)
-  const extra = plan.price.cost - now.cost
+  const after = applied.design.plan.pins
+  const moves = movesOf(design, lines, after)
+  const opens = lines.filter((l) => design.plan.pins[l.key] !== undefined && after[l.key] === undefined).map((l) => l.key)
+  const extra = priceOf(design, board, lines, after).cost - priceOf(design, board, lines, design.plan.pins).cost
   const names = new Map(lines.map((l) => [l.key, lineName(l)]))
   const cost = extra === 0 ? 'costs the same' : extra > 0 ? `costs ${extra} more` : `costs ${-extra} less`
-  const movers = others.map((m) => `${names.get(m.line)} moves from ${m.from} to ${m.to}${m.made ? ', and its wire is made' : ''}`)
-  return { kind: 'possible', extra, moves: plan.moves, words: [cost, ...movers].join('; ') }
+  const movers = moves.filter((m) => m.line !== key).map((m) => `${names.get(m.line)} moves from ${m.from} to ${m.to}${m.made ? ', and its wire is made' : ''}`)
+  const left = opens.map((l) => `${names.get(l)} is left without a pin`)
+  return { kind: 'possible', extra, moves, opens, words: [...(opens.length > 0 ? [] : [cost]), ...movers, ...left].join('; ') }
 }

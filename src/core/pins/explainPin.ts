@@ -49,7 +49,7 @@ function nextBest(design: Design, catalog: Catalog, key: LineKey, others: PinRea
   if (design.plan.pins[key] === undefined) return null
   const tried = others.slice(0, 4).flatMap(({ pin }) => {
     const c = consequence(design, catalog, key, pin)
-    return c.kind === 'possible' ? [{ pin, words: c.words, weight: c.moves.length * 1000 + c.extra }] : []
+    return c.kind === 'possible' && c.opens.length === 0 ? [{ pin, words: c.words, weight: c.moves.length * 1000 + c.extra }] : []
   })
   return tried.sort((a, b) => a.weight - b.weight)[0] ?? null
 }

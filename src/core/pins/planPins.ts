@@ -7,7 +7,7 @@ import { judgePin } from './judgePin'
 import { type PlanLine, planLines } from './lines'
 import { NEVER } from './lsap'
 import { busVariants, inVariant, shortage } from './resources'
-import { type Problem, solve } from './solve'
+import { firstBound, type Problem, solve } from './solve'
 
 /** Lexicographic price of an assignment: made wires moved, then planned lines moved, then what the pins cost. */
 export interface Price { madeMoved: number; moved: number; cost: number }
@@ -57,20 +57,29 @@ export function planPins(design: Design, catalog: Catalog, options: PlanOptions 
   let proven = true
   if (!shortage(board, lines)) {
     const couplings = couplingsOf(board, lines, options.past === 'afresh' ? LEVEL : 1)
-    for (const variant of busVariants(board, lines)) {
+    const problems = [...busVariants(board, lines)].map((variant): Problem => {
       const cost = Float64Array.from(rows.flatMap((row, r) => pins.map((pin, c) => (inVariant(variant, lines[r], pin) ? row[c] ?? NEVER : NEVER))))
-      const problem: Problem = { rows: lines.length, columns: pins.length, cost, couplings, twins: twinsOf(lines, (r) => cost.subarray(r * pins.length, (r + 1) * pins.length).join(' ')) }
-      const found = solve(problem, { below: weight, stop: options.stop && ((at) => options.stop?.({ explored: explored + at.explored, best: planned(at.columns ?? best, Math.min(bound, at.bound), false, explored + at.explored) }) ?? false) })
+      return { rows: lines.length, columns: pins.length, cost, couplings, twins: twinsOf(lines, (r) => cost.subarray(r * pins.length, (r + 1) * pins.length).join(' ')) }
+    }).map((problem) => ({ problem, least: firstBound(problem) })).sort((x, y) => x.least - y.least)
+    for (const [i, { problem }] of problems.entries()) {
+      // What is still to be looked at begins no lower than the next in line.
+      const ahead = problems[i + 1]?.least ?? NEVER
+      const lowest = (here: number) => Math.min(weight, here, ahead)
+      const found = solve(problem, {
+        below: weight,
+        stop: options.stop && ((at) => options.stop?.({ explored: explored + at.explored, best: planned(at.columns ?? best, lowest(at.bound), false, explored + at.explored) }) ?? false),
+      })
       explored += found.explored
       if (found.columns) {
         best = found.columns
         weight = found.weight
       }
-      bound = Math.min(bound, found.bound)
+      bound = lowest(found.bound)
       if (!found.proven) {
         proven = false
         break
       }
+      if (ahead >= weight) break
     }
   }
   if (!best) return proven ? { kind: 'impossible', conflicts: options.conflicts === 'unsaid' ? [] : findConflicts(design, board, lines), explored } : { kind: 'stopped', explored }

@@ -6,6 +6,7 @@ import { type Design, inOrder } from '../design/design'
 import type { EditBody } from '../design/edit'
 import type { Conflict } from './conflict'
 import { planLines } from './lines'
+import { afterRounds, EDIT_ROUNDS } from './afterRounds'
 import { planPins } from './planPins'
 import { rankBoards } from './rankBoards'
 
@@ -19,7 +20,7 @@ export function wishRemedies(conflict: Conflict): WishRemedy[] {
   return conflict.members.flatMap((m): WishRemedy[] => {
     if (m.kind === 'lock') return [{ label: `Unlock ${m.pin}`, edits: [{ kind: 'unlock', line: m.line }] }]
     if (m.kind === 'kept-free') return [{ label: `Give ${m.pin} back`, edits: [{ kind: 'keep-free', pin: m.pin, free: false }] }]
-    if (m.kind === 'wakes') return [{ label: `${m.words.split(' is to ')[0] ?? 'It'} need not end the sleep`, edits: [{ kind: 'set-part', partId: m.partId, setting: 'wakes', value: 'no' }] }]
+    if (m.kind === 'wakes') return [{ label: `${m.part} need not end the sleep`, edits: [{ kind: 'set-part', partId: m.partId, setting: 'wakes', value: 'no' }] }]
     return []
   })
 }
@@ -28,7 +29,7 @@ export function wishRemedies(conflict: Conflict): WishRemedy[] {
 export function freeingEdits(design: Design, catalog: Catalog, newId: () => string): Freeing[] {
   const board = catalog.boards[design.board.id]
   if (!board) return []
-  const plan = planPins(design, catalog)
+  const plan = planPins(design, catalog, { past: 'kept', stop: afterRounds(EDIT_ROUNDS) })
   if (plan.kind !== 'impossible') return []
   const before = openLines(design, catalog)
   const wishes = plan.conflicts.flatMap((c) => wishRemedies(c).map((r) => ({ ...r, what: 'a wish given up' })))
@@ -39,8 +40,8 @@ export function freeingEdits(design: Design, catalog: Catalog, newId: () => stri
     const leaves = openLines(after, catalog)
     return leaves < before ? [{ ...c, leaves }] : []
   })
-  const other = rankBoards(design, catalog).filter((r) => r.board !== design.board.id && r.carries).slice(0, 2).map((r): Freeing => ({
-    label: `Take the ${r.name.split(',')[0] ?? r.name}`, what: `another board: cost ${r.cost}, ${r.free} pins stay free`, edits: [{ kind: 'choose-board', board: r.board }], leaves: 0,
+  const other = rankBoards(design, catalog, () => afterRounds(EDIT_ROUNDS)).filter((r) => r.board !== design.board.id && r.carries).slice(0, 2).map((r): Freeing => ({
+    label: `Take the ${r.name.split(',')[0] ?? r.name}`, what: `another board: cost ${r.proven ? '' : 'at most '}${r.cost}, ${r.free} pins stay free`, edits: [{ kind: 'choose-board', board: r.board }], leaves: 0,
   }))
   return [...tried, ...other].sort((a, b) => a.leaves - b.leaves || a.edits.length - b.edits.length)
 }
@@ -57,7 +58,7 @@ export function applyAll(design: Design, edits: readonly EditBody[], catalog: Ca
 
 /** Lines no plan can serve, moves allowed. */
 function openLines(design: Design, catalog: Catalog): number {
-  if (planPins(design, catalog, { past: 'kept', conflicts: 'unsaid' }).kind === 'planned') return 0
+  if (planPins(design, catalog, { past: 'kept', conflicts: 'unsaid', stop: afterRounds(EDIT_ROUNDS) }).kind === 'planned') return 0
   return planLines(design, catalog).filter((l) => design.plan.pins[l.key] === undefined).length
 }
 

@@ -1,3 +1,4 @@
+import { ROUND } from './afterRounds'
 import { Assignment, NEVER } from './lsap'
 
 /** What two rows cost together: `table[p * columns + q]` for the first on p and the second on q; NEVER where they cannot be there together. */
@@ -33,14 +34,19 @@ interface Open { assignment: Assignment; low: Float64Array; high: Float64Array; 
 
 /**
  * The lightest assignment of rows to different columns, proven: branch and bound, the lowest bound first. The bound at every node is an
- * assignment problem solved exactly, with what couplings will add at least. A coupling that costs more than its bound is split by its price (the
- * cheapest, or more), which raises the bound at once; only what must have an exact price is split by places. `below` prunes what an
+ * assignment problem solved exactly, with what couplings will add at least. A coupling that costs more than its bound is split by its
+ * price (the cheapest, or more), which raises the bound at once; only what must have an exact price is split by places. `below` prunes what an
  * earlier solution beats already. `stop` is asked now and then; when it says so the best so far is given with the bound that is left.
  */
 export function solve(problem: Problem, options: { below?: number; stop?: (at: Progress) => boolean } = {}): Solution {
   const search = new Search(problem, options.below ?? NEVER)
   const proven = search.run(options.stop ?? (() => false))
   return { columns: search.best, weight: search.weight, bound: proven ? search.weight : search.leastOpen, proven, explored: Math.max(search.explored, 1) }
+}
+
+/** What no solution of a problem is lighter than, without any search: the bound a search would begin with. */
+export function firstBound(problem: Problem): number {
+  return new Search(problem, NEVER).rootBound()
 }
 
 /** Open parts of the search by their bound; of equal ones the latest first. Few bounds differ, so each has a pile. */
@@ -91,15 +97,23 @@ class Search {
     this.added = new Float64Array(rows * columns)
   }
 
+  rootBound(): number {
+    return this.tighten(this.root())
+  }
+
+  private root(): Open {
+    const { rows, columns, couplings, cost } = this.p
+    const assignment = new Assignment(rows, columns)
+    for (let r = 0; r < rows; r++) for (let c = 0; c < columns; c++) assignment.cost[r * columns + c] = cost[r * columns + c] ?? NEVER
+    return { assignment, low: new Float64Array(couplings.length), high: new Float64Array(couplings.length).fill(NEVER - 1), bound: 0 }
+  }
+
   /** True when everything has been looked through or ruled out. */
   run(stop: (at: Progress) => boolean): boolean {
-    const { rows, columns, couplings, cost } = this.p
-    const root = new Assignment(rows, columns)
-    for (let r = 0; r < rows; r++) for (let c = 0; c < columns; c++) root.cost[r * columns + c] = cost[r * columns + c] ?? NEVER
-    this.enter({ assignment: root, low: new Float64Array(couplings.length), high: new Float64Array(couplings.length).fill(NEVER - 1), bound: 0 })
+    this.enter(this.root())
     for (let node = this.open.take(); node && node.bound < this.weight; node = this.open.take()) {
       this.explored += 1
-      if (this.explored % 64 === 0 && stop({ explored: this.explored, columns: this.best, weight: this.weight, bound: node.bound })) {
+      if (this.explored % ROUND === 0 && stop({ explored: this.explored, columns: this.best, weight: this.weight, bound: node.bound })) {
         this.leastOpen = node.bound
         return false
       }

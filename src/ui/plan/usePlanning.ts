@@ -1,46 +1,38 @@
 import { useEffect, useRef, useState } from 'react'
 import type { Design } from '../../core/design/design'
-import type { PinPlan } from '../../core/pins/planPins'
-import type { RankedBoard } from '../../core/pins/rankBoards'
-import type { Freeing } from '../../core/pins/remedies'
-import type { PlanReply, PlanRequest } from '../../workers/plan.worker'
+import type { PlanReply, PlanRequest, PlanResults, PlanWhat } from '../../workers/plan.worker'
 import { useLive } from '../live/store'
 
-export interface Planning<T> { result: T | null; busy: boolean; explored: number; stop: () => void }
+export interface Planning<T> { result: T | null; busy: boolean; /** How far it has come, in words. */ words: string; stop: () => void }
 
-type What = PlanRequest['what']
-interface Results { afresh: PinPlan; boards: RankedBoard[]; frees: Freeing[] }
+interface State { of: Design | null; result: PlanReply['result']; busy: boolean; words: string }
 
-/** Long planning beside the page: begun anew for every design, with what is known so far when it is stopped. `on` false leaves it be. */
-export function usePlanning<W extends What>(what: W, design: Design, on: boolean): Planning<Results[W]> {
-  const items = useLive((s) => s.catalog)
+/** Long planning beside the page, begun anew for every design: what is known so far while it goes on, and what was known when it is stopped. */
+export function usePlanning<W extends PlanWhat>(what: W, design: Design): Planning<PlanResults[W]> {
+  const catalog = useLive((s) => s.catalog)
   const worker = useRef<Worker | null>(null)
-  const best = useRef<PinPlan | null>(null)
-  const [state, setState] = useState<{ result: Results[W] | null; busy: boolean; explored: number }>({ result: null, busy: on, explored: 0 })
+  const [state, setState] = useState<State>({ of: null, result: null, busy: true, words: '' })
 
   useEffect(() => {
-    if (!on) return
-    best.current = null
     const w = new Worker(new URL('../../workers/plan.worker.ts', import.meta.url), { type: 'module' })
     worker.current = w
     w.onmessage = ({ data }: MessageEvent<PlanReply>) => {
-      if (data.kind === 'progress') {
-        best.current = data.best
-        setState((s) => ({ ...s, busy: true, explored: data.explored }))
-        return
-      }
-      const result = data.kind === 'plan' ? data.plan : data.kind === 'boards' ? data.boards : data.frees
-      setState({ result: result as Results[W], busy: false, explored: data.kind === 'plan' ? data.plan.explored : 0 })
-      w.terminate()
+      setState({ of: design, result: data.result, busy: !data.done, words: data.words })
+      if (data.done) w.terminate()
     }
-    w.onerror = () => setState((s) => ({ ...s, busy: false }))
-    w.postMessage({ id: 1, what, design, items: { boards: Object.values(items.boards), parts: Object.values(items.parts) } } satisfies PlanRequest)
+    w.onerror = () => setState({ of: design, result: null, busy: false, words: 'the planner stopped with an error; reload the page' })
+    w.postMessage({ what, design, items: { boards: Object.values(catalog.boards), parts: Object.values(catalog.parts) } } satisfies PlanRequest)
     return () => w.terminate()
-  }, [what, design, items, on])
+  }, [what, design, catalog])
 
-  const stop = () => {
-    worker.current?.terminate()
-    setState((s) => ({ ...s, result: (best.current as Results[W] | null) ?? s.result, busy: false }))
+  // What was found for another design says nothing about this one.
+  const current = state.of === design ? state : { result: null, busy: true, words: '' }
+  return {
+    // The worker answers what it was asked.
+    result: current.result as PlanResults[W] | null, busy: current.busy, words: current.words,
+    stop: () => {
+      worker.current?.terminate()
+      setState({ ...current, of: design, busy: false })
+    },
   }
-  return { ...state, stop }
 }

@@ -1,4 +1,4 @@
-import { afterRounds } from '../../design/settle'
+import { afterRounds } from '../../pins/afterRounds'
 import { planPins } from '../../pins/planPins'
 import { lineName } from '../../pins/lines'
 import { type Rule, signalOfLine } from '../context'

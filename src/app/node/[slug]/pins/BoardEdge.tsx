@@ -131,10 +131,9 @@ function End({ x, y, text }: { x: number; y: number; text: string }) {
 interface ThreadProps { line: LineView; design: Design; x: number; y: number; isLeft: boolean; chosen: boolean; onChoose: (line: string) => void; onKeyDown: (e: React.KeyboardEvent) => void; onGrab: () => void }
 
 function Thread({ line, design, x, y, isLeft, chosen, onChoose, onKeyDown, onGrab }: ThreadProps) {
-  const out = isLeft ? -1 : 1
   const signal = line.signalId === null ? undefined : design.signals[line.signalId]
   const tagWidth = line.tag.length * 10 + 16
-  const tagX = isLeft ? x - TAG_X - 0 : x + TAG_X
+  const tagX = isLeft ? x - TAG_X : x + TAG_X
   const room = Math.floor((isLeft ? tagX - 22 : WIDTH - tagX - tagWidth - 22) / 8.4)
   const full = `${line.name}${line.locked ? ', locked' : ''}`
   const name = full.length > room ? `${full.slice(0, room - 1)}…` : full
@@ -150,7 +149,6 @@ function Thread({ line, design, x, y, isLeft, chosen, onChoose, onKeyDown, onGra
       <rect x={tagX} y={y - 11} width="3" height="22" fill="#000" opacity=".28" /><rect x={tagX + tagWidth - 3} y={y - 11} width="3" height="22" fill="#000" opacity=".28" />
       <text x={tagX + tagWidth / 2} y={y + 5.500} textAnchor="middle" fill="#fff" fontFamily="var(--bs-font-monospace)" fontSize="15" fontWeight="700">{line.tag}</text>
       <text x={isLeft ? tagX - 9 : tagX + tagWidth + 9} y={y + 5.500} textAnchor={isLeft ? 'end' : 'start'} fontSize="16" fontWeight="600">{name}</text>
-      <path d={`M${x + out * 8} ${y}h0`} />
     </g>
   )
 }

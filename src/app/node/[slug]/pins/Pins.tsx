@@ -40,13 +40,13 @@ function PinsOf({ view }: { view: NodeView }) {
   const [all, setAll] = useState(false)
   const [asking, setAsking] = useState(false)
   const line = views.find((v) => v.key === chosen) ?? first
-  const afresh = usePlanning('afresh', design, true)
+  const afresh = usePlanning('afresh', design)
   const price = priceOf(design, board, lines, design.plan.pins)
   const used = new Set(Object.values(design.plan.pins))
   const free = pinsOf(board).filter((p) => !used.has(p.label) && !design.keptFree[p.label])
   const open = views.filter((v) => v.pin === undefined).length
   const best = afresh.result?.kind === 'planned' ? afresh.result : null
-  const proof = afresh.busy ? `, looking for a cheaper one: ${afresh.explored} parts seen` : best && best.price.cost >= price.cost ? (best.proven ? ', proven least' : `, none below ${best.bound.cost}`) : ''
+  const proof = afresh.busy ? (afresh.words ? `, looking for a cheaper one: ${afresh.words}` : '') : best && best.price.cost >= price.cost ? (best.proven ? ', proven least' : `, none can be below ${best.bound.cost}`) : ''
   const lock = ({ line: key, pin: to }: Aim) => {
     setAim(null)
     const name = views.find((v) => v.key === key)?.name ?? ''
@@ -60,9 +60,9 @@ function PinsOf({ view }: { view: NodeView }) {
     <>
       <div className="title">
         <h1>Pins</h1>
-        <Fact name="plan" value={open > 0 ? `${open} without a pin` : `cost ${price.cost}${proof}`}>{afresh.busy && <Button onClick={afresh.stop}>Stop</Button>}</Fact>
+        <Fact name="plan" value={open > 0 ? `${open} without a pin` : `cost ${price.cost}${proof}`}>{afresh.busy && afresh.words && <Button onClick={afresh.stop}>Stop</Button>}</Fact>
         <Fact name="free" value={`${free.length} pins, ${free.filter((p) => p.functions.includes('adc1')).length} analog`} />
-        {best && open === 0 && best.price.cost < price.cost && (
+        {best && !afresh.busy && open === 0 && best.price.cost < price.cost && (
           <div className="fact" data-afresh>planned afresh<strong>cost {best.price.cost}, moves {best.moves.length}<Button onClick={() => edit(id, { kind: 'accept-plan', pins: best.pins })}>Take it</Button></strong></div>
         )}
         <PinFinder view={view} onFound={(label) => {
@@ -146,7 +146,7 @@ const STARTUP: Record<string, string> = {
 /** Ways out that have been tried: each says what would still be open after it. */
 function Frees({ view }: { view: NodeView }) {
   const { node: { id, design } } = view
-  const { result, busy, stop } = usePlanning('frees', design, true)
+  const { result, busy, stop } = usePlanning('frees', design)
   return (
     <section aria-label="what would free it" data-frees={busy ? 'busy' : 'done'}>
       <h2>what would free it</h2>
