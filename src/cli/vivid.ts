@@ -1,5 +1,5 @@
 import fs from 'node:fs'
-import { builtInCatalog } from '../core/catalog/catalog'
+import { builtInCatalog, type Catalog, withItems } from '../core/catalog/catalog'
 import { derive } from '../core/derive/derive'
 import type { Design } from '../core/design/design'
 import { readDesign } from '../core/design/readDesign'
@@ -17,10 +17,9 @@ import { backup, restore } from './backup'
 type Exit = 0 | 1 | 2
 interface Told { exit: Exit; json: unknown; text: string }
 
-const catalog = builtInCatalog
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
 
-const COMMANDS: Record<string, { does: string; run: (design: Design) => Told }> = {
+const COMMANDS: Record<string, { does: string; run: (design: Design, catalog: Catalog) => Told }> = {
   check: { does: 'all findings with their working', run: check },
   pins: { does: 'the best pin plan with reasons, or what conflicts', run: pins },
   wires: { does: 'the from–to list', run: wires },
@@ -28,7 +27,7 @@ const COMMANDS: Record<string, { does: string; run: (design: Design) => Told }> 
   td: { does: 'the Thing Description', run: td },
 }
 
-function check(design: Design): Told {
+function check(design: Design, catalog: Catalog): Told {
   const { findings } = derive(design, catalog)
   const text = findings.map((f) => {
     const tag = f.signalId === null ? '' : ` ${design.signals[f.signalId]?.tag ?? ''}`
@@ -39,7 +38,7 @@ function check(design: Design): Told {
   return { exit: findings.some((f) => f.severity === 'stop') ? 1 : 0, json: findings, text }
 }
 
-function pins(design: Design): Told {
+function pins(design: Design, catalog: Catalog): Told {
   const plan = planPins(design, catalog)
   const lines = planLines(design, catalog)
   if (plan.kind === 'stopped') return { exit: 1, json: plan, text: 'stopped' }
@@ -60,20 +59,20 @@ function pins(design: Design): Told {
   }
 }
 
-function wires(design: Design): Told {
+function wires(design: Design, catalog: Catalog): Told {
   const rows = derive(design, catalog).wiring.wires.map((w) => ({
     number: design.wires[w.key]?.number ?? null, tag: w.tag, from: `${w.from.owner} ${w.from.label}`, to: `${w.to.owner} ${w.to.label}`, insulation: design.wires[w.key]?.insulation ?? '', gaugeMm2: design.wires[w.key]?.gaugeMm2 ?? null, note: w.note,
   })).sort((a, b) => (a.number ?? 0) - (b.number ?? 0))
   return { exit: 0, json: rows, text: rows.map((r) => `${`W${r.number ?? '?'}`.padEnd(5)}${r.tag.padEnd(6)}${r.from.padEnd(26)} → ${r.to.padEnd(26)}${r.insulation.padEnd(9)}${r.gaugeMm2 ?? ''} mm²  ${r.note}`).join('\n') }
 }
 
-function nodeFile(design: Design): Told {
+function nodeFile(design: Design, catalog: Catalog): Told {
   const result = compile(design, catalog, broker, 1)
   if (!result.ok) return { exit: 1, json: result, text: result.reasons.join('\n') }
   return { exit: 0, json: result.compiled.file, text: JSON.stringify(result.compiled.file, null, 2) }
 }
 
-function td(design: Design): Told {
+function td(design: Design, catalog: Catalog): Told {
   const described = describe(design, catalog, broker)
   return { exit: 0, json: described, text: JSON.stringify(described, null, 2) }
 }
@@ -99,12 +98,12 @@ else {
     fail(`${name && !command ? `There is no command “${name}”${near ? `; did you mean “${near}”?` : '.'}\n` : ''}${USAGE}`)
   }
   const text = readText(file)
-  const design = readDesign(text, catalog)
+  const design = readDesign(text, builtInCatalog)
   if (!design.ok) {
     if (rest.includes('--json')) console.log(JSON.stringify({ file, problems: design.problems }, null, 2))
     fail(design.problems.map((p) => problemWords(file, p)).join('\n'))
   }
-  const told = command.run(design.value)
+  const told = command.run(design.value, withItems(builtInCatalog, design.value.items))
   console.log(rest.includes('--json') ? JSON.stringify(told.json, null, 2) : told.text)
   process.exitCode = told.exit
 }

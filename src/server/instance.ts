@@ -1,6 +1,6 @@
 import fs from 'node:fs'
 import path from 'node:path'
-import { ownNames } from './http/guard'
+import { outsideNames } from './http/guard'
 import { Product } from './product'
 
 // Pages and start-up code are separate module instances: what there must be one of lives on globalThis.
@@ -11,13 +11,13 @@ declare global {
 }
 
 function begin(): Promise<Product> {
-  const { VIVID_DATA, VIVID_HOST, VIVID_NAMES, VIVID_PASSPHRASE, MQTT_PORT, MQTTS_PORT, VIVID_TLS_CERT, VIVID_TLS_KEY, VIVID_OUTSIDE_PASSWORD, VIVID_CONTROLLER_PASSWORD, VIVID_STANDIN_PASSWORD } = process.env
+  const { VIVID_DATA, VIVID_HOST, VIVID_PASSPHRASE, MQTT_PORT, MQTTS_PORT, VIVID_TLS_CERT, VIVID_TLS_KEY, VIVID_OUTSIDE_PASSWORD, VIVID_CONTROLLER_PASSWORD, VIVID_STANDIN_PASSWORD } = process.env
   const project = process.cwd()
   return Product.start({
     project,
     dataFolder: path.resolve(/* turbopackIgnore: true */ VIVID_DATA ?? path.join(/* turbopackIgnore: true */ project, 'data')),
     host: VIVID_HOST || '127.0.0.1',
-    reachedAs: VIVID_NAMES ? ownNames().at(3) : undefined,
+    reachedAs: outsideNames()[0],
     mqttPort: Number(MQTT_PORT ?? 1883),
     passphrase: VIVID_PASSPHRASE,
     tls: VIVID_TLS_CERT && VIVID_TLS_KEY ? { port: Number(MQTTS_PORT ?? 8883), certFile: VIVID_TLS_CERT, keyFile: VIVID_TLS_KEY } : null,

@@ -78,6 +78,16 @@ export class Product {
       threadFile: path.join(options.project, 'build/db-thread.mjs'),
       migrationsFolder: path.join(options.project, 'src/server/db/migrations'),
     })
+    try {
+      return await Product.on(db, options)
+    } catch (e) {
+      // The folder must be free again for whoever mends it, or puts another in its place.
+      await db.close()
+      throw e
+    }
+  }
+
+  private static async on(db: Database, options: ProductOptions): Promise<Product> {
     const logins = await Logins.load(db)
     const stream = new LiveStream()
     const shelf = await Shelf.load(db)

@@ -67,4 +67,19 @@ describe('the command line', () => {
     expect(run('check', 'nowhere.json')).toMatchObject({ code: 2, err: expect.stringMatching(/nowhere\.json: cannot be read/) })
     expect(run('chek', file)).toMatchObject({ code: 2, err: expect.stringMatching(/did you mean “check”/) })
   })
+  test('knows the boards and parts a design brings along, and tells what a full board would need', () => {
+    const board = catalog.boards['board-8266-16']
+    if (!board) throw new Error('no board')
+    const own = { ...board, id: 'my-board', name: 'My board' }
+    const design = slipTank()
+    const tooMany = Array.from({ length: 14 }, (_, i) => [`b${i}`, { order: i, kind: 'button-ground', label: `Button ${i}`, settings: {}, feeds: {}, bus: null }])
+    fs.writeFileSync(file, JSON.stringify({
+      ...design, board: { id: 'my-board', version: 1 }, items: { boards: [own], parts: [] }, parts: Object.fromEntries(tooMany), signals: {}, added: {}, wires: {}, locks: {}, plan: { pins: {}, basis: '' },
+    }))
+    const full = run('pins', file, '--json')
+    expect(full.code).toBe(1)
+    expect(JSON.parse(full.out)).toMatchObject({ kind: 'impossible', proven: true, conflicts: [{ words: expect.stringMatching(/^8 lines need a pin/) }], frees: expect.arrayContaining([expect.objectContaining({ leaves: 0 })]) })
+    expect(run('pins', file).out).toMatch(/What would free it:/)
+    for (const command of ['check', 'wires']) expect(run(command, file).code, command).toBe(command === 'check' ? 1 : 0)
+  })
 })

@@ -339,3 +339,17 @@ test('a backup taken while running becomes a new folder with everything in it, a
   const restored = await start(folder)
   expect(restored.workshop.get(SLIP_TANK)).toMatchObject({ seq: 1, design: { signals: { slevel: { conditioning: { median: 3 } } } } })
 })
+
+test('a folder that cannot be started says why and is left free for whoever mends it', async () => {
+  const folder = tempFolder()
+  await stop(await start(folder))
+  const places = { folder, threadFile: path.resolve('build/db-thread.mjs'), migrationsFolder: 'src/server/db/migrations' }
+  const spoil = await openDatabase(places)
+  await spoil.run("update nodes set design = jsonb_set(design::jsonb, '{format}', '\"nothing\"')")
+  await spoil.close()
+  await expect(start(folder)).rejects.toThrow(/vivid-node\/design/)
+  const mend = await openDatabase(places)
+  await mend.run("update nodes set design = jsonb_set(design::jsonb, '{format}', '\"vivid-node/design\"')")
+  await mend.close()
+  expect((await start(folder)).workshop.all()).toHaveLength(6)
+})

@@ -2,9 +2,14 @@ import { mayEnter, sessionOf } from './session'
 
 const LOOPBACK = ['127.0.0.1', 'localhost', '[::1]']
 
+/** Names the machine is reached under from outside, as its user states them. */
+export function outsideNames(): string[] {
+  return (process.env.VIVID_NAMES ?? '').split(',').map((n) => n.trim().toLowerCase()).filter(Boolean)
+}
+
 /** Names a page of ours may be asked under. Anything else is another site's name pointed at this machine. */
-export function ownNames(): string[] {
-  return [...LOOPBACK, ...(process.env.VIVID_NAMES ?? '').split(',').map((n) => n.trim().toLowerCase()).filter(Boolean)]
+function ownNames(): string[] {
+  return [...LOOPBACK, ...outsideNames()]
 }
 
 /** Why a request is turned away, or null. Host and session on every request; on writes also Origin, which a browser always sends, and the kind of content. */

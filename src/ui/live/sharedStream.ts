@@ -19,7 +19,7 @@ const SILENT_MS = 25_000
 /**
  * Follows a stream of the server and mends itself. All tabs of a browser share one connection: the tab that holds the lock has it and
  * passes on what it hears; when it goes, the next one takes over where it stopped. A tab that joins, or finds a hole, asks for what it
- * lacks once and closes that line again. Returns how to stop.
+ * lacks on a line of its own, until it has it. Returns how to stop.
  */
 export function sharedStream(o: StreamOptions): () => void {
   let last = ''
@@ -54,8 +54,10 @@ export function sharedStream(o: StreamOptions): () => void {
   const catchUp = () => {
     const line = open((event) => {
       take(event)
-      line.close()
       const late = waiting ?? []
+      // Several may be missing: the line stays until what was heard meanwhile follows on.
+      if (o.consecutive && event.kind !== 'snapshot' && late[0] && epoch(late[0].id) === epoch(last) && number(late[0].id) > number(last) + 1) return
+      line.close()
       waiting = null
       late.forEach(hear)
     })
