@@ -1,5 +1,5 @@
 'use client'
-import type { Access } from '@/core/catalog/part'
+import type { ThreadRow } from '@/core/loom/threadRows'
 import Link from 'next/link'
 import { useEffect, useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
@@ -68,7 +68,7 @@ export function Shop() {
                     <td><SmallThreads rows={rows} /></td>
                     <td><span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>{findings[0] && <SeverityMark severity={findings[0].severity} />}{countWords(findings)}</span></td>
                     <td>{heardWords(node, now)}<small>{node.live.status?.is ?? 'not connected yet'}</small></td>
-                    <td className="now"><FirstNow node={node} now={now} access={rows[0]?.access ?? 'reading'} signalId={rows[0]?.signalId} /></td>
+                    <td className="now"><FirstNow node={node} now={now} row={rows[0]} /></td>
                   </tr>
                 ))}
               </tbody>
@@ -89,9 +89,8 @@ export function heardWords(node: ClientNode, now: number): string {
   return node.live.heardAt && now > 0 ? `${agoWords(now - Date.parse(node.live.heardAt))} ago` : 'never'
 }
 
-function FirstNow({ node, now, access, signalId }: { node: ClientNode; now: number; access: Access; signalId: string | undefined }) {
-  const signal = signalId === undefined ? undefined : node.design.signals[signalId]
-  if (!signal || signalId === undefined) return null
-  const words = nowWords(signal, signalId, access, node.live, now)
+function FirstNow({ node, now, row }: { node: ClientNode; now: number; row: ThreadRow | undefined }) {
+  if (!row) return null
+  const words = nowWords(row.signal, row.signalId, row.channel, node.live, now)
   return <>{words.value} <small style={{ display: 'inline' }}>{words.unit}</small></>
 }

@@ -1,6 +1,6 @@
 import type { Catalog } from '../catalog/catalog'
 import type { Finding } from '../checks/finding'
-import type { Access, LineTerminal } from '../catalog/part'
+import type { Access, Channel, LineTerminal } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../design/design'
 import { planKey } from '../pins/lines'
 import { channelOf } from '../publish/describe'
@@ -20,6 +20,7 @@ export interface ThreadRow {
   signal: Signal
   partLabel: string
   access: Access
+  channel: Channel
   cells: Record<Exclude<Column, 'now'>, Cell>
   woven: boolean
 }
@@ -56,7 +57,7 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
       if (column !== 'now') cells[column] = { ...cells[column], state: 'contested' }
     }
     const woven = Object.values(cells).every((c) => c.state === 'settled' || c.state === 'none')
-    return [{ signalId: id, signal, partLabel: part.label, access: channel.access, cells, woven }]
+    return [{ signalId: id, signal, partLabel: part.label, access: channel.access, channel, cells, woven }]
   })
 }
 

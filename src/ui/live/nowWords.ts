@@ -1,18 +1,18 @@
 import type { Signal } from '../../core/design/design'
 import { fixed } from '../../core/units/format'
-import type { Access } from '../../core/catalog/part'
+import type { Channel } from '../../core/catalog/part'
 import type { NodeLive } from '../../server/live/protocol'
 
 export interface Now { value: string; unit: string; tone: 'value' | 'unknown' | 'never' }
 
 /** The latest value of a signal as it stands in the loom. `now` is the time of day, ms. */
-export function nowWords(signal: Signal, signalId: string, access: Access, live: NodeLive, now: number): Now {
+export function nowWords(signal: Signal, signalId: string, channel: Channel, live: NodeLive, now: number): Now {
   const last = live.values[signalId]
-  if (!last) return { value: access === 'event' ? 'not yet' : 'never', unit: '', tone: 'never' }
+  if (!last) return { value: channel.access === 'event' ? 'not yet' : 'never', unit: '', tone: 'never' }
   if (last.value === null) return { value: 'unknown', unit: '', tone: 'unknown' }
-  if (typeof last.value === 'boolean' && access === 'state') return { value: last.value ? 'yes' : 'no', unit: '', tone: 'value' }
-  if (access === 'output' && typeof last.value === 'boolean') return { value: last.value === true ? 'on' : 'off', unit: '', tone: 'value' }
-  if (access === 'event') return { value: agoWords(now - Date.parse(last.at)), unit: 'ago', tone: 'value' }
+  if (typeof last.value === 'boolean' && channel.access === 'state') return { value: last.value ? channel.words.on : channel.words.off, unit: '', tone: 'value' }
+  if (channel.access === 'output' && typeof last.value === 'boolean') return { value: last.value === true ? 'on' : 'off', unit: '', tone: 'value' }
+  if (channel.access === 'event') return { value: agoWords(now - Date.parse(last.at)), unit: 'ago', tone: 'value' }
   return { value: typeof last.value === 'number' ? fixed(last.value, signal.publish.decimals) : String(last.value), unit: signal.publish.unit, tone: 'value' }
 }
 

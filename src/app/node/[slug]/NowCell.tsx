@@ -11,7 +11,7 @@ import type { NodeView } from '@/ui/live/useNode'
 /** The latest value. A change is seen to change; a value that is older than it should be says its age. */
 export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; now: number }) {
   const { live } = view.node
-  const words = nowWords(row.signal, row.signalId, row.access, live, now)
+  const words = nowWords(row.signal, row.signalId, row.channel, live, now)
   const last = live.values[row.signalId]
   const age = last && now > 0 ? now - Date.parse(last.at) : 0
   const late = row.access !== 'event' && row.signal.publish.intervalS > 0 && age > 3000 * row.signal.publish.intervalS + 5000
@@ -21,12 +21,12 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
         {words.value} <span className="unit">{words.unit}</span>
       </b>
       {late && <small>{agoWords(age)} old</small>}
-      {row.access === 'output' && !late && <Switch view={view} row={row} />}
+      {row.channel.access === 'output' && row.channel.value === 'on-off' && !late && <Switch view={view} row={row} />}
     </>
   )
 }
 
-/** Switches an output and says what the node answered. */
+/** Switches an output that is on or off, and says what the node answered. */
 export function Switch({ view, row }: { view: NodeView; row: ThreadRow }) {
   const [busy, setBusy] = useState(false)
   const on = view.node.live.values[row.signalId]?.value === true
