@@ -5,6 +5,9 @@ import boardC316 from './boards/board-c3-16.json'
 import boardS344 from './boards/board-s3-44.json'
 import boardC632 from './boards/board-c6-32.json'
 import boardRp204040 from './boards/board-rp2040-40.json'
+import appliancePoint from './parts/appliance-point.json'
+import bellTransformer from './parts/bell-transformer.json'
+import ledBare from './parts/led-bare.json'
 import adcI2c4 from './parts/adc-i2c-4.json'
 import airQualitySerial from './parts/air-quality-serial.json'
 import boost5v from './parts/boost-5v.json'
@@ -73,7 +76,7 @@ import transmitterSubghz from './parts/transmitter-subghz.json'
 
 export const boardFiles = [board826616, board3230, boardC316, boardS344, boardC632, boardRp204040]
 export const partFiles = [
-  adcI2c4, airQualitySerial, boost5v, buttonGround, cell18650, cells3aa, climateI2cFixed, climateI2cTwo, contactDry, contactReed, contactorMains,
+  adcI2c4, ledBare, bellTransformer, appliancePoint, airQualitySerial, boost5v, buttonGround, cell18650, cells3aa, climateI2cFixed, climateI2cTwo, contactDry, contactReed, contactorMains,
   converter125, currentTransformer, displayI2c, encoderPush, expander16, fan12v, fetStage, flowMeter, keysLadder5, keysLadder8, keysMatrix3x4,
   keysMatrix4x4, keysMatrix5x5, lamp12v, ledPwm, ledString, levelAnalog, lightI2c, lightResistor, loop12v, loopEndResistor, microphoneAnalog,
   motion12v, motionModule, motorDriver, muxI2c8, optocouplerInput, panel12v, presenceRadar, pressureI2c, pressureMat, pulseMeter, pump12v, rangerEcho,

@@ -40,5 +40,10 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
   })),
   'remove-component': one(['puprobedata', 'c0', 'c1', 'c2']).map((componentId) => ({ kind: 'remove-component', componentId })),
   'mark-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), made: fc.boolean() }).map((r) => ({ kind: 'mark-wire', ...r })),
+  'set-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), set: fc.record({ insulation: one(['red', 'grey']), gaugeMm2: one([0.22, 0.5]) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'set-wire', ...r })),
+  'place-part': fc.record({ partId: one(partIds), set: fc.record({ cableM: one([0.3, 12, 100]), outdoor: fc.boolean() }, { requiredKeys: [] }) }).map((r) => ({ kind: 'place-part', ...r })),
+  'record-found': fc.record({ partId: one(partIds), found: fc.option(fc.record({ terminal: word, supply: word, common: word, signal: word, note: word })) }).map((r) => ({ kind: 'record-found', ...r })),
+  'feed-board': one([null, '5V', 'new0.out', 'none.out']).map((rail) => ({ kind: 'feed-board', rail })),
+  'made-otherwise': fc.record({ line: one(lines), pin: one(pins) }).map((r) => ({ kind: 'made-otherwise', ...r })),
   revert: fc.constant({ kind: 'revert', of: 'nothing', changes: [{ path: ['name'], before: 'no', after: 'yes' }] }),
 }

@@ -73,6 +73,14 @@ export const boardSchema = z.strictObject({
   pulls: z.strictObject({ upOhm: z.number(), downOhm: z.number() }),
   drive: z.strictObject({ perPinA: z.number(), totalA: z.number() }),
   rails: z.array(z.strictObject({ id: z.string(), name: z.string(), min: z.number(), max: z.number(), limitA: z.number(), source: z.string() })),
+  analog: z.strictObject({
+    bits: z.int().min(8).max(16), minV: z.number().describe('lowest voltage that is measured well'), maxV: z.number(), fullV: z.number().positive().describe('voltage of the highest code'),
+    reference: z.enum(['supply', 'internal']).describe('supply: codes follow the supply, so a divider from it does not'), loadOhm: z.number().positive().nullable().describe('divider on the board that loads the source'),
+  }),
+  regulator: z.strictObject({
+    kind: z.enum(['linear', 'switching']), inMaxV: z.number().positive(), dropoutV: z.number().min(0), limitA: z.number().positive(),
+    riseKPerW: z.number().min(0).describe('warming of a linear regulator per watt'), diode: z.boolean().describe('a diode keeps an outside supply and USB apart'),
+  }),
   currents: z.strictObject({ activeA: z.number(), radioPeakA: z.number(), sleepA: spread }),
   peripherals: z.strictObject({
     i2c: controllers, spi: controllers, uart: controllers.extend({ console: z.boolean().describe('true: one of them belongs to the console') }),

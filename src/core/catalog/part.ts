@@ -45,6 +45,10 @@ const line = z.strictObject({
   outsidePull: z.strictObject({ level: z.enum(['high', 'low']), ohm: z.number().positive(), reason: z.string() }).optional(),
   output: output.optional(),
   input: input.optional(),
+  coil: z.strictObject({ ohm: z.number().positive(), diode: z.boolean().describe('true: the part has its own path for the current when it is switched off') }).optional().describe('the line switches a coil'),
+  bareLamp: z.strictObject({ forwardV: z.number().positive(), wantsA: z.number().positive() }).optional().describe('a light-emitting diode without a resistor of its own'),
+  lamp: z.strictObject({ ohm: z.number().positive(), dropV: z.number().min(0), supply: id }).optional().describe('a lamp between this line and a supply terminal'),
+  leakA: z.number().positive().optional().describe('current through it when it is open, A'),
 })
 
 const terminal = z.discriminatedUnion('role', [
@@ -115,6 +119,7 @@ export const partKindSchema = z.strictObject({
     how: z.string().describe('how its address is chosen'),
     maxHz: z.number(), pull: z.strictObject({ ohm: z.number().positive(), to: id }).nullable().describe('pull-ups the part brings along, and its supply terminal they go to'),
   }).optional(),
+  contacts: z.strictObject({ dcV: z.number(), dcA: z.number(), acV: z.number(), acA: z.number() }).optional().describe('what its contacts switch, resistive load'),
   terminals: z.array(terminal),
   channels: z.array(channel),
   settings: z.array(setting),

@@ -1,3 +1,4 @@
+import type { OpenSum } from '../arithmetic/writeBack'
 import type { EditBody } from '../design/edit'
 
 export type Severity = 'stop' | 'fix' | 'note'
@@ -28,6 +29,8 @@ export interface Finding {
   sentence: string
   working: Working | null
   remedies: Remedy[]
+  /** The arithmetic behind it, opened with the design's own values. */
+  sum?: OpenSum
   /** A caution stands until someone acknowledges it by name. */
   caution: { title: string; text: string } | null
 }

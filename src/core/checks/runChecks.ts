@@ -1,21 +1,55 @@
 import type { Catalog } from '../catalog/catalog'
 import type { Design } from '../design/design'
+import type { Wiring } from '../wiring/netlist'
 import { checkContext, type Rule } from './context'
 import { type Finding, SEVERITIES } from './finding'
+import { adcSource } from './rules/adc-source'
+import { adcSpan } from './rules/adc-span'
 import { addressClash } from './rules/address-clash'
+import { bulkMissing } from './rules/bulk-missing'
+import { busEdges } from './rules/bus-edges'
+import { busPullOver } from './rules/bus-pull-over'
+import { busTooLong } from './rules/bus-too-long'
+import { cannotRelease } from './rules/cannot-release'
 import { caution } from './rules/caution'
+import { chipCurrent } from './rules/chip-current'
+import { coilWithoutPath } from './rules/coil-without-path'
+import { contactRating } from './rules/contact-rating'
+import { floatingInput } from './rules/floating-input'
+import { wetContact, couplerInput, noCommonGround, acForDc } from './rules/foreign-voltage'
+import { fuseMissing } from './rules/fuse-missing'
 import { inputOverMaximum } from './rules/input-over-maximum'
 import { ladderGap } from './rules/ladder-gap'
+import { lampInSwitch } from './rules/lamp-in-switch'
+import { lampWithoutResistor } from './rules/lamp-without-resistor'
+import { leakage } from './rules/leakage'
+import { levelNotReached } from './rules/level-not-reached'
 import { lineWithoutPin } from './rules/line-without-pin'
+import { longWire } from './rules/long-wire'
+import { loopStates } from './rules/loop-states'
+import { wireLeftOver, lookAlike } from './rules/made-wires'
 import { notCalibrated } from './rules/not-calibrated'
 import { outsidePullMissing } from './rules/outside-pull-missing'
+import { pinCurrent } from './rules/pin-current'
+import { pinUnfit, strapFought, movesAtPowerUp } from './rules/pin-unfit'
+import { railOverload } from './rules/rail-overload'
+import { regulatorHeat, regulatorHeadroom, twoSupplies } from './rules/regulator'
+import { supplyOpen } from './rules/supply-open'
+import { wireDrop } from './rules/wire-drop'
 
 /** Every rule there is. */
-export const RULES: readonly Rule[] = [lineWithoutPin, inputOverMaximum, outsidePullMissing, addressClash, ladderGap, caution, notCalibrated]
+export const RULES: readonly Rule[] = [
+  lineWithoutPin, pinUnfit, strapFought, movesAtPowerUp,
+  supplyOpen, acForDc, railOverload, regulatorHeat, regulatorHeadroom, twoSupplies, fuseMissing, wireDrop, bulkMissing,
+  inputOverMaximum, busPullOver, wetContact, noCommonGround, cannotRelease, levelNotReached, couplerInput,
+  pinCurrent, chipCurrent, lampWithoutResistor, coilWithoutPath, contactRating, lampInSwitch,
+  floatingInput, outsidePullMissing, leakage, longWire, busEdges, busTooLong, addressClash, adcSpan, adcSource, ladderGap, loopStates,
+  lookAlike, wireLeftOver, caution, notCalibrated,
+]
 
 /** All findings of a design, gravest first, in a fixed order. Never throws on an unfinished design. */
-export function runChecks(design: Design, catalog: Catalog): Finding[] {
-  const context = checkContext(design, catalog)
+export function runChecks(design: Design, catalog: Catalog, wiring?: Wiring): Finding[] {
+  const context = checkContext(design, catalog, wiring)
   if (!context) return []
   return RULES.flatMap((rule) => rule.check(context))
     .sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity))

@@ -10,6 +10,6 @@ export interface Derived { wiring: Wiring; findings: Finding[]; rows: ThreadRow[
 /** Everything a screen shows of a design. `acknowledged` holds the keys of cautions someone has put a name to. */
 export function derive(design: Design, catalog: Catalog, acknowledged: ReadonlySet<string> = new Set()): Derived {
   const wiring = wiringOf(design, catalog)
-  const findings = runChecks(design, catalog).filter((f) => !(f.caution && acknowledged.has(f.key)))
+  const findings = runChecks(design, catalog, wiring).filter((f) => !(f.caution && acknowledged.has(f.key)))
   return { wiring, findings, rows: threadRows(design, catalog, wiring, findings) }
 }

@@ -12,6 +12,7 @@ import { unitsFor } from '../units/convert'
 import { type Change, changesBetween, invertChanges, patch } from './changes'
 import { type Design, designSchema, inOrder, RESERVED_SLUGS, type Signal } from './design'
 import type { EditBody } from './edit'
+import { wiringOf } from '../wiring/netlist'
 import { settle } from './settle'
 import { slugFrom } from './slug'
 
@@ -69,6 +70,14 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
       const wire = Object.hasOwn(design.wires, edit.wire) ? design.wires[edit.wire] : undefined
       return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, made: edit.made } } } : refuse('this wire is not in the design', 'a wire of the schedule')
     }
+    case 'set-wire': {
+      const wire = Object.hasOwn(design.wires, edit.wire) ? design.wires[edit.wire] : undefined
+      return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, ...edit.set } } } : refuse('this wire is not in the design', 'a wire of the schedule')
+    }
+    case 'place-part': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, ...edit.set } } }))
+    case 'record-found': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, found: edit.found } } }))
+    case 'feed-board': return feedBoard(design, edit.rail, catalog)
+    case 'made-otherwise': return madeOtherwise(design, edit, catalog)
     case 'revert': {
       const result = patch(design, edit.changes)
       return result.ok ? result.value : refuse(`${placeName(design, result.path)} has been changed since`, 'undoing the later change first')
@@ -107,7 +116,7 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
   const settings = { ...Object.fromEntries(kind.settings.map((s) => [s.id, s.default])), ...freeAddress(design, kind, catalog) }
   let next: Step = {
     ...design,
-    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds, bus: null } },
+    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds, bus: null, cableM: 0.3, outdoor: false, found: null } },
     items: carried(design, catalog, { parts: [kind.id] }),
   }
   for (const signal of edit.signals) {
@@ -150,7 +159,7 @@ function copyPart(design: Design, edit: Extract<EditBody, { kind: 'copy-part' }>
   if (!fresh) return next
   // Its address stays the free one: two parts of one address on a bus answer together.
   const { address: _, ...settings } = part.settings
-  next = { ...next, parts: { ...next.parts, [edit.newId]: { ...fresh, settings: { ...fresh.settings, ...settings }, feeds: part.feeds, bus: part.bus } } }
+  next = { ...next, parts: { ...next.parts, [edit.newId]: { ...fresh, settings: { ...fresh.settings, ...settings }, feeds: part.feeds, bus: part.bus, cableM: part.cableM, outdoor: part.outdoor } } }
   for (const wish of edit.signals) {
     const from = Object.values(design.signals).find((s) => s.partId === edit.partId && s.channel === wish.channel)
     next = addSignal(next, edit.newId, wish, catalog)
@@ -371,10 +380,50 @@ function acceptPlan(design: Design, pins: Record<string, string>, catalog: Catal
 
 function addComponent(design: Design, edit: Extract<EditBody, { kind: 'add-component' }>, catalog: Catalog): Step {
   const { component } = edit
+  const board = catalog.boards[design.board.id]
   if (edit.componentId in design.added) return refuse('this component is in the design already', 'a new id')
-  if (!planLines(design, catalog).some((l) => l.key === component.line)) return refuse('its line is no longer in the design', 'a line that is')
-  if (Object.values(design.added).some((c) => c.line === component.line && c.type === component.type)) return refuse(`this line has a ${component.type} already`, 'removing the other first')
+  if ('line' in component && !planLines(design, catalog).some((l) => l.key === component.line)) return refuse('its line is no longer in the design', 'a line that is')
+  if ('rail' in component && board && !railsOf(design, board, catalog).some((r) => r.id === component.rail)) return refuse(`there is no rail “${component.rail}”`, railsOf(design, board, catalog).map((r) => r.id).join(', '))
+  const where = (c: typeof component) => ('line' in c ? c.line : c.rail)
+  if (Object.values(design.added).some((c) => where(c) === where(component) && c.type === component.type)) return refuse(`there is a ${component.type} already`, 'removing the other first')
+  const names = Object.values(design.added).flatMap((c): string[] => [...c.names])
+  const twice = component.names.find((n) => names.includes(n))
+  if (twice !== undefined) return refuse(`${twice} is the name of another component`, 'a free name')
   return { ...design, added: { ...design.added, [edit.componentId]: component } }
+}
+
+/** What feeds the board in place of USB: a rail that begins at a part, never one of the board's own. */
+function feedBoard(design: Design, rail: string | null, catalog: Catalog): Step {
+  const board = catalog.boards[design.board.id]
+  if (rail === null || !board) return { ...design, boardFeed: null }
+  const sources = railsOf(design, board, catalog).filter((r) => r.partId !== null)
+  const of = sources.find((r) => r.id === rail)
+  const accepts = sources.filter((r) => r.max <= board.regulator.inMaxV && !r.ac).map((r) => r.name).join(', ') || 'a part that feeds, within what the board stands'
+  if (!of) return refuse(`nothing begins a rail “${rail}”`, accepts)
+  if (of.ac) return refuse(`${of.name} is alternating; the board takes direct current`, accepts)
+  if (of.max > board.regulator.inMaxV) return refuse(`the board stands ${board.regulator.inMaxV} V at its supply; ${of.name} reaches ${of.max} V`, accepts)
+  return { ...design, boardFeed: rail }
+}
+
+/** A wire that went to another pin than planned: recorded as it is, whatever the rules say of it, and marked as made. */
+function madeOtherwise(design: Design, edit: Extract<EditBody, { kind: 'made-otherwise' }>, catalog: Catalog): Step {
+  const board = catalog.boards[design.board.id]
+  if (!board || !planLines(design, catalog).some((l) => l.key === edit.line)) return refuse('this line is no longer in the design', 'a line that is')
+  if (!pinByLabel(board, edit.pin)) return refuse(`${edit.pin} is not a pin of this board`, board.positions.flatMap((p) => (p.kind === 'pin' ? [p.label] : [])).join(', '))
+  const { [edit.pin]: _, ...keptFree } = design.keptFree
+  const locks = Object.fromEntries(Object.entries(design.locks).filter(([, pin]) => pin !== edit.pin))
+  const as = replanAround({ ...design, keptFree, locks: { ...locks, [edit.line]: edit.pin } }, edit.line, edit.pin)
+  const wires = Object.fromEntries(wiringOf(as, catalog).wires.flatMap((w) => (w.line === edit.line && w.to.kind === 'pin' ? [[w.key, { number: nextNumber(as), made: true, insulation: 'white', gaugeMm2: 0.22, ...formerWire(design, edit.line, catalog) }]] : [])))
+  return { ...as, wires: { ...as.wires, ...wires } }
+}
+
+const nextNumber = (design: Design): number => Math.max(0, ...Object.values(design.wires).map((w) => w.number)) + 1
+
+/** Insulation and gauge of the wire that was planned to the pin; the number is a new one. */
+function formerWire(design: Design, line: string, catalog: Catalog): { insulation: string; gaugeMm2: number } | undefined {
+  const key = wiringOf(design, catalog).wires.find((w) => w.line === line && w.to.kind === 'pin')?.key
+  const wire = key === undefined ? undefined : design.wires[key]
+  return wire && { insulation: wire.insulation, gaugeMm2: wire.gaugeMm2 }
 }
 
 function placeName(design: Design, path: string[]): string {

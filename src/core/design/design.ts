@@ -50,6 +50,12 @@ const signalSchema = z.strictObject({
   calibration: calibrationSchema.nullable(),
 })
 
+/** How an old sensor was connected where it was found, so that it can be put back: terminals as printed on the old panel. */
+export const foundSchema = z.strictObject({
+  terminal: z.string().max(40), supply: z.string().max(40), common: z.string().max(40), signal: z.string().max(40), note: z.string().max(200),
+})
+export type Found = z.infer<typeof foundSchema>
+
 const partSchema = z.strictObject({
   order: z.int().min(0),
   kind: z.string(),
@@ -58,16 +64,36 @@ const partSchema = z.strictObject({
   feeds: z.record(z.string(), z.string()).describe('supply terminal → rail of the board, or PART.TERMINAL of a part that feeds'),
   bus: z.string().regex(/^(own|[a-d]|[a-z0-9]{2,24}:[0-7])$/, 'own, a bus letter a to d, or a branch of a multiplexer').nullable().default(null)
     .describe('bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus'),
+  cableM: z.number().min(0.01).max(100).default(0.3).describe('length of its cable to the board, m'),
+  outdoor: z.boolean().default(false).describe('its cable or the part itself is outside'),
+  found: foundSchema.nullable().default(null),
 })
 
+const onLine = { line: lineKey }
+const onRail = { rail: z.string().max(50).describe('rail of the board, or PART.TERMINAL where one begins') }
+const ohm = z.number().positive().max(1e8)
+const tolerance = z.number().min(0).max(0.2)
+const farad = z.number().positive().max(0.1)
+
+/** Components the design adds: in the run of a line, from it to a rail, or at a rail. SI units. */
 export const addedSchema = z.discriminatedUnion('type', [
+  z.strictObject({ type: z.literal('divider'), ...onLine, names: z.tuple([z.string(), z.string()]), topOhm: ohm, bottomOhm: ohm, tolerance }),
+  z.strictObject({ type: z.literal('pull'), ...onLine, names: z.tuple([z.string()]), level: z.enum(['high', 'low']), ohm, tolerance }),
+  z.strictObject({ type: z.literal('series'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance }),
+  z.strictObject({ type: z.literal('capacitor'), ...onLine, names: z.tuple([z.string()]), farad }).describe('from the line to ground, at the pin'),
+  z.strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string()]) }).describe('suppressor diode from the line to ground, at the pin'),
+  z.strictObject({ type: z.literal('diode'), ...onLine, names: z.tuple([z.string()]) }).describe('across the coil this line switches, cathode to plus'),
   z.strictObject({
-    type: z.literal('divider'), line: lineKey, names: z.tuple([z.string(), z.string()]),
-    topOhm: z.number().positive(), bottomOhm: z.number().positive(), tolerance: z.number().min(0).max(0.2),
-  }),
+    type: z.literal('driver'), ...onLine, names: z.tuple([z.string(), z.string(), z.string()]).describe('transistor, its series resistor, its resistor to ground'),
+    device: z.enum(['npn', 'fet']), seriesOhm: ohm, holdOhm: ohm, tolerance,
+  }).describe('low-side transistor between pin and part: a high pin pulls the part low'),
   z.strictObject({
-    type: z.literal('pull'), line: lineKey, names: z.tuple([z.string()]), level: z.enum(['high', 'low']), ohm: z.number().positive(), tolerance: z.number().min(0).max(0.2),
-  }),
+    type: z.literal('optocoupler'), ...onLine, names: z.tuple([z.string(), z.string(), z.string()]).describe('coupler, its series resistor, its reversed diode'),
+    seriesOhm: ohm, tolerance,
+  }).describe('between a foreign voltage and the pin: voltage there reads low here'),
+  z.strictObject({ type: z.literal('shifter'), ...onLine, names: z.tuple([z.string()]), rail: z.string().max(50) }).describe('one channel of a level shifter to the voltage of this rail'),
+  z.strictObject({ type: z.literal('fuse'), ...onRail, names: z.tuple([z.string()]), ratedA: z.number().positive().max(63) }),
+  z.strictObject({ type: z.literal('bulk'), ...onRail, names: z.tuple([z.string()]), farad }).describe('capacitor from a rail to ground'),
 ])
 
 const wireSchema = z.strictObject({
@@ -97,6 +123,7 @@ export const designSchema = z.strictObject({
   costs: z.record(z.string(), z.number().min(0).max(100_000)).default({}).describe('what one costs here, by id of board or part kind, where it differs from the catalogue'),
   items: z.strictObject({ boards: z.array(boardSchema), parts: z.array(partKindSchema) }).default({ boards: [], parts: [] })
     .describe('catalogue items it uses that do not ship with the product'),
+  boardFeed: z.string().max(50).nullable().default(null).describe('rail that feeds the board in place of USB'),
   network: z.strictObject({ ref: z.string(), address: z.enum(['name', 'lease']), keepAliveS: z.int().min(2).max(600) }),
 })
 
@@ -106,6 +133,14 @@ export type Signal = Design['signals'][string]
 export type Conditioning = Signal['conditioning']
 export type Calibration = z.infer<typeof calibrationSchema>
 export type AddedComponent = z.infer<typeof addedSchema>
+export type LineComponent = Extract<AddedComponent, { line: string }>
+/** An added component of one type on a line. */
+export function addedOn<T extends LineComponent['type']>(design: Design, line: LineKey, type: T): { id: string; value: Extract<LineComponent, { type: T }> } | undefined {
+  for (const [id, value] of Object.entries(design.added)) {
+    if (value.type === type && 'line' in value && value.line === line) return { id, value: value as Extract<LineComponent, { type: T }> }
+  }
+  return undefined
+}
 export type DesignWire = Design['wires'][string]
 /** `partId.terminalId` of a terminal that needs a pin. */
 export type LineKey = string
@@ -132,7 +167,7 @@ export function emptyDesign(identity: { id: string; name: string; slug: string; 
   return {
     format: 'vivid-node/design', version: 1, ...identity,
     parts: {}, signals: {}, added: {}, wires: {}, locks: {}, keptFree: {},
-    plan: { pins: {}, basis: '' }, sleep: null, costs: {}, items: { boards: [], parts: [] },
+    plan: { pins: {}, basis: '' }, sleep: null, costs: {}, items: { boards: [], parts: [] }, boardFeed: null,
     network: { ref: 'house', address: 'lease', keepAliveS: 10 },
   }
 }

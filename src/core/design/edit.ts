@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { addedSchema, calibrationSchema, conditioningSchema, idSchema, nameSchema, slugSchema } from './design'
+import { addedSchema, calibrationSchema, conditioningSchema, foundSchema, idSchema, nameSchema, slugSchema } from './design'
 import { changeSchema } from './changes'
 
 const newSignal = z.strictObject({ id: idSchema, channel: z.string(), name: nameSchema.optional(), slug: slugSchema.optional() })
@@ -34,6 +34,14 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('add-component'), componentId: idSchema, component: addedSchema }),
   z.strictObject({ kind: z.literal('remove-component'), componentId: idSchema }),
   z.strictObject({ kind: z.literal('mark-wire'), wire: z.string(), made: z.boolean() }),
+  z.strictObject({
+    kind: z.literal('set-wire'), wire: z.string(),
+    set: z.strictObject({ insulation: z.string().min(1).max(30), gaugeMm2: z.number().min(0.05).max(10) }).partial(),
+  }),
+  z.strictObject({ kind: z.literal('place-part'), partId: idSchema, set: z.strictObject({ cableM: z.number().min(0.01).max(100), outdoor: z.boolean() }).partial() }),
+  z.strictObject({ kind: z.literal('record-found'), partId: idSchema, found: foundSchema.nullable() }),
+  z.strictObject({ kind: z.literal('feed-board'), rail: z.string().max(50).nullable() }),
+  z.strictObject({ kind: z.literal('made-otherwise'), line: z.string(), pin: z.string() }),
   z.strictObject({ kind: z.literal('revert'), of: z.string().max(200), changes: z.array(changeSchema).max(2000) }),
 ])
 export type EditBody = z.infer<typeof editBodySchema>

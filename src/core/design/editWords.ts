@@ -1,4 +1,4 @@
-import type { Design } from './design'
+import type { AddedComponent, Design } from './design'
 import type { EditBody } from './edit'
 
 /** What an edit does, in a few words, for undo and history: `median 3 → 5 on L1`. `design` is the one before the edit. */
@@ -28,14 +28,24 @@ export function editWords(edit: EditBody, design: Design): string {
     case 'unlock': return 'unlock a line'
     case 'keep-free': return edit.free ? `keep ${edit.pin} free` : `give ${edit.pin} back`
     case 'accept-plan': return 'accept the plan'
-    case 'add-component': return `add ${edit.component.type === 'divider' ? 'a divider' : 'a pull resistor'}`
-    case 'remove-component': return 'remove a component'
+    case 'add-component': return `add ${COMPONENT_WORDS[edit.component.type]} ${edit.component.names.join(', ')}`
+    case 'remove-component': return `remove ${design.added[edit.componentId]?.names.join(', ') ?? 'a component'}`
+    case 'set-wire': return `${fieldWords(design.wires[edit.wire] ?? {}, edit.set)} on W${design.wires[edit.wire]?.number ?? ''}`
+    case 'place-part': return `${fieldWords(design.parts[edit.partId] ?? {}, edit.set)} of ${part(edit.partId)}`
+    case 'record-found': return edit.found === null ? `forget how ${part(edit.partId)} was found` : `record how ${part(edit.partId)} was found`
+    case 'feed-board': return edit.rail === null ? 'feed the board by USB' : `feed the board from ${edit.rail}`
+    case 'made-otherwise': return `a wire was made to ${edit.pin}`
     case 'mark-wire': return `mark W${design.wires[edit.wire]?.number ?? ''} ${edit.made ? 'made' : 'not made'}`
     case 'revert': return `take back: ${edit.of}`
   }
 }
 
-const NAMES: Record<string, string> = { averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', intervalS: 'interval' }
+export const COMPONENT_WORDS: Record<AddedComponent['type'], string> = {
+  divider: 'a divider', pull: 'a pull resistor', series: 'a series resistor', capacitor: 'a capacitor', clamp: 'a suppressor diode', diode: 'a diode across the coil',
+  driver: 'a transistor', optocoupler: 'an optocoupler', shifter: 'a level shifter', fuse: 'a fuse', bulk: 'a capacitor at the rail',
+}
+
+const NAMES: Record<string, string> = { cableM: 'cable, m', gaugeMm2: 'gauge, mm²', averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', intervalS: 'interval' }
 
 function fieldWords(before: Record<string, unknown>, set: Record<string, unknown>): string {
   return Object.entries(set).map(([key, value]) => `${NAMES[key] ?? key} ${String(before[key] ?? '–')} → ${String(value ?? '–')}`).join(', ')

@@ -1,12 +1,14 @@
 import type { Catalog } from '../catalog/catalog'
 import { sha256Hex } from '../hash/sha256Hex'
 import { canonicalJson } from '../hash/canonicalJson'
+import { alike, PROPOSED } from '../palette/insulation'
 import { INSULATION } from '../palette/palette'
 import { afterRounds, EDIT_ROUNDS } from '../pins/afterRounds'
 import { planLines } from '../pins/lines'
 import { planPins } from '../pins/planPins'
+import { railsOf } from '../power/rails'
 import { WEIGHTS } from '../pins/weights'
-import { wiringOf } from '../wiring/netlist'
+import { type Wire, wiringOf } from '../wiring/netlist'
 import type { Design, DesignWire, LineKey } from './design'
 
 /**
@@ -17,14 +19,24 @@ export function settle(design: Design, catalog: Catalog): Design {
   return numberWires(planNewLines(forgetGoneLines(design, catalog), catalog), catalog)
 }
 
+/** Proposed insulation of the common rails: each looks different from the next. */
+const SUPPLY_INSULATION: Record<string, string> = { '3V3': 'orange', '5V': 'red', '+12V': 'yellow', 'AUX +': 'yellow' }
+
+function sharedInsulation(wire: Wire): string {
+  return SUPPLY_INSULATION[wire.tag] ?? (wire.carries === 'ground' ? 'black' : 'red')
+}
+
 function forgetGoneLines(design: Design, catalog: Catalog): Design {
   const keys = new Set(planLines(design, catalog).map((l) => l.key))
+  const board = catalog.boards[design.board.id]
+  const rails = new Set(board ? railsOf(design, board, catalog).map((r) => r.id) : [])
   const keep = <T>(items: Record<string, T>) => Object.fromEntries(Object.entries(items).filter(([line]) => keys.has(line)))
   return {
     ...design,
     plan: { ...design.plan, pins: keep(design.plan.pins) },
     locks: keep(design.locks),
-    added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => keys.has(c.line))),
+    added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => ('line' in c ? keys.has(c.line) : rails.has(c.rail)))),
+    boardFeed: design.boardFeed !== null && rails.has(design.boardFeed) ? design.boardFeed : null,
   }
 }
 
@@ -59,13 +71,24 @@ function numberWires(design: Design, catalog: Catalog): Design {
   const { wires } = wiringOf(design, catalog)
   const out: Record<string, DesignWire> = {}
   let next = Math.max(0, ...Object.values(design.wires).map((w) => w.number)) + 1
+  const atPart = new Map<string, string[]>()
+  const partOf = (wire: Wire) => [wire.from, wire.to].flatMap((e) => (e.kind === 'part' ? [e.partId] : []))[0] ?? ''
+  for (const wire of wires) {
+    const insulation = design.wires[wire.key]?.insulation ?? (wire.carries === 'signal' ? undefined : sharedInsulation(wire))
+    if (insulation !== undefined) atPart.set(partOf(wire), [...(atPart.get(partOf(wire)) ?? []), insulation])
+  }
   for (const wire of wires) {
     const stored = design.wires[wire.key]
-    const signal = wire.signalId === null ? undefined : design.signals[wire.signalId]
-    out[wire.key] = stored ?? {
-      number: next++, made: false, gaugeMm2: 0.22,
-      insulation: signal ? INSULATION[signal.hue] ?? 'white' : wire.tag === 'GND' ? 'black' : wire.tag === '5V' ? 'red' : 'orange',
+    if (stored) {
+      out[wire.key] = stored
+      continue
     }
+    const signal = wire.signalId === null ? undefined : design.signals[wire.signalId]
+    const used = atPart.get(partOf(wire)) ?? []
+    const usual = signal ? INSULATION[signal.hue] ?? 'white' : PROPOSED[0]
+    const insulation = wire.carries !== 'signal' ? sharedInsulation(wire) : partOf(wire) === '' ? usual : [usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual
+    out[wire.key] = { number: next++, made: false, gaugeMm2: wire.carries === 'signal' ? 0.22 : 0.5, insulation }
+    if (wire.carries === 'signal') atPart.set(partOf(wire), [...used, insulation])
   }
   for (const [key, wire] of Object.entries(design.wires)) {
     // A wire that was made exists on the bench even when the design no longer wants it.

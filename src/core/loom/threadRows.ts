@@ -4,7 +4,7 @@ import type { Access, Channel, LineTerminal } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../design/design'
 import { planKey } from '../pins/lines'
 import { channelOf } from '../publish/describe'
-import { engineering, fixed, signed } from '../units/format'
+import { fixed, signed } from '../units/format'
 import { unitFactor } from '../units/convert'
 import type { Wire, Wiring } from '../wiring/netlist'
 
@@ -72,7 +72,7 @@ function wiresCell(design: Design, wires: Wire[], wiring: Wiring, keys: string[]
   const stored = wires.map((w) => design.wires[w.key])
   const numbers = stored.flatMap((w) => (w ? [w.number] : [])).sort((a, b) => a - b)
   const made = stored.filter((w) => w?.made).length
-  const between = wiring.components.filter((c) => keys.includes(c.line)).map((c) => engineering(c.ohm, ''))
+  const between = wiring.components.filter((c) => c.line !== null && keys.includes(c.line)).map((c) => (c.what === 'resistor' ? c.value.replace(/ Ω.*$|Ω.*$/, '') : c.name))
   const run = between.length > 0 ? between.map((v) => v.trim()).join(' + ') : 'direct'
   const named = ranges(numbers)
   return { fact: named.length > 10 ? `${numbers.length} wires` : named, detail: made === wires.length ? `${run}, made` : run, state: 'settled' }

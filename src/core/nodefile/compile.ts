@@ -6,6 +6,7 @@ import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { pullServes } from '../pins/judgePin'
 import { pinOf } from '../pins/lines'
+import { terminalThrough } from '../pins/terminalThrough'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
 import { unitFactor } from '../units/convert'
 import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
@@ -74,14 +75,21 @@ function compileSignal(design: Design, board: Board, kind: PartKind, channel: Ch
     }
     case 'state': return none
     case 'output': return channel.driver !== 'relay' ? none : {
-      slug, access: 'output', driver: 'relay', pins: { in: pin(channel.lines[0] ?? '') }, activeLow: channel.activeLevel === 'low',
+      slug, access: 'output', driver: 'relay', pins: { in: pin(channel.lines[0] ?? '') }, activeLow: isActiveLow(design, kind, channel, signal.partId),
       atStart: c.atStart, longestOnS: c.longestOnS, publish: { everyS: publish.intervalS },
     }
     case 'event': return channel.driver !== 'button' ? none : {
-      slug, access: 'event', driver: 'button', pins: { a: pin(channel.lines[0] ?? '') }, activeLow: channel.activeLevel === 'low',
+      slug, access: 'event', driver: 'button', pins: { a: pin(channel.lines[0] ?? '') }, activeLow: isActiveLow(design, kind, channel, signal.partId),
       pull: pullWanted(design, board, kind, signal), debounceMs: c.debounceMs,
     }
   }
+}
+
+/** Level at the pin that means “on”, after what stands in the run. */
+function isActiveLow(design: Design, kind: PartKind, channel: Extract<Channel, { activeLevel: string }>, partId: string): boolean {
+  const terminal = terminalOf(kind, channel.lines[0] ?? '')
+  const turned = terminal?.role === 'line' && terminalThrough(design, lineKeyOf(partId, terminal.id), terminal).inverted
+  return (channel.activeLevel === 'low') !== turned
 }
 
 function terminalPin(design: Design, partId: string, kind: PartKind, id: string): string | undefined {

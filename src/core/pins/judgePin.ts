@@ -65,7 +65,7 @@ function startupFight(board: Board, pin: BoardPin, line: PlanLine): string | nul
 }
 
 /** For what heats, moves or pumps: the pin must not pulse, not be active, and not float without a pull that wins. */
-function hazardRefusal(board: Board, pin: BoardPin, { terminal, pulls }: PlanLine): string | null {
+export function hazardRefusal(board: Board, pin: BoardPin, { terminal, pulls }: PlanLine): string | null {
   if (!terminal.hazard) return null
   const safe = terminal.rest?.level ?? 'low'
   const what = 'what it switches would move before the program runs'

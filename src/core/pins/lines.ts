@@ -1,6 +1,7 @@
 import type { BusRole } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type Channel, type LineTerminal, linesOf, type PartKind } from '../catalog/part'
+import { terminalThrough } from './terminalThrough'
 import { type Design, type DesignPart, inOrder, type LineKey, lineKeyOf } from '../design/design'
 
 /** One terminal that a line ends at. */
@@ -21,6 +22,8 @@ export interface PlanLine extends LineMember {
   sleeping: boolean
   /** True when this line is to end the sleep. */
   wakes: boolean
+  /** True when what stands in the run turns its level round: high at the part is low at the pin. */
+  inverted: boolean
   /** Pull resistors the design has added to it. */
   pulls: { level: 'high' | 'low'; ohm: number }[]
 }
@@ -34,12 +37,13 @@ export function planLines(design: Design, catalog: Catalog): PlanLine[] {
     for (const terminal of linesOf(kind)) {
       const key = planKey(id, part, terminal)
       if (key === null) continue
-      const member = { partId: id, part, kind, terminal, channels: kind.channels.filter((c) => c.lines.includes(terminal.id)) }
+      const through = terminalThrough(design, key, terminal)
+      const member = { partId: id, part, kind, terminal: through.terminal, channels: kind.channels.filter((c) => c.lines.includes(terminal.id)) }
       const known = lines.get(key)
       if (known) known.members.push(member)
       else {
         lines.set(key, {
-          ...member, key, members: [member], bus: lineBus(id, part, terminal),
+          ...member, key, members: [member], inverted: through.inverted, bus: lineBus(id, part, terminal),
           sleeping: design.sleep !== null, wakes: design.sleep !== null && part.settings.wakes === 'yes',
           pulls: Object.values(design.added).flatMap((c) => (c.type === 'pull' && c.line === key ? [{ level: c.level, ohm: c.ohm }] : [])),
         })

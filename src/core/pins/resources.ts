@@ -70,6 +70,6 @@ export function shortage(board: Board, lines: readonly PlanLine[]): Shortage | n
 function sleepShortage(board: Board, lines: readonly PlanLine[]): Shortage | null {
   const waking = lines.filter((l) => l.wakes)
   if (waking.length < 2 || board.wake.pins !== 'one, or any high') return null
-  const low = waking.filter((l) => l.channels.some((c) => c.access !== 'reading' && c.activeLevel === 'low'))
+  const low = waking.filter((l) => l.channels.some((c) => c.access !== 'reading' && (c.activeLevel === 'low') !== l.inverted))
   return low.length > 0 ? { words: `${waking.length} lines are to end the sleep, and this chip wakes on one pin, or on any that goes high: contacts to ground cannot each wake it`, lines: waking } : null
 }

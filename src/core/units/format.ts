@@ -23,6 +23,11 @@ export function ohms(value: number): string {
   return engineering(value, 'Ω')
 }
 
+/** `farads(0.001)` → `1000 µF`: as capacitors are sold. */
+export function farads(value: number): string {
+  return value >= 1e-6 ? `${trim(value * 1e6, 3)} µF` : engineering(value, 'F')
+}
+
 /** `volts(3.4231)` → `3.42 V`. */
 export function volts(value: number): string {
   return `${fixed(value, 2)} V`

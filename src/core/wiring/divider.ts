@@ -36,19 +36,38 @@ export interface DividerWish {
   capacitanceF: number
 }
 
+const PAIR_VALUES = e24Between(1000, 10_000)
+
 /** The E24 pair that leaves the largest share of margin on both sides, or null when no pair keeps both limits. Equal margins: the higher total. */
 export function chooseDivider(wish: DividerWish): { topOhm: number; bottomOhm: number; levels: DividerLevels } | null {
-  const values = e24Between(1000, 10000)
-  let best: { topOhm: number; bottomOhm: number; levels: DividerLevels; margin: number } | null = null
-  for (const topOhm of values) {
-    for (const bottomOhm of values) {
-      const levels = dividerLevels({ ...wish, topOhm, bottomOhm })
-      if (levels.sourceA > wish.maxSourceA) continue
-      const margin = Math.min(1 - levels.highestV / wish.limitV, levels.lowestV / wish.readsHighV - 1)
+  const { minV, maxV, limitV, readsHighV, maxSourceA, tolerance: t } = wish
+  let best: { topOhm: number; bottomOhm: number; margin: number } | null = null
+  for (const topOhm of PAIR_VALUES) {
+    for (const bottomOhm of PAIR_VALUES) {
+      if (maxV / (topOhm + bottomOhm) > maxSourceA) continue
+      const highestV = (maxV * bottomOhm * (1 + t)) / (topOhm * (1 - t) + bottomOhm * (1 + t))
+      const lowestV = (minV * bottomOhm * (1 - t)) / (topOhm * (1 + t) + bottomOhm * (1 - t))
+      const margin = Math.min(1 - highestV / limitV, lowestV / readsHighV - 1)
       if (margin <= 0) continue
       const better = !best || margin > best.margin + 1e-9 || (Math.abs(margin - best.margin) <= 1e-9 && topOhm + bottomOhm > best.topOhm + best.bottomOhm)
-      if (better) best = { topOhm, bottomOhm, levels, margin }
+      if (better) best = { topOhm, bottomOhm, margin }
     }
   }
-  return best && { topOhm: best.topOhm, bottomOhm: best.bottomOhm, levels: best.levels }
+  return best && { topOhm: best.topOhm, bottomOhm: best.bottomOhm, levels: dividerLevels({ ...wish, ...best }) }
+}
+
+const SCALE_VALUES = e24Between(1000, 20_000)
+
+/** A 1 % E24 pair that brings `maxV` to just below `fullV` at the resistors' worst case, with a source of 10 kΩ at most; null when nothing has to be divided. */
+export function scaleDivider(maxV: number, fullV: number): { topOhm: number; bottomOhm: number } | null {
+  if (maxV <= fullV) return null
+  let best: { topOhm: number; bottomOhm: number; highestV: number } | null = null
+  for (const topOhm of SCALE_VALUES) {
+    for (const bottomOhm of SCALE_VALUES) {
+      const highestV = (maxV * bottomOhm * 1.01) / (topOhm * 0.99 + bottomOhm * 1.01)
+      if (highestV > fullV || (topOhm * bottomOhm) / (topOhm + bottomOhm) > 5000) continue
+      if (!best || highestV > best.highestV + 1e-9) best = { topOhm, bottomOhm, highestV }
+    }
+  }
+  return best && { topOhm: best.topOhm, bottomOhm: best.bottomOhm }
 }

@@ -1,118 +1,257 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Design, inOrder, lineKeyOf } from '../design/design'
-import { pinOf, planKey, planLines } from '../pins/lines'
-import { ohms } from '../units/format'
-import { lineTag, netOf, type Wire, type Wiring } from './netlist'
+import { type Design, inOrder, type LineKey } from '../design/design'
+import { type PlanLine, planKey, planLines } from '../pins/lines'
+import { componentsOf, type End, lineTag, netOf, type Wire, type Wiring } from './netlist'
 
-/** A printed terminal on a strip: y of its wire. */
-export interface DrawnTerminal { label: string; y: number; side: 'board' | 'part' }
-export interface DrawnBox { title: string; subtitle: string; x: number; y: number; width: number; height: number; terminals: DrawnTerminal[] }
-/** A wire that serves one signal: a straight run from a pin to a part, with what stands in it. */
-export interface DrawnRun {
-  line: string
-  signalId: string | null
-  tag: string
-  farTag: string
-  y: number
-  numbers: { near: string; far: string | null }
-  series: { name: string; value: string } | null
-  branches: { name: string; value: string; net: string; number: string; x: number }[]
-}
-/** A shared conductor: a short stub with the name of its net. */
-export interface DrawnStub { net: string; x: number; y: number; direction: 'left' | 'right'; number: string }
+/** Kinds of symbol that stand in a run or hang from it. */
+export type Symbol = 'resistor' | 'capacitor' | 'diode' | 'box' | 'plain'
 
-export interface Drawing { width: number; height: number; boxes: DrawnBox[]; runs: DrawnRun[]; stubs: DrawnStub[]; boardX: number; partX: number }
+/** What a drawing is made of. Coordinates px; `net` names the conductor a piece belongs to, so that crossings can be told from joints. */
+export type Shape =
+  | { kind: 'box'; x: number; y: number; width: number; height: number }
+  | { kind: 'terminal'; x: number; y: number }
+  | { kind: 'wire'; net: string; line: LineKey | null; signalId: string | null; points: [number, number][]; thread: boolean }
+  | { kind: 'dot'; net: string; signalId: string | null; x: number; y: number }
+  | { kind: 'symbol'; symbol: Symbol; signalId: string | null; x: number; y: number; upright: boolean; text: string }
+  | { kind: 'ferrule'; line: LineKey | null; signalId: string | null; x: number; y: number; width: number; text: string }
+  | { kind: 'net'; x: number; y: number; width: number; text: string }
+  | { kind: 'text'; x: number; y: number; text: string; size: number; anchor: 'start' | 'middle' | 'end'; mono: boolean; soft: boolean; bold: boolean; ground: boolean }
 
-const WIDTH = 930
-const BOARD = { x: 24, width: 150 }
-const PART = { x: 716, width: 190 }
-const ROW = 29
+export interface Drawing { width: number; height: number; shapes: Shape[] }
+
+const EDGE = 20
+const BOARD_WIDTH = 150
+const PART_WIDTH = 196
+const ROW = 30
 const HEAD = 32
-const GAP = 10
-/** Room below a line for a resistor that leaves it. */
-const BRANCH = 60
+const GAP = 16
+/** Room under a run for the words of what stands in it, and for what hangs from it. */
+const WORDS = 24
+const HANG = 84
+const TAP = 46
+const SLOT = { through: 128, hang: 136, plain: 96 }
+/** Room beside a run for ferrule and number at either end. */
+const TAGS = 118
+
+const ferruleWidth = (text: string) => text.length * 9.5 + 15
+const netWidth = (text: string) => Math.max(40, text.length * 8.6 + 12)
+
+/** One thing on the way from the part to the pin. */
+interface Item { place: 'through' | 'hang'; symbol: Symbol; words: string; net: string; numbers: string }
+
+interface Sheet { shapes: Shape[]; design: Design; wiring: Wiring; middle: number; boardX: number; partX: number; width: number }
 
 /**
- * The wiring as strips and straight runs: pins in use stand opposite the terminals they serve, so no signal wire crosses another;
- * supplies and grounds are stubs with the name of their net. Coordinates in px of a 930 wide sheet; same design, same drawing.
+ * The wiring as strips and straight runs. Pins in use stand opposite the terminals they serve, so no run crosses another or bends;
+ * supplies and ground are bars at the top and at the bottom, met by stubs with the name of their net. `parts` draws those alone, so that
+ * a large node can be put on several sheets. Same design, same drawing.
  */
-export function drawWiring(design: Design, catalog: Catalog, board: Board, wiring: Wiring): Drawing {
-  const boxes: DrawnBox[] = []
-  const runs: DrawnRun[] = []
-  const stubs: DrawnStub[] = []
-  const boardTerminals: DrawnTerminal[] = []
-  const number = (wire: Wire | undefined) => (wire && design.wires[wire.key] ? `W${design.wires[wire.key]?.number}` : '')
+export function drawWiring(design: Design, catalog: Catalog, board: Board, wiring: Wiring, parts?: ReadonlySet<string>): Drawing {
   const lines = planLines(design, catalog)
-  let y = 14
+  const items = new Map(lines.map((l) => [l.key, itemsOf(design, wiring, l)]))
+  const middle = Math.max(420, TAGS * 2 + Math.max(0, ...[...items.values()].map((list) => list.reduce((w, i) => w + slotOf(i), 0))))
+  const boardX = EDGE + BOARD_WIDTH
+  const partX = boardX + middle
+  const sheet: Sheet = { shapes: [], design, wiring, middle, boardX, partX, width: partX + PART_WIDTH + EDGE }
+  const shown = inOrder(design.parts).filter(({ id, value }) => catalog.parts[value.kind] && (!parts || parts.has(id)))
+  const wires = wiring.wires.filter((w) => !parts || [w.from, w.to].every((e) => e.kind !== 'part' || parts.has(e.partId)))
 
-  for (const { id, value: part } of inOrder(design.parts)) {
+  let y = drawBars(sheet, wires, 'supply', EDGE)
+  const boardTop = y
+  const boardTerminals: { label: string; y: number }[] = []
+  y += HEAD
+  for (const { id, value: part } of shown) {
     const kind = catalog.parts[part.kind]
     if (!kind) continue
     const top = y
-    const terminals: DrawnTerminal[] = []
     y += HEAD
     for (const t of kind.terminals) {
-      if (t.role === 'contact') continue
+      const key = t.role === 'line' ? planKey(id, part, t) : null
+      const line = lines.find((l) => l.key === key)
+      const mine = wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && e.terminal === t.id))
+      // Contacts belong to the load's own circuit, unless something of ours is joined there.
+      if (t.role === 'contact' && mine.length === 0) continue
       const at = y + ROW / 2
-      terminals.push({ label: t.label, y: at, side: 'part' })
+      terminal(sheet, partX, at, t.label, 'part')
       y += ROW
-      const line = lineKeyOf(id, t.id)
-      const planned = t.role === 'line' ? lines.find((l) => l.key === planKey(id, part, t)) : undefined
-      if (t.role !== 'line' || (planned?.members.length ?? 0) > 1 || !planned) {
-        const wire = wiring.wires.find((w) => w.from.kind === 'part' && w.from.partId === id && w.from.terminal === t.id)
-        if (wire) stubs.push({ net: wire.tag, x: PART.x, y: at, direction: 'left', number: number(wire) })
+      const pin = key === null ? undefined : design.plan.pins[key]
+      if (t.role !== 'line' || !line || line.members.length > 1 || pin === undefined) {
+        if (mine.length > 0) stub(sheet, partX, at, -1, mine[0]?.tag ?? '', mine.map((w) => numberOf(design, w)).join(' '))
         continue
       }
-      const pin = pinOf(design, id, part, t)
-      if (pin === undefined) continue
-      boardTerminals.push({ label: pin, y: at, side: 'board' })
-      const run = drawRun(design, kind, id, t.id, planKey(id, part, t) ?? line, at, wiring, number)
-      runs.push(run)
-      if (run.branches.length > 0) y += BRANCH
+      const on = items.get(line.key) ?? []
+      boardTerminals.push({ label: pin, y: at })
+      run(sheet, line, t.id, on, at)
+      y += (on.some((i) => i.place === 'through') ? WORDS : 0) + (on.some((i) => i.place === 'hang') ? HANG : 0)
     }
-    boxes.push({ title: part.label, subtitle: kind.name, x: PART.x, y: top, width: PART.width, height: y - top + 6, terminals })
-    y += GAP + 6
+    sheet.shapes.push({ kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 }, words(partX + 14, top + 22, part.label, { bold: true, size: 16 }))
+    y += GAP
   }
-
-  let boardY = Math.max(y, HEAD + 30)
-  // Lines several parts share are named at both ends like rails.
-  for (const line of lines.filter((l) => l.members.length > 1)) {
+  for (const line of lines.filter((l) => l.members.length > 1 && l.members.some((m) => !parts || parts.has(m.partId)))) {
     const pin = design.plan.pins[line.key]
     if (pin === undefined) continue
-    const at = boardY + ROW / 2
-    boardTerminals.push({ label: pin, y: at, side: 'board' })
-    stubs.push({ net: netOf(line), x: BOARD.x + BOARD.width, y: at, direction: 'right', number: number(wiring.wires.find((w) => w.line === line.key && w.from.kind === 'rail')) })
-    boardY += ROW
+    boardTerminals.push({ label: pin, y: y + ROW / 2 })
+    stub(sheet, boardX, y + ROW / 2, 1, netOf(line), wiring.wires.filter((w) => w.line === line.key && w.to.kind === 'pin').map((w) => numberOf(design, w)).join(' '))
+    y += ROW
   }
-  for (const wire of wiring.wires.filter((w) => w.from.kind === 'pin' && w.to.kind === 'rail')) {
-    const at = boardY + ROW / 2
-    boardTerminals.push({ label: wire.from.label, y: at, side: 'board' })
-    stubs.push({ net: wire.tag, x: BOARD.x + BOARD.width, y: at, direction: 'right', number: number(wire) })
-    boardY += ROW
+  for (const wire of wires.filter((w) => w.from.kind === 'pin' && w.to.kind === 'rail')) {
+    boardTerminals.push({ label: wire.from.label, y: y + ROW / 2 })
+    stub(sheet, boardX, y + ROW / 2, 1, wire.tag, numberOf(design, wire))
+    y += ROW
   }
-  boxes.unshift({ title: board.name.split(',')[0] ?? board.name, subtitle: 'pins in use', x: BOARD.x, y: 14, width: BOARD.width, height: boardY - 8, terminals: boardTerminals })
-  return { width: WIDTH, height: boardY + 24, boxes, runs, stubs, boardX: BOARD.x + BOARD.width, partX: PART.x }
+  for (const t of boardTerminals) terminal(sheet, boardX, t.y, t.label, 'board')
+  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 16), { bold: true, size: 16 }))
+  const bottom = drawBars(sheet, wires, 'ground', y + GAP + 10)
+  return { width: sheet.width, height: bottom + 4, shapes: sheet.shapes }
 }
 
-function drawRun(design: Design, kind: Parameters<typeof lineTag>[1], partId: string, terminal: string, line: string, y: number, wiring: Wiring, number: (w: Wire | undefined) => string): DrawnRun {
-  const { signalId, tag } = lineTag(design, kind, partId, terminal)
-  const on = wiring.components.filter((c) => c.line === line)
-  const series = on.find((c) => c.place === 'in the run')
-  const wires = wiring.wires.filter((w) => w.line === line)
-  const near = wires.find((w) => w.from.kind === 'part')
-  const far = series ? wires.find((w) => w.from.kind === 'leg' && w.from.componentId === series.id) : undefined
-  const branches = on.filter((c) => c !== series).map((c, i) => ({
-    name: c.name, value: ohms(c.ohm), net: c.place === 'to ground' ? 'GND' : '3V3',
-    number: legNumbers(wiring.wires, c.id, number), x: 330 + i * 120,
-  }))
-  return {
-    line, signalId, tag, farTag: series ? `${tag}′` : tag, y, numbers: { near: number(near), far: series ? number(far) : null },
-    series: series ? { name: series.name, value: ohms(series.ohm) } : null, branches,
+/** Parts grouped so that the drawing of each group is at most `height` high: sheets of paper. */
+export function drawSheets(design: Design, catalog: Catalog, board: Board, wiring: Wiring, height: number): Drawing[] {
+  const sheets: Drawing[] = []
+  let group: string[] = []
+  let last: Drawing | null = null
+  for (const { id } of inOrder(design.parts)) {
+    const tried = drawWiring(design, catalog, board, wiring, new Set([...group, id]))
+    if (tried.height > height && last) {
+      sheets.push(last)
+      group = [id]
+      last = drawWiring(design, catalog, board, wiring, new Set(group))
+    } else {
+      group.push(id)
+      last = tried
+    }
+  }
+  return last ? [...sheets, last] : sheets
+}
+
+function slotOf(i: Item): number {
+  return i.place === 'through' ? SLOT.through : i.symbol === 'plain' ? SLOT.plain : SLOT.hang
+}
+
+function numberOf(design: Design, wire: Wire | undefined): string {
+  const stored = wire && design.wires[wire.key]
+  return stored ? `W${stored.number}` : ''
+}
+
+const shorten = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text)
+
+interface Look { size?: number; anchor?: 'start' | 'middle' | 'end'; mono?: boolean; soft?: boolean; bold?: boolean; ground?: boolean }
+
+function words(x: number, y: number, text: string, { size = 14.5, anchor = 'start', mono = false, soft = false, bold = false, ground = false }: Look = {}): Shape {
+  return { kind: 'text', x, y, text, size, anchor, mono, soft, bold, ground }
+}
+
+function terminal(sheet: Sheet, x: number, y: number, label: string, side: 'board' | 'part'): void {
+  sheet.shapes.push({ kind: 'terminal', x, y }, words(x + (side === 'board' ? -15 : 16), y + 5.500, label, { anchor: side === 'board' ? 'end' : 'start', mono: true, bold: true, size: 16.500 }))
+}
+
+/** A shared conductor: a short stub with the name of its net and the number of its wire. */
+function stub(sheet: Sheet, x: number, y: number, out: 1 | -1, net: string, number: string): void {
+  const width = netWidth(net)
+  const end = x + out * 40
+  sheet.shapes.push(
+    { kind: 'wire', net, line: null, signalId: null, points: [[x + out * 7, y], [end, y]], thread: false },
+    { kind: 'net', x: out > 0 ? end : end - width, y: y - 11, width, text: net },
+    words(end + out * (width + 8), y + 5, number, { anchor: out > 0 ? 'start' : 'end', mono: true, soft: true, size: 14 }),
+  )
+}
+
+/** A line drawn straight from its pin to its terminal, with what stands in it and what hangs from it. */
+function run(sheet: Sheet, line: PlanLine, terminalId: string, items: readonly Item[], y: number): void {
+  const { design, wiring, boardX, partX } = sheet
+  const { signalId, tag } = lineTag(design, line.kind, line.partId, terminalId)
+  const [left, right] = [boardX + 7, partX - 7]
+  const wires = wiring.wires.filter((w) => w.line === line.key)
+  const near = wires.find((w) => w.from.kind === 'part' && w.from.terminal === terminalId)
+  const far = wires.find((w) => w.to.kind === 'pin')
+  sheet.shapes.push({ kind: 'wire', net: line.key, line: line.key, signalId, points: [[left, y], [right, y]], thread: true })
+  ferrule(sheet, line.key, signalId, left + 12, y, far?.tag ?? tag)
+  const farWidth = ferruleWidth(far?.tag ?? tag)
+  const nearWidth = ferruleWidth(tag)
+  ferrule(sheet, line.key, signalId, right - 12 - nearWidth, y, tag)
+  sheet.shapes.push(words(right - 20 - nearWidth, y + 5, numberOf(design, near ?? far), { anchor: 'end', mono: true, soft: true, size: 14, ground: true }))
+  if (far && far !== near && near) sheet.shapes.push(words(left + 20 + farWidth, y + 5, numberOf(design, far), { mono: true, soft: true, size: 14, ground: true }))
+
+  let x = partX - TAGS
+  const hangFrom = y + (items.some((i) => i.place === 'through') ? WORDS : 0)
+  for (const item of items) {
+    const slot = slotOf(item)
+    if (item.place === 'through') {
+      sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: x - slot / 2, y, upright: false, text: item.symbol === 'box' ? item.words.split(' ')[0] ?? '' : '' }, words(x - slot / 2, y + 26, item.words, { anchor: 'middle', bold: true }))
+    } else {
+      const at = x - slot + 32
+      const net = `${line.key} ${item.words}`
+      const width = netWidth(item.net)
+      sheet.shapes.push({ kind: 'dot', net: line.key, signalId, x: at, y }, { kind: 'wire', net: line.key, line: line.key, signalId, points: [[at, y], [at, hangFrom + 16]], thread: false })
+      if (item.symbol === 'plain') {
+        sheet.shapes.push({ kind: 'wire', net: line.key, line: line.key, signalId, points: [[at, hangFrom + 16], [at, hangFrom + 62]], thread: false }, words(at + 8, hangFrom + 42, item.words, { mono: true, size: 14 }))
+      } else {
+        sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: at, y: hangFrom + 31.500, upright: true, text: '' }, { kind: 'wire', net, line: line.key, signalId, points: [[at, hangFrom + 48], [at, hangFrom + 62]], thread: false }, words(at + 16, hangFrom + 37, item.words, { bold: true }))
+      }
+      sheet.shapes.push({ kind: 'net', x: at - width / 2, y: hangFrom + 62, width, text: item.net }, words(at + width / 2 + 6, hangFrom + 78, item.numbers, { mono: true, soft: true, size: 14 }))
+    }
+    x -= slot
   }
 }
 
-/** Both wires of a resistor that leaves the run: the one that joins it and the one to its net. */
-function legNumbers(wires: readonly Wire[], componentId: string, number: (w: Wire | undefined) => string): string {
-  return wires.filter((w) => w.from.kind === 'leg' && w.from.componentId === componentId).map(number).join(' · ')
+function ferrule(sheet: Sheet, line: LineKey, signalId: string | null, x: number, y: number, text: string): void {
+  sheet.shapes.push({ kind: 'ferrule', line, signalId, x, y: y - 11, width: ferruleWidth(text), text })
 }
+
+/** Rails as bars with a tap for every wire that ends there. */
+function drawBars(sheet: Sheet, wires: readonly Wire[], carries: 'supply' | 'ground', top: number): number {
+  const rails = new Map<string, { tag: string; numbers: string[] }>()
+  for (const w of wires) {
+    for (const end of [w.from, w.to]) {
+      if (end.kind !== 'rail' || end.owner === 'splice' || (end.rail === 'GND') !== (carries === 'ground')) continue
+      const rail = rails.get(end.rail) ?? { tag: end.label, numbers: [] }
+      rail.numbers.push(numberOf(sheet.design, w))
+      rails.set(end.rail, rail)
+    }
+  }
+  const perRow = Math.floor((sheet.width - 2 * EDGE - 110) / TAP)
+  let y = top
+  for (const rail of [...rails.keys()].sort()) {
+    const { tag, numbers } = rails.get(rail) ?? { tag: '', numbers: [] }
+    const sorted = numbers.sort((a, b) => Number(a.slice(1)) - Number(b.slice(1)))
+    for (let from = 0; from < Math.max(1, sorted.length); from += perRow) {
+      const row = sorted.slice(from, from + perRow)
+      const width = netWidth(tag)
+      const start = EDGE + Math.max(100, width + 16)
+      sheet.shapes.push({ kind: 'net', x: EDGE, y: y - 1, width, text: tag }, { kind: 'wire', net: `rail ${rail}`, line: null, signalId: null, points: [[EDGE + width, y + 10], [start + Math.max(0, row.length - 1) * TAP + 12, y + 10]], thread: false })
+      row.forEach((number, i) => sheet.shapes.push({ kind: 'dot', net: `rail ${rail}`, signalId: null, x: start + i * TAP, y: y + 10 }, words(start + i * TAP, y + 30, number, { anchor: 'middle', mono: true, soft: true, size: 14 })))
+      y += 42
+    }
+  }
+  return y + (carries === 'supply' ? 6 : 0)
+}
+
+/** What the design adds to a line, from the part to the pin. */
+function itemsOf(design: Design, wiring: Wiring, line: PlanLine): Item[] {
+  if (line.members.length > 1) return []
+  const components = componentsOf(design).filter((c) => c.line === line.key)
+  const wiresOf = (componentId: string, leg?: string) => wiring.wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'leg' && e.componentId === componentId && (leg === undefined || e.leg === leg)))
+  const numbers = (list: Wire[]) => [...new Set(list.map((w) => numberOf(design, w)))].filter(Boolean).join(' ')
+  const railOf = (componentId: string) => wiresOf(componentId).flatMap((w) => [w.from, w.to]).find((e) => e.kind === 'rail' && e.owner !== 'splice')?.label ?? 'GND'
+  const SYMBOLS: Record<string, Symbol> = { resistor: 'resistor', capacitor: 'capacitor', diode: 'diode', clamp: 'diode' }
+  const symbolOf = (what: string): Symbol => SYMBOLS[what] ?? 'box'
+  const short = (value: string) => value.replace(/ \d+(\.\d+)? %$/, '').split(',')[0] ?? value
+  const order = ['reversed across the input', 'across the coil', 'in the run', 'to 3.3 V', 'to ground']
+  const sorted = [...components].sort((a, b) => order.indexOf(a.place) - order.indexOf(b.place))
+  return sorted.flatMap((c): Item[] => {
+    const text = `${c.name} ${c.what === 'resistor' || c.what === 'capacitor' ? short(c.value) : c.what === 'clamp' ? 'clamp' : c.what === 'optocoupler' ? 'coupler' : c.what}`
+    if (c.place !== 'in the run') {
+      return [{ place: 'hang', symbol: symbolOf(c.what), words: text, net: c.place === 'reversed across the input' ? `${components.find((o) => o.what === 'optocoupler')?.name ?? ''}.2` : railOf(c.id), numbers: numbers(wiresOf(c.id)) }]
+    }
+    const legs: Item[] = LEGS[c.what]?.flatMap((leg): Item[] => {
+      const wires = wiresOf(c.id, leg).filter((w) => w.line === null)
+      const to = wires.flatMap((w) => [w.from, w.to]).find((e: End) => e.kind !== 'leg')
+      return wires.length === 0 || !to ? [] : [{ place: 'hang', symbol: 'plain', words: leg, net: to.label, numbers: numbers(wires) }]
+    }) ?? []
+    return [{ place: 'through', symbol: symbolOf(c.what), words: text, net: '', numbers: '' }, ...legs]
+  })
+}
+
+/** Legs of a component that leave the run. */
+const LEGS: Record<string, string[]> = { optocoupler: ['2', '3'], transistor: ['E', 'S'], shifter: ['HV', 'LV', 'GND'] }

@@ -16,13 +16,27 @@ export interface Ladder {
   worstGap: number
 }
 
-export interface LadderWish { keys: number; pullOhm: number; tolerance: number; bits: number; converterError: number }
+export interface LadderWish {
+  keys: number
+  pullOhm: number
+  tolerance: number
+  bits: number
+  /** Share of full scale, either way. */
+  converterError: number
+  /** Highest voltage that is measured well, and the voltage of the highest code, V. */
+  maxV: number
+  fullV: number
+  supplyV: number
+  /** How far the supply moves against the converter's reference, either way; 0 where the supply is the reference. */
+  ripple: number
+  /** Divider on the board that loads the line, ohm. */
+  loadOhm: number
+}
 
 /**
- * One analog line with a resistor to ground behind each key. The line is pulled up to the converter's own reference, so ripple of the
- * supply cancels; what is left is the resistors' tolerance and the converter's error. V/V_ref = R / (R_pull + R).
- * Values of the E24 series are chosen nearest to equal steps of voltage, then each is moved to its neighbours while the worst gap grows.
- * `converterError` is a share of full scale, either way.
+ * One analog line with a resistor to ground behind each key and one pull-up: V = V_DD · R' / (R_pull + R'), R' = R ‖ board's load.
+ * What is left between neighbours after the resistors' tolerance, the supply's ripple and the converter's error is the gap.
+ * Values of the E24 series are chosen nearest to equal steps of the voltage that can be measured, then each is moved while the worst gap grows.
  */
 export function chooseLadder(wish: LadderWish): Ladder {
   const { keys, pullOhm } = wish
@@ -30,7 +44,7 @@ export function chooseLadder(wish: LadderWish): Ladder {
   const nearest = (ohm: number) => series.reduce((best, v) => (Math.abs(Math.log(v / ohm)) < Math.abs(Math.log(best / ohm)) ? v : best))
   // The last key shorts the line: the lowest code there is.
   let ohms = Array.from({ length: keys }, (_, i) => {
-    const share = (keys - 1 - i) / keys
+    const share = ((keys - 1 - i) / keys) * Math.min(1, wish.maxV / wish.supplyV)
     return share === 0 ? 0 : nearest((pullOhm * share) / (1 - share))
   })
   let best = judgeLadder(ohms, wish)
@@ -54,16 +68,22 @@ export function chooseLadder(wish: LadderWish): Ladder {
   return best
 }
 
-/** The codes a ladder of these resistors gives, with the spans of tolerance and converter, and the worst gap between neighbours. */
-export function judgeLadder(ohms: readonly number[], { pullOhm, tolerance: t, bits, converterError }: LadderWish): Ladder {
+/** The codes a ladder of these resistors gives, with their spans, and the worst gap between neighbours; “no key” is one of them. */
+export function judgeLadder(ohms: readonly number[], { pullOhm, tolerance: t, bits, converterError, maxV, fullV, supplyV, ripple, loadOhm }: LadderWish): Ladder {
   const full = 2 ** bits - 1
-  const code = (ohm: number, pull: number) => (full * ohm) / (ohm + pull)
+  // Above what is measured well every voltage may read as any other.
+  const code = (volts: number) => (full * Math.min(volts, maxV)) / fullV
+  const at = (ohm: number, pull: number, supply: number) => {
+    const loaded = ohm === 0 ? 0 : 1 / (1 / ohm + 1 / loadOhm)
+    return code((supply * loaded) / (loaded + pull))
+  }
   const error = full * converterError
-  const keys = ohms.map((ohm): LadderKey => ({
-    ohm, code: code(ohm, pullOhm),
-    low: code(ohm * (1 - t), pullOhm * (1 + t)) - error, high: code(ohm * (1 + t), pullOhm * (1 - t)) + error,
-  }))
-  const spans = [{ low: full - error, high: full + error }, ...keys].sort((a, b) => b.low - a.low)
+  const span = (ohm: number): LadderKey => ({
+    ohm, code: at(ohm, pullOhm, supplyV),
+    low: at(ohm * (1 - t), pullOhm * (1 + t), supplyV * (1 - ripple)) - error, high: at(ohm * (1 + t), pullOhm * (1 - t), supplyV * (1 + ripple)) + error,
+  })
+  const keys = ohms.map(span)
+  const spans = [span(1e12), ...keys].sort((a, b) => b.low - a.low)
   const gaps = spans.slice(1).map((s, i) => (spans[i]?.low ?? 0) - s.high)
   return { pullOhm, keys, worstGap: Math.min(...gaps) }
 }

@@ -1,10 +1,13 @@
 import { inputMaxV } from '../../catalog/board'
-import type { AddedComponent } from '../../design/design'
+import { couplerOhm } from '../../arithmetic/couplerSum'
+import type { OpenSum } from '../../arithmetic/writeBack'
+import { addedOn, type AddedComponent, type Design } from '../../design/design'
+import { nearestIn } from '../../units/eSeries'
 import type { PlanLine } from '../../pins/lines'
 import { railOf, railsOf } from '../../power/rails'
 import { engineering, ohms, volts } from '../../units/format'
-import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/divider'
-import { type CheckContext, componentIdFor, freeResistorNames, type Rule, signalOfLine } from '../context'
+import { chooseDivider, type DividerLevels, dividerLevels, scaleDivider } from '../../wiring/divider'
+import { type CheckContext, componentIdOf, freeNames, type Rule, signalOfLine } from '../context'
 import type { Finding, Remedy, Working, WorkingStep } from '../finding'
 
 /** Far below any voltage that matters, far above what sums of floating numbers are off by. */
@@ -39,8 +42,23 @@ function judge(context: CheckContext, line: PlanLine): Finding[] {
     sentence: `${what}; pin ${pin} stands ${volts(limitV)}.`,
     ...proposal(context, line, { ...levels, limitV }),
     caution: null,
+    sum: sumOf(context, line, levels),
   }]
 }
+
+function sumOf({ design, board }: CheckContext, line: PlanLine, { minV, maxV }: Driven): OpenSum {
+  if (maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed') return { id: 'coupler', given: { minV: Math.min(minV, maxV), maxV, supplyV: board.supplyV.max, pullOhm: board.pulls.upOhm * PULL_LOW, tolerance: 0.05, value: nearestIn('E24', couplerOhm(minV, maxV), 'down') }, target: { line: line.key } }
+  const old = addedOn(design, line.key, 'divider')?.value
+  return {
+    id: 'divider', target: { line: line.key },
+    given: { maxV, minV, limitV: inputMaxV(board), readsHighV: board.input.highRatio * board.supplyV.max, topOhm: old?.topOhm ?? 1800, value: old?.bottomOhm ?? 3300, tolerance: 0.01, capacitanceF: board.input.capacitanceF },
+  }
+}
+
+/** A line with a voltage of its own above this comes from another installation: its minus is better kept apart. */
+const COUPLE_ABOVE_V = 6
+/** Pulls inside chips spread: the lowest is about two thirds of the usual value. */
+const PULL_LOW = 0.67
 
 interface Driven { minV: number; maxV: number; maxA: number; reach: WorkingStep }
 type Levels = Driven & { limitV: number }
@@ -72,22 +90,47 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
   const chosen = chooseDivider({
     minV: levels.minV, maxV: levels.maxV, limitV: levels.limitV, readsHighV, maxSourceA: levels.maxA, tolerance: 0.01, capacitanceF: board.input.capacitanceF,
   })
-  if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: feedLower(context, line, levels.limitV) }
+  const couple = levels.maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed' && line.terminal.needs !== 'analog' ? coupler(design, line, levels) : []
+  if (line.terminal.needs === 'analog') return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...scale(context, line)] }
+  if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...couple] }
   const { topOhm, bottomOhm } = chosen
   const old = Object.entries(design.added).find(([, c]) => c.type === 'divider' && c.line === line.key)
   return {
     working: { steps: [reach, limit, ...dividerSteps(chosen, levels, readsHighV)], source: board.input.source },
-    remedies: [...feedLower(context, line, levels.limitV), {
+    remedies: [...couple, ...feedLower(context, line, levels.limitV), {
       label: `${old ? 'Change to' : 'Divide'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
       edits: [
         ...(old ? [{ kind: 'remove-component' as const, componentId: old[0] }] : []),
         {
-          kind: 'add-component', componentId: componentIdFor(line.key, 'dv'),
-          component: { type: 'divider', line: line.key, names: old?.[1].type === 'divider' ? old[1].names : freeResistorNames(design), topOhm, bottomOhm, tolerance: 0.01 },
+          kind: 'add-component', componentId: componentIdOf(line.key, 'divider'),
+          component: { type: 'divider', line: line.key, names: old?.[1].type === 'divider' ? old[1].names : freeNames(design, 'R', 'R'), topOhm, bottomOhm, tolerance: 0.01 },
         },
       ],
     }],
   }
+}
+
+/** Light in place of a wire: the foreign voltage and its minus stay on their own side. */
+function coupler(design: Design, line: PlanLine, { minV, maxV }: Driven): Remedy[] {
+  const seriesOhm = nearestIn('E24', couplerOhm(minV, maxV), 'down')
+  return [{
+    label: `Optocoupler behind ${ohms(seriesOhm)}`,
+    edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'optocoupler'), component: { type: 'optocoupler', line: line.key, names: freeNames(design, 'U', 'R', 'D'), seriesOhm, tolerance: 0.05 } }],
+  }]
+}
+
+/** A voltage that is measured is divided to what the converter measures well. */
+function scale({ design, board }: CheckContext, line: PlanLine): Remedy[] {
+  const top = line.terminal.spanV ? scaleDivider(Math.max(line.terminal.spanV.max, line.terminal.output?.kind === 'fixed' ? line.terminal.output.highMaxV : 0), board.analog.maxV) : null
+  if (!top) return []
+  const old = addedOn(design, line.key, 'divider')
+  return [{
+    label: `Divide ${ohms(top.topOhm)} over ${ohms(top.bottomOhm)}`,
+    edits: [
+      ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
+      { kind: 'add-component', componentId: componentIdOf(line.key, 'divider'), component: { type: 'divider', line: line.key, names: old?.value.names ?? freeNames(design, 'R', 'R'), ...top, tolerance: 0.01 } },
+    ],
+  }]
 }
 
 /** The part fed from a lower rail it stands, where its output then stays within the limit. */

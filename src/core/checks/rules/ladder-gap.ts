@@ -1,15 +1,18 @@
 import type { Board } from '../../catalog/board'
 import { ohms } from '../../units/format'
-import { chooseLadder, judgeLadder } from '../../wiring/ladder'
-import { type Rule, signalOfPart } from '../context'
+import { chooseLadder, judgeLadder, type LadderWish } from '../../wiring/ladder'
+import { about, report, type Rule } from '../context'
 
 const PULL_OHM = 4700
 /** Converters on these chips are off by about this share of full scale over the useful middle. */
 const CONVERTER_ERROR = 0.01
 
-/** Codes of one analog conversion. */
-function bitsOf(board: Board): number {
-  return board.chip.startsWith('8266') ? 10 : 12
+/** What the board's converter makes of a ladder to its 3.3 V. */
+export function ladderOn({ analog, supplyV, logicV }: Board, keys: number, tolerance: number): LadderWish {
+  return {
+    keys, pullOhm: PULL_OHM, tolerance, bits: analog.bits, converterError: CONVERTER_ERROR, maxV: analog.maxV, fullV: analog.fullV, supplyV: logicV,
+    ripple: analog.reference === 'supply' ? 0 : (supplyV.max - supplyV.min) / 2 / logicV, loadOhm: analog.loadOhm ?? 1e12,
+  }
 }
 
 /** Keys on one analog line: which resistors, and how far neighbouring codes stay apart at 1 % and at 5 %. */
@@ -17,26 +20,23 @@ export const ladderGap: Rule = {
   id: 'ladder-gap',
   severity: 'note',
   when: 'Several keys share one analog line.',
-  source: 'Voltage divider at both ends of the resistors’ tolerance; converter error 1 % of full scale.',
+  source: 'Voltage divider at both ends of the resistors’ tolerance and of the supply, against the converter’s reference; converter error 1 % of full scale.',
   check: ({ design, board, lines }) => lines.flatMap((line) => {
     const keys = line.kind.channels.filter((c) => c.driver === 'keys').length
     if (line.terminal.needs !== 'analog' || keys === 0) return []
-    const wish = { keys, pullOhm: PULL_OHM, tolerance: 0.01, bits: bitsOf(board), converterError: CONVERTER_ERROR }
+    const wish = ladderOn(board, keys, 0.01)
     const ladder = chooseLadder(wish)
     const rough = judgeLadder(ladder.keys.map((k) => k.ohm), { ...wish, tolerance: 0.05 })
     const gap = (n: number) => (n > 0 ? `${Math.floor(n)} codes` : `overlap by ${Math.ceil(-n)} codes`)
-    return [{
-      rule: 'ladder-gap', severity: rough.worstGap > 0 ? 'note' as const : ladder.worstGap > 0 ? 'fix' as const : 'stop' as const,
-      key: `ladder-gap:${line.partId}`, bench: 'wires' as const, signalId: signalOfPart(design, line.partId), partId: line.partId,
+    return [report('ladder-gap', line.partId, {
+      severity: rough.worstGap > 0 ? 'note' : ladder.worstGap > 0 ? 'fix' : 'stop', ...about(design, line),
       sentence: `${line.part.label}: ${ladder.keys.map((k) => (k.ohm === 0 ? '0 Ω' : ohms(k.ohm))).join(', ')} with ${ohms(PULL_OHM)} to 3.3 V. Worst gap ${gap(ladder.worstGap)} at 1 %, ${gap(rough.worstGap)} at 5 %.`,
-      working: {
-        steps: ladder.keys.map((k, i) => ({
-          gives: `key ${i + 1}`, formula: 'code = full · R / (R_pull + R), 1 % either way',
-          numbers: `${2 ** wish.bits - 1} · ${k.ohm} / (${PULL_OHM} + ${k.ohm})`, result: `${Math.round(k.code)} (${Math.round(k.low)} … ${Math.round(k.high)})`,
-        })),
-        source: 'The pull-up hangs on the converter’s own reference, so that ripple of the supply cancels.',
-      },
-      remedies: [], caution: null,
-    }]
+      steps: ladder.keys.map((k, i) => ({
+        gives: `key ${i + 1}`, formula: 'code = full · V_DD · R / (R_pull + R) / V_full, 1 % either way',
+        numbers: `${2 ** wish.bits - 1} · 3.3 V · ${k.ohm} / (${PULL_OHM} + ${k.ohm}) / ${wish.fullV} V`, result: `${Math.round(k.code)} (${Math.round(k.low)} … ${Math.round(k.high)})`,
+      })),
+      source: wish.ripple === 0 ? 'The converter’s reference is the supply itself, so that its ripple cancels.' : `The converter has a reference of its own, so that the supply’s ${(wish.ripple * 100).toFixed(0)} % either way counts.`,
+      sum: { id: 'ladder', target: {}, given: { keys, pullOhm: PULL_OHM, tolerance: 0.01, bits: wish.bits, maxV: wish.maxV, fullV: wish.fullV, ripple: wish.ripple, loadOhm: wish.loadOhm } },
+    })]
   }),
 }

@@ -1,6 +1,6 @@
 import { lineName } from '../../pins/lines'
 import { ohms } from '../../units/format'
-import { componentIdFor, freeResistorNames, type Rule, signalOfLine } from '../context'
+import { componentIdOf, freeNames, type Rule, signalOfLine } from '../context'
 
 /** A line whose part asks for a resistor outside the chip, and there is none. */
 export const outsidePullMissing: Rule = {
@@ -13,7 +13,7 @@ export const outsidePullMissing: Rule = {
     const pin = design.plan.pins[line.key]
     if (!pull || pin === undefined) return []
     if (Object.values(design.added).some((c) => c.type === 'pull' && c.line === line.key)) return []
-    const [name] = freeResistorNames(design)
+    const [name] = freeNames(design, 'R')
     return [{
       rule: 'outside-pull-missing', severity: 'fix' as const, key: `outside-pull-missing:${line.key}`, bench: 'wires' as const,
       signalId: signalOfLine(design, line), partId: line.partId,
@@ -29,8 +29,8 @@ export const outsidePullMissing: Rule = {
       remedies: [{
         label: `Add ${ohms(pull.ohm)}`,
         edits: [{
-          kind: 'add-component' as const, componentId: componentIdFor(line.key, 'pu'),
-          component: { type: 'pull' as const, line: line.key, names: [name] as [string], level: pull.level, ohm: pull.ohm, tolerance: 0.05 },
+          kind: 'add-component' as const, componentId: componentIdOf(line.key, 'pull'),
+          component: { type: 'pull' as const, line: line.key, names: [name], level: pull.level, ohm: pull.ohm, tolerance: 0.05 },
         }],
       }],
       caution: null,

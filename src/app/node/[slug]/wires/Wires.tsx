@@ -2,7 +2,6 @@
 import { useSearchParams } from 'next/navigation'
 import { useMemo, useState } from 'react'
 import { Form } from 'react-bootstrap'
-import { ohms } from '@/core/units/format'
 import { drawWiring } from '@/core/wiring/drawing'
 import type { End } from '@/core/wiring/netlist'
 import { Margin } from '@/ui/findings/Margin'
@@ -30,13 +29,13 @@ function WiresOf({ view }: { view: NodeView }) {
       <div className="title">
         <h1>Wires</h1>
         <Fact name="made" value={`${made} of ${wires.length}`} />
-        <Fact name="added parts" value={components.length === 0 ? 'none' : components.map((c) => `${c.name} ${ohms(c.ohm)}`).join(', ')} />
+        <Fact name="added parts" value={components.length === 0 ? 'none' : components.map((c) => `${c.name} ${c.value}`).join(', ')} />
       </div>
       <div className="place">
         <div className="work">
           {wires.length === 0 ? <div className="empty"><h2>No wires yet</h2><p>Parts bring their wires along. Add one on the parts bench.</p></div> : (
             <>
-              <WireDrawing drawing={drawing} design={design} focus={picked} />
+              <WireDrawing drawing={drawing} design={design} focus={picked} onPick={setPicked} />
               <h2 style={{ marginTop: 26 }}>From – to</h2>
               <table className="table schedule">
                 <thead><tr><th scope="col">no.</th><th scope="col">tag</th><th scope="col">from</th><th scope="col">to</th><th scope="col">insulation</th><th scope="col">gauge</th><th scope="col">note</th><th scope="col">made</th></tr></thead>

@@ -1,0 +1,118 @@
+import { couplerOhm, COUPLER, couplerState } from '../../arithmetic/couplerSum'
+import { addedOn } from '../../design/design'
+import type { PlanLine } from '../../pins/lines'
+import { nearestIn } from '../../units/eSeries'
+import { engineering, ohms, volts } from '../../units/format'
+import { about, type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
+import type { Remedy } from '../finding'
+
+/** Voltages a contact or a loop can bring along, V, by the words of its setting. */
+const CARRIES: Record<string, { minV: number; maxV: number; ac: boolean }> = {
+  '12 V of its own': { minV: 10.5, maxV: 14.4, ac: false },
+  '24 V of its own': { minV: 21, maxV: 28, ac: false },
+  '24 V AC of its own': { minV: 21, maxV: 38, ac: true },
+}
+const PULL_LOW = 0.67
+
+function couplerRemedy({ design }: CheckContext, line: PlanLine, range: { minV: number; maxV: number }): Remedy[] {
+  const seriesOhm = nearestIn('E24', couplerOhm(range.minV, range.maxV), 'down')
+  return [{ label: `Optocoupler behind ${ohms(seriesOhm)}`, edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'optocoupler'), component: { type: 'optocoupler', line: line.key, names: freeNames(design, 'U', 'R', 'D'), seriesOhm, tolerance: 0.05 } }] }]
+}
+
+/** The voltage a line brings along from another installation. */
+export function carriedBy(line: PlanLine): { minV: number; maxV: number; ac: boolean } | null {
+  const words = line.part.settings.carries
+  if (words !== undefined && CARRIES[String(words)]) return CARRIES[String(words)] ?? null
+  const terminal = line.kind.terminals.find((t) => t.role === 'line' && t.id === line.terminal.id)
+  const output = terminal?.role === 'line' ? terminal.output : undefined
+  return output?.kind === 'fixed' && output.highMaxV > 6 ? { minV: output.highMinV, maxV: output.highMaxV, ac: false } : null
+}
+
+/** A contact with a voltage of its own where a bare one is meant. */
+export const wetContact: Rule = {
+  id: 'wet-contact',
+  severity: 'stop',
+  when: 'A contact that carries a voltage of its own is wired to an input for a bare one.',
+  source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.',
+  check: (context) => context.lines.flatMap((line) => {
+    const range = line.part.settings.carries === undefined ? null : carriedBy(line)
+    if (!range || addedOn(context.design, line.key, 'optocoupler')) return []
+    return [report('wet-contact', line.key, {
+      severity: 'stop', ...about(context.design, line), sentence: `${line.part.label} carries ${String(line.part.settings.carries).replace(' of its own', '')}; the input is for a bare contact.`,
+      source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.', remedies: couplerRemedy(context, line, range),
+    })]
+  }),
+}
+
+/** Currents of a coupler's input over the whole range of what feeds it. */
+export const couplerInput: Rule = {
+  id: 'coupler-input',
+  severity: 'fix',
+  when: 'An optocoupler gets too little or too much current over the range of its voltage, or too little to pull its pin low.',
+  source: 'Coupler data sheets: 1.2 V across the lamp, 20 mA at most, transfer of 50 % halved for age and small currents.',
+  check: (context) => context.lines.flatMap((line) => {
+    const { board, design } = context
+    const coupler = addedOn(design, line.key, 'optocoupler')
+    const range = carriedBy(line)
+    if (!coupler || !range) return []
+    const pullOhm = line.pulls.length > 0 ? Math.min(...line.pulls.map((p) => p.ohm)) : board.pulls.upOhm * PULL_LOW
+    const s = couplerState({ ...range, seriesOhm: coupler.value.seriesOhm, tolerance: coupler.value.tolerance, supplyV: board.supplyV.max, pullOhm })
+    const trouble = s.mostA > COUPLER.mostA ? `up to ${engineering(s.mostA, 'A')} flow through its lamp, which stands ${engineering(COUPLER.mostA, 'A')}`
+      : s.leastA < COUPLER.transferFromA ? `only ${engineering(s.leastA, 'A')} flow at the lowest voltage; it needs ${engineering(COUPLER.transferFromA, 'A')}`
+      : s.gives < s.neededA ? `it surely pulls ${engineering(s.gives, 'A')}, and the pull-up gives ${engineering(s.neededA, 'A')}` : null
+    const better = nearestIn('E24', couplerOhm(range.minV, range.maxV), 'down')
+    const ac = range.ac ? [report('coupler-input', `${line.key}:ac`, { severity: 'note', ...about(design, line), sentence: `${line.part.label} alternates: its coupler blinks a hundred times a second. Let the node hold the state for 50 ms.`, source: 'Mains frequency, both half-waves or one.' })] : []
+    if (trouble === null) return ac
+    return [...ac, report('coupler-input', line.key, {
+      severity: 'fix', ...about(design, line), sentence: `${coupler.value.names[0]} of ${line.part.label}: ${trouble}.`,
+      steps: [
+        { gives: 'least and most current', formula: 'I = (V − V_F) / (R·(1±t))', numbers: `${volts(range.minV)} … ${volts(range.maxV)}, ${ohms(coupler.value.seriesOhm)}`, result: `${engineering(s.leastA, 'A')} … ${engineering(s.mostA, 'A')}` },
+        { gives: 'needed against given', formula: 'V_DD / R_pull ≤ ½ · CTR · I_F', numbers: `${volts(board.supplyV.max)} / ${ohms(pullOhm)}`, result: `${engineering(s.neededA, 'A')} ≤ ${engineering(s.gives, 'A')}` },
+      ],
+      source: 'Coupler data sheets: 1.2 V across the lamp, 20 mA at most, transfer of 50 % halved for age and small currents.',
+      remedies: better === coupler.value.seriesOhm ? [] : [{ label: `Change ${coupler.value.names[1]} to ${ohms(better)}`, edits: [{ kind: 'remove-component', componentId: coupler.id }, { kind: 'add-component', componentId: coupler.id, component: { ...coupler.value, seriesOhm: better } }] }],
+      sum: { id: 'coupler', target: { line: line.key }, given: { ...{ minV: range.minV, maxV: range.maxV }, supplyV: board.supplyV.max, pullOhm, tolerance: coupler.value.tolerance, value: coupler.value.seriesOhm } },
+    })]
+  }),
+}
+
+/** A signal shared with something whose ground must never be joined. */
+export const noCommonGround: Rule = {
+  id: 'no-common-ground',
+  severity: 'stop',
+  when: 'A line comes from something that is not isolated from the mains, or whose isolation is not proven.',
+  source: 'Isolation is a property of the certified part: a low voltage measured at a point does not prove it.',
+  check: (context) => context.parts.flatMap(({ id, part, kind }) => {
+    const own = kind.terminals.some((t) => t.role === 'source' && !t.isolated)
+    const fed = context.rails.some((r) => !r.isolated && Object.values(part.feeds).includes(r.id))
+    if (!own && !fed) return []
+    const joined = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(context.design, l.key, 'optocoupler'))
+    const feedsUs = own && (context.design.boardFeed?.startsWith(`${id}.`) ?? false)
+    if (joined.length === 0 && !feedsUs) return []
+    const [line] = joined
+    const range = line?.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 }
+    return [report('no-common-ground', id, {
+      severity: 'stop', partId: id, signalId: line ? about(context.design, line).signalId : null,
+      sentence: `${part.label} is not proven to be isolated from the mains: never join its ground to this board. Across an isolating coupler only, unplugged and discharged while it is open.`,
+      source: 'Isolation is a property of the certified part: a low voltage measured at a point does not prove it.',
+      remedies: line && !feedsUs ? couplerRemedy(context, line, range) : feedsUs ? [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }] : [],
+    })]
+  }),
+}
+
+/** Alternating current where direct is meant. */
+export const acForDc: Rule = {
+  id: 'ac-for-dc',
+  severity: 'stop',
+  when: 'A part that takes direct current is fed from an alternating supply.',
+  source: 'Kind of the supply; peak 1.41 times its stated voltage.',
+  check: ({ rails, parts }) => parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
+    const rail = t.role === 'supply' ? rails.find((r) => r.id === part.feeds[t.id]) : undefined
+    if (!rail?.ac || t.role !== 'supply') return []
+    const other = rails.find((r) => !r.ac && r.min >= t.minV && r.max <= t.maxV)
+    return [report('ac-for-dc', `${id}.${t.id}`, {
+      severity: 'stop', partId: id, sentence: `${part.label} takes direct current; ${rail.name} alternates and peaks at ${volts(rail.max * Math.SQRT2)}. A rectifier and a regulator first, or another supply.`,
+      source: 'Kind of the supply; peak 1.41 times its stated voltage.', remedies: other ? [{ label: `Feed ${t.label} from ${other.name}`, edits: [{ kind: 'feed', partId: id, terminal: t.id, rail: other.id }] }] : [],
+    })]
+  })),
+}

@@ -1,0 +1,71 @@
+import { type LoadedRail, railLoads } from '../../power/railLoads'
+import { engineering, farads } from '../../units/format'
+import { nearestIn } from '../../units/eSeries'
+import { type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
+import type { Remedy } from '../finding'
+
+const SOURCE = 'Sum of the peaks that can come together, the radio’s always, against what feeds the rail.'
+
+/** More on a rail than feeds it. */
+export const railOverload: Rule = {
+  id: 'rail-overload',
+  severity: 'stop',
+  when: 'The peaks of everything on a rail, passed on through regulators and converters, exceed what feeds it.',
+  source: SOURCE,
+  check: (context) => {
+    const all = railLoads(context.design, context.board, context.catalog)
+    return all.flatMap((loaded) => {
+      const { rail, loads, peakA } = loaded
+      const limitA = rail.id === '3V3' ? context.board.regulator.limitA : rail.limitA
+      if (loads.length === 0 || peakA <= limitA * 0.9) return []
+      // The radio's peak lasts a millisecond: a capacitor can bridge it, but nothing else.
+      const burstA = Math.max(0, context.board.currents.radioPeakA - context.board.currents.activeA) * loaded.radioShare
+      const steadyA = peakA - burstA
+      const farad = nearestIn('E12', Math.max(1e-5, ((peakA - limitA) * BURST_S) / SAG_V), 'up')
+      const bulk = Object.entries(context.design.added).find(([, c]) => c.type === 'bulk' && c.rail === rail.id)
+      const bridged = bulk?.[1].type === 'bulk' && bulk[1].farad >= farad * 0.999
+      const over = peakA > limitA && !(bridged && steadyA <= limitA)
+      return [report('rail-overload', rail.id, {
+        severity: !over ? 'note' : steadyA > limitA ? 'stop' : 'fix', source: SOURCE,
+        sentence: `${rail.name} may have to give ${engineering(peakA, 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
+        steps: [
+          ...loads.map((l) => ({ gives: l.label, formula: 'peak', numbers: `at rest ${engineering(l.idleA, 'A')}`, result: engineering(l.peakA, 'A') })),
+          { gives: 'together', formula: 'Σ I_peak', numbers: `${loads.length} loads`, result: engineering(peakA, 'A') },
+          ...(burstA > 0 ? [{ gives: 'without the radio’s burst', formula: 'Σ I_peak − I_burst', numbers: `${engineering(peakA, 'A')} − ${engineering(burstA, 'A')}`, result: engineering(steadyA, 'A') }] : []),
+          ...(over && steadyA <= limitA ? [{ gives: 'capacitor that bridges a burst', formula: 'C = I · Δt / ΔV', numbers: `${engineering(peakA - limitA, 'A')} · 3 ms / 0.3 V`, result: farads(farad) }] : []),
+        ],
+        remedies: !over ? [] : [
+          ...(steadyA <= limitA && farad <= 0.0047 ? [{
+            label: `Capacitor ${farads(farad)} at ${rail.name}`,
+            edits: [...(bulk ? [{ kind: 'remove-component' as const, componentId: bulk[0] }] : []), { kind: 'add-component' as const, componentId: bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'), component: { type: 'bulk' as const, rail: rail.id, names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'), farad } }],
+          }] : []),
+          ...elsewhere(context, loaded, all, peakA - limitA),
+        ],
+      })]
+    })
+  },
+}
+
+const BURST_S = 0.003
+const SAG_V = 0.3
+
+/** The largest part moved to a rail it stands that still has room. */
+function elsewhere({ design, catalog, board }: CheckContext, { rail, loads }: LoadedRail, all: readonly LoadedRail[], excessA: number): Remedy[] {
+  const largest = [...loads].filter((l) => l.partId !== null).sort((a, b) => b.peakA - a.peakA)[0]
+  const part = largest?.partId ? design.parts[largest.partId] : undefined
+  const kind = part && catalog.parts[part.kind]
+  if (!largest?.partId || !part || !kind) return []
+  const out: Remedy[] = []
+  for (const t of kind.terminals) {
+    if (t.role !== 'supply' || part.feeds[t.id] !== rail.id) continue
+    for (const other of all) {
+      if (other.rail.id === rail.id || other.rail.ac || other.rail.min < t.minV || other.rail.max > t.maxV || other.peakA + largest.peakA > other.rail.limitA) continue
+      if (rail.partId !== null && other.rail.partId === null && largest.peakA < excessA) continue
+      out.push({ label: `Feed ${part.label} from ${other.rail.name}`, edits: [{ kind: 'feed', partId: largest.partId, terminal: t.id, rail: other.rail.id }] })
+    }
+    if (out.length === 0 && t.minV >= 4 && t.minV <= 4.85 && t.maxV >= 5.36 - 0.2) {
+      out.push({ label: `Own 5 V supply for ${part.label}`, edits: [{ kind: 'add-part', partId: `own${largest.partId}`.slice(0, 24), part: t.maxV >= 5.36 ? 'supply-5v' : 'boost-5v', label: '5 V supply', signals: [] }, { kind: 'feed', partId: largest.partId, terminal: t.id, rail: `${`own${largest.partId}`.slice(0, 24)}.out` }] })
+    }
+  }
+  return out.filter((r) => board && r.edits.length > 0).slice(0, 2)
+}
