@@ -111,8 +111,8 @@ describe('cautions', () => {
 
 describe('ladder-gap', () => {
   test('more keys and rougher resistors leave less between neighbours, and it says how much', () => {
-    const ladder = (kind: string) => found(after(blank('board-32-30'), part('pad', kind, 'Pad')), 'ladder-gap')[0]
-    const gaps = (kind: string) => /Worst gap (\d+) codes at 1 %, (\d+) codes at 5 %/.exec(ladder(kind)?.sentence ?? '')?.slice(1).map(Number) ?? []
+    const ladder = (kind: string, board = 'board-rp2040-40') => found(after(blank(board), part('pad', kind, 'Pad')), 'ladder-gap')[0]
+    const gaps = (kind: string, board?: string) => /Worst gap (\d+) codes at 1 %, (?:(\d+) codes|overlap by \d+ codes) at 5 %/.exec(ladder(kind, board)?.sentence ?? '')?.slice(1).map((n) => Number(n ?? 0)) ?? []
     const [five, eight] = [gaps('keys-ladder-5'), gaps('keys-ladder-8')]
     expect(five[0]).toBeGreaterThan(five[1] ?? Infinity)
     expect(five[0]).toBeGreaterThan(eight[0] ?? Infinity)
@@ -120,6 +120,12 @@ describe('ladder-gap', () => {
     expect(eight[1]).toBeGreaterThan(512 - 2 * (0.026 + 0.011) * 4095 - 60)
     expect(ladder('keys-ladder-8')?.severity).toBe('note')
     expect(ladder('keys-ladder-5')?.working?.steps).toHaveLength(5)
+    // A reference of its own lets the supply's 3 % count, and 2.45 of 3.1 V leave fewer codes: five steps of 647 less 2 · (3 % + 1 % + 1 %) near the top.
+    const own = gaps('keys-ladder-5', 'board-32-30')
+    expect(own[0]).toBeLessThan(five[0] ?? 0)
+    expect(own[0]).toBeGreaterThan(647 - 2 * 0.06 * 3236 - 60)
+    // A0 has ten bits: a quarter of the codes.
+    expect(gaps('keys-ladder-5', 'board-8266-16')[0]).toBeLessThan((five[0] ?? 0) / 3.5)
     expect(found(after(blank('board-32-30'), part('pad', 'keys-matrix-3x4', 'Pad')), 'ladder-gap')).toEqual([])
   })
 })

@@ -8,13 +8,14 @@ import { filterSum } from './filterSum'
 import { FUSES, fuseSum } from './fuseSum'
 import { ladderSum } from './ladderSum'
 import { lampSum } from './lampSum'
+import { pullSum } from './pullSum'
 import { regulatorSum } from './regulatorSum'
 import type { Sum, SumAnswer, Values } from './sum'
 import { transistorSum } from './transistorSum'
 import { GAUGES, wireSum } from './wireSum'
 
 export const SUMS = {
-  divider: dividerSum, series: lampSum, transistor: transistorSum, 'bus-pull': busPullSum, coupler: couplerSum, ladder: ladderSum,
+  divider: dividerSum, series: lampSum, transistor: transistorSum, pull: pullSum, 'bus-pull': busPullSum, coupler: couplerSum, ladder: ladderSum,
   wire: wireSum, regulator: regulatorSum, fuse: fuseSum, filter: filterSum, cell: cellSum,
 } as const satisfies Record<string, Sum>
 export type SumId = keyof typeof SUMS

@@ -27,6 +27,7 @@ function componentFor(design: Design, id: SumId, { line, rail, level }: SumTarge
     case 'divider': return line === undefined ? null : { type: 'divider', line, names: kept('divider')?.names ?? freeNames(design, 'R', 'R'), topOhm: v.topOhm ?? 1800, bottomOhm: value, tolerance: v.tolerance ?? 0.01 }
     case 'series': return line === undefined ? null : { type: 'series', line, names: kept('series')?.names ?? freeNames(design, 'R'), ohm: value, tolerance: 0.05 }
     case 'transistor': return line === undefined ? null : { type: 'driver', line, names: kept('driver')?.names ?? freeNames(design, 'Q', 'R', 'R'), device: 'npn', seriesOhm: value, holdOhm: 10_000, tolerance: 0.05 }
+    case 'pull':
     case 'bus-pull': return line === undefined ? null : { type: 'pull', line, names: kept('pull')?.names ?? freeNames(design, 'R'), level: level ?? 'high', ohm: value, tolerance: 0.05 }
     case 'coupler': return line === undefined ? null : { type: 'optocoupler', line, names: kept('optocoupler')?.names ?? freeNames(design, 'U', 'R', 'D'), seriesOhm: value, tolerance: 0.05 }
     case 'filter': return line === undefined ? null : { type: 'capacitor', line, names: kept('capacitor')?.names ?? freeNames(design, 'C'), farad: value }

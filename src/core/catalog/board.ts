@@ -139,3 +139,6 @@ export function findPins(board: Board, word: string): PinMatch[] {
 export function inputMaxV(board: Board): number {
   return board.logicV + board.input.maxAboveSupplyV
 }
+
+/** Far below any voltage that matters, far above what sums of floating numbers are off by. */
+export const ROUNDING_V = 1e-9

@@ -128,7 +128,7 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
 
 /** The lowest rail inside the part's range: levels then agree with the chip where they can. */
 function lowestRail(rails: readonly FeedRail[], minV: number, maxV: number): string | undefined {
-  return [...rails].sort((a, b) => a.max - b.max).find((r) => r.min >= minV && r.max <= maxV)?.id
+  return [...rails].sort((a, b) => a.max - b.max).find((r) => !r.ac && r.min >= minV && r.max <= maxV)?.id
 }
 
 /** The first address nobody on its bus has, for a part whose address can be chosen. */

@@ -1,4 +1,4 @@
-import { inputMaxV } from '../../catalog/board'
+import { inputMaxV, ROUNDING_V } from '../../catalog/board'
 import { volts } from '../../units/format'
 import { feedOf, report, type Rule, signalOfPart } from '../context'
 
@@ -12,7 +12,7 @@ export const busPullOver: Rule = {
     const pull = kind.i2c?.pull
     const rail = pull ? feedOf(context, part, pull.to) : undefined
     const limitV = inputMaxV(context.board)
-    if (!pull || !rail || rail.max <= limitV) return []
+    if (!pull || !rail || rail.max <= limitV + ROUNDING_V) return []
     const supply = kind.terminals.find((t) => t.role === 'supply' && t.id === pull.to)
     const lower = context.rails.find((r) => supply?.role === 'supply' && r.max <= limitV && r.min >= supply.minV && r.max <= supply.maxV)
     return [report('bus-pull-over', id, {

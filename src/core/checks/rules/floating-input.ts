@@ -30,7 +30,7 @@ export const floatingInput: Rule = {
       ],
       source: SOURCE,
       remedies: [{ label: `Add ${ohms(ohm)} to ${wanted === 'up' ? '3.3 V' : 'ground'}`, edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'pull'), component: { type: 'pull', line: line.key, names: freeNames(design, 'R'), level: wanted === 'up' ? 'high' : 'low', ohm, tolerance: 0.05 } }] }],
-      sum: { id: 'filter', target: { line: line.key }, given: { ohm, wantsS: 0.005, value: 1e-7 } },
+      sum: { id: 'pull', target: { line: line.key, level: wanted === 'up' ? 'high' : 'low' }, given: { supplyV: board.supplyV.min, highV: board.input.highRatio * board.supplyV.min, leakA: line.terminal.leakA ?? 1e-6, wettingA: board.logicV / ohm, value: ohm } },
     })]
   }),
 }

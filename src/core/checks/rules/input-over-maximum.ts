@@ -1,4 +1,4 @@
-import { inputMaxV } from '../../catalog/board'
+import { inputMaxV, ROUNDING_V } from '../../catalog/board'
 import { couplerOhm } from '../../arithmetic/couplerSum'
 import type { OpenSum } from '../../arithmetic/writeBack'
 import { addedOn, type AddedComponent, type Design } from '../../design/design'
@@ -9,9 +9,6 @@ import { engineering, ohms, volts } from '../../units/format'
 import { chooseDivider, type DividerLevels, dividerLevels, scaleDivider } from '../../wiring/divider'
 import { type CheckContext, componentIdOf, freeNames, type Rule, signalOfLine } from '../context'
 import type { Finding, Remedy, Working, WorkingStep } from '../finding'
-
-/** Far below any voltage that matters, far above what sums of floating numbers are off by. */
-const ROUNDING_V = 1e-9
 
 type Divider = Extract<AddedComponent, { type: 'divider' }>
 

@@ -11,7 +11,7 @@ const CONVERTER_ERROR = 0.01
 export function ladderOn({ analog, supplyV, logicV }: Board, keys: number, tolerance: number): LadderWish {
   return {
     keys, pullOhm: PULL_OHM, tolerance, bits: analog.bits, converterError: CONVERTER_ERROR, maxV: analog.maxV, fullV: analog.fullV, supplyV: logicV,
-    ripple: analog.reference === 'supply' ? 0 : (supplyV.max - supplyV.min) / 2 / logicV, loadOhm: analog.loadOhm ?? 1e12,
+    ripple: analog.reference === 'supply' ? 0 : (supplyV.max - supplyV.min) / 2 / logicV, loadOhm: analog.loadOhm ?? Infinity,
   }
 }
 
@@ -36,7 +36,7 @@ export const ladderGap: Rule = {
         numbers: `${2 ** wish.bits - 1} · 3.3 V · ${k.ohm} / (${PULL_OHM} + ${k.ohm}) / ${wish.fullV} V`, result: `${Math.round(k.code)} (${Math.round(k.low)} … ${Math.round(k.high)})`,
       })),
       source: wish.ripple === 0 ? 'The converter’s reference is the supply itself, so that its ripple cancels.' : `The converter has a reference of its own, so that the supply’s ${(wish.ripple * 100).toFixed(0)} % either way counts.`,
-      sum: { id: 'ladder', target: {}, given: { keys, pullOhm: PULL_OHM, tolerance: 0.01, bits: wish.bits, maxV: wish.maxV, fullV: wish.fullV, ripple: wish.ripple, loadOhm: wish.loadOhm } },
+      sum: { id: 'ladder', target: {}, given: { keys, pullOhm: PULL_OHM, tolerance: 0.01, bits: wish.bits, maxV: wish.maxV, fullV: wish.fullV, ripple: wish.ripple, loadOhm: Math.min(1e9, wish.loadOhm) } },
     })]
   }),
 }

@@ -2,15 +2,25 @@ import { hazardRefusal, judgePin } from '../../pins/judgePin'
 import { lineName } from '../../pins/lines'
 import { strapConflict } from '../../pins/strapLevel'
 import { about, type CheckContext, pinAt, report, type Rule } from '../context'
-import type { Finding } from '../finding'
+import { afterRounds } from '../../pins/afterRounds'
+import { planPins } from '../../pins/planPins'
+import type { Finding, Remedy } from '../finding'
 import type { PlanLine } from '../../pins/lines'
 
-function unlocking(line: PlanLine) {
-  return [{ label: `Plan ${lineName(line)} again`, edits: [{ kind: 'unlock' as const, line: line.key }] }]
+/** Rounds of the search a check may take. */
+const ROUNDS = 8
+
+/** The wire moved to where it belongs: the lock let go, and the plan that comes nearest to what is. */
+function elsewhere({ design, catalog }: CheckContext, line: PlanLine): Remedy[] {
+  const { [line.key]: lock, ...locks } = design.locks
+  const plan = planPins({ ...design, locks }, catalog, { past: 'kept', conflicts: 'unsaid', stop: afterRounds(ROUNDS) })
+  const to = plan.kind === 'planned' ? plan.pins[line.key] : undefined
+  if (plan.kind !== 'planned' || to === undefined) return []
+  return [{ label: `Move it to ${to}`, edits: [...(lock === undefined ? [] : [{ kind: 'unlock' as const, line: line.key }]), { kind: 'accept-plan', pins: plan.pins }] }]
 }
 
-function find(rule: string, { design }: CheckContext, line: PlanLine, sentence: string, source: string): Finding[] {
-  return [report(rule, line.key, { severity: 'stop', bench: 'pins', ...about(design, line), sentence, source, steps: undefined, remedies: design.locks[line.key] === undefined ? [] : unlocking(line) })]
+function find(rule: string, context: CheckContext, line: PlanLine, sentence: string, source: string): Finding[] {
+  return [report(rule, line.key, { severity: 'stop', bench: 'pins', ...about(context.design, line), sentence, source, remedies: elsewhere(context, line) })]
 }
 
 /** A wire that is on a pin which cannot do what its line needs. */
