@@ -11,14 +11,19 @@ import { applyEdit } from '../src/core/design/apply'
 import { derive } from '../src/core/derive/derive'
 import { startBroker } from '../src/server/broker/broker'
 import type { Product } from '../src/server/product'
-import { catalog, slipTank } from '../tests/support/designs'
+import { runChecks } from '../src/core/checks/runChecks'
+import { designSchema } from '../src/core/design/design'
+import { drawWiring } from '../src/core/wiring/drawing'
+import { drawingFigures } from '../src/core/wiring/drawingFigures'
+import { wiringOf } from '../src/core/wiring/netlist'
+import { addParts, after, blank, catalog, slipTank } from '../tests/support/designs'
 import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../tests/support/product'
 import { fuzz } from './fuzz'
 import { plans } from './plans'
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits plans broker start stall memory fuzz` for some of it.
+ * alternate. `npm run bench`, or `npm run bench -- edits wires plans broker start stall memory fuzz` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 3
@@ -43,6 +48,33 @@ function edits(): void {
     if (i >= 50) times.push(performance.now() - began)
   }
   rows.push(['one edit → everything derived, slip-tank', spread(times, 'ms', 2), '≤ 16 ms'])
+}
+
+/** All checks and wires after one edit, for each demo node and a panel of sixty wires; and the figures of their drawings. */
+function wires(): void {
+  const kinds = ['ranger-echo', 'relay-module-low', 'relay-module-high', 'thermometer-one-wire', 'encoder-push', 'motion-module', 'fet-stage', 'toggle-lamp', 'thermistor', 'soil-analog', 'contact-reed', 'thermocouple-spi', 'climate-i2c-two', 'light-i2c', 'display-i2c', 'button-ground', 'button-ground', 'flow-meter']
+  const nodes = [...fs.readdirSync('demo/designs').map((f) => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${f}`, 'utf8')))), { ...after(blank('board-s3-44'), ...addParts(kinds)), slug: 'panel' }]
+  for (const design of nodes) {
+    const [partId = ''] = Object.keys(design.parts)
+    const times: number[] = []
+    let at = design
+    for (let i = 0; i < 120; i++) {
+      const applied = applyEdit(at, { kind: 'place-part', partId, set: { cableM: i % 2 ? 0.4 : 0.5 } }, catalog)
+      if (!applied.ok) throw new Error(applied.reason)
+      at = applied.design
+      const began = performance.now()
+      const wiring = wiringOf(at, catalog)
+      runChecks(at, catalog, wiring)
+      if (i >= 20) times.push(performance.now() - began)
+    }
+    const wiring = wiringOf(design, catalog)
+    const board = catalog.boards[design.board.id]
+    if (!board) throw new Error('no board')
+    const drawing = drawWiring(design, catalog, board, wiring)
+    const f = drawingFigures(drawing)
+    rows.push([`checks and wires after an edit, ${design.slug} (${wiring.wires.length} wires)`, spread(times, 'ms', 2), design.slug === 'panel' ? '≤ 50 ms' : '≤ 16 ms'])
+    rows.push([`drawing of ${design.slug}`, `${f.crossings} crossings, ${f.bends} bends, ${f.overlaps} overlaps, ${f.length} px of wire, ${Math.round(drawing.height)} px high`, '0 crossings, 0 overlaps'])
+  }
 }
 
 const login = (p: Product) => z.object({ broker: z.object({ name: z.string(), password: z.string() }) }).parse(JSON.parse(fs.readFileSync(path.join(p.options.dataFolder, 'standins', SLIP_TANK, 'secret.json'), 'utf8'))).broker
@@ -182,6 +214,7 @@ async function memory(): Promise<void> {
 }
 
 if (does('edits')) edits()
+if (does('wires')) wires()
 if (does('plans')) rows.push(...(await plans()))
 if (does('broker')) await broker()
 if (does('start')) await start()

@@ -1,6 +1,7 @@
 import fs from 'node:fs'
 import { z } from 'zod'
 import { boardSchema } from '../src/core/catalog/board'
+import { RULES } from '../src/core/checks/runChecks'
 import { partKindSchema } from '../src/core/catalog/part'
 import { designSchema } from '../src/core/design/design'
 import { nodeFileSchema } from '../src/core/nodefile/nodeFile'
@@ -19,6 +20,14 @@ export function formats(): { file: string; schema: unknown }[] {
   ]
 }
 
+/** A page that lists every rule with when it applies and where it comes from. */
+export function rulesPage(): string {
+  const cell = (text: string) => text.replaceAll('|', '\\|')
+  return ['# Rules', '', 'Generated from `src/core/checks/rules`. A *stop* can destroy, hurt, or keep the board from starting; a *fix* will misbehave; a *note* is worth knowing. A rule may report less than its usual severity.', '',
+    '| rule | usual severity | when | source |', '|---|---|---|---|', ...[...RULES].sort((a, b) => a.id.localeCompare(b.id)).map((r) => `| \`${r.id}\` | ${r.severity} | ${cell(r.when)} | ${cell(r.source)} |`), ''].join('\n')
+}
+
 export function writeFormats(): void {
+  fs.writeFileSync('docs/rules.md', rulesPage())
   for (const { file, schema } of formats()) fs.writeFileSync(file, `${JSON.stringify(schema, null, 2)}\n`)
 }

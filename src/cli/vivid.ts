@@ -11,11 +11,12 @@ import { planPins } from '../core/pins/planPins'
 import { freeingEdits } from '../core/pins/remedies'
 import { describe } from '../core/publish/describe'
 import { DEFAULT_ROOT } from '../core/publish/topics'
+import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
 
 /** 0 fine, 1 a stop finding or no plan, 2 input that cannot be read. */
 type Exit = 0 | 1 | 2
-interface Told { exit: Exit; json: unknown; text: string }
+interface Told { exit: Exit; json: unknown; text: string; csv?: string }
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
 
@@ -60,10 +61,15 @@ function pins(design: Design, catalog: Catalog): Told {
 }
 
 function wires(design: Design, catalog: Catalog): Told {
-  const rows = derive(design, catalog).wiring.wires.map((w) => ({
-    number: design.wires[w.key]?.number ?? null, tag: w.tag, from: `${w.from.owner} ${w.from.label}`, to: `${w.to.owner} ${w.to.label}`, insulation: design.wires[w.key]?.insulation ?? '', gaugeMm2: design.wires[w.key]?.gaugeMm2 ?? null, note: w.note,
-  })).sort((a, b) => (a.number ?? 0) - (b.number ?? 0))
-  return { exit: 0, json: rows, text: rows.map((r) => `${`W${r.number ?? '?'}`.padEnd(5)}${r.tag.padEnd(6)}${r.from.padEnd(26)} → ${r.to.padEnd(26)}${r.insulation.padEnd(9)}${r.gaugeMm2 ?? ''} mm²  ${r.note}`).join('\n') }
+  const { wiring } = derive(design, catalog)
+  const rows = scheduleOf(design, wiring)
+  return {
+    exit: 0, json: { wires: rows.map(({ wire: _, signalId: __, ...r }) => r), components: wiring.components }, csv: scheduleCsv(design, wiring),
+    text: [
+      ...rows.map((r) => `${`W${r.number}`.padEnd(5)}${r.tag.padEnd(6)}${r.from.padEnd(26)} → ${r.to.padEnd(26)}${r.insulation.padEnd(9)}${r.gaugeMm2} mm²  ${r.note}`),
+      ...wiring.components.map((c) => `${c.name.padEnd(5)}${c.what} ${c.value}, ${c.place}`),
+    ].join('\n'),
+  }
 }
 
 function nodeFile(design: Design, catalog: Catalog): Told {
@@ -78,7 +84,7 @@ function td(design: Design, catalog: Catalog): Told {
 }
 
 const USAGE = [
-  'vivid COMMAND DESIGN.json [--json]', ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
+  'vivid COMMAND DESIGN.json [--json]   (wires also --csv)', ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
   'vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
   'vivid restore FILE DIR   a new data folder from such a file',
 ].join('\n')
@@ -104,7 +110,8 @@ else {
     fail(design.problems.map((p) => problemWords(file, p)).join('\n'))
   }
   const told = command.run(design.value, withItems(builtInCatalog, design.value.items))
-  console.log(rest.includes('--json') ? JSON.stringify(told.json, null, 2) : told.text)
+  if (rest.includes('--csv') && told.csv === undefined) fail(`“${name}” has no CSV; “wires” has.`)
+  console.log(rest.includes('--json') ? JSON.stringify(told.json, null, 2) : rest.includes('--csv') ? told.csv : told.text)
   process.exitCode = told.exit
 }
 

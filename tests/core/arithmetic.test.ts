@@ -84,7 +84,7 @@ describe('sums', () => {
       slipTank(), after(blank('board-32-30'), { kind: 'add-part', partId: 'lamp', part: 'led-bare', label: 'Lamp', signals: [] }),
       after(blank('board-32-30'), { kind: 'add-part', partId: 'cc', part: 'climate-i2c-two', label: 'Climate', signals: [] }, { kind: 'place-part', partId: 'cc', set: { cableM: 1.5 } }),
       after(blank('board-32-30'), { kind: 'add-part', partId: 'supply', part: 'supply-12v', label: 'Supply', signals: [] }, { kind: 'add-part', partId: 'strip', part: 'strip-two-white', label: 'Strip', signals: [] }, { kind: 'place-part', partId: 'strip', set: { cableM: 8 } }),
-      after(blank('board-32-30'), { kind: 'add-part', partId: 'cell', part: 'cell-18650', label: 'Cell', signals: [] }),
+      after(blank('board-32-30'), { kind: 'add-part', partId: 'cell', part: 'cell-18650', label: 'Cell', signals: [] }, { kind: 'feed-board', rail: 'cell.p' }),
       after(blank('board-32-30'), { kind: 'add-part', partId: 'loop', part: 'loop-12v', label: 'Loop', signals: [] }),
     ]
     const tried = new Set<string>()

@@ -14,7 +14,7 @@ import { parseScalar } from '../../src/core/publish/payload'
 import { splitTopic, topicsOf } from '../../src/core/publish/topics'
 import { mayForward, mayPublish, maySubscribe } from '../../src/server/broker/access'
 import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
-import { formats } from '../../scripts/formats'
+import { formats, rulesPage } from '../../scripts/formats'
 
 const broker = { host: '127.0.0.1', port: 1883, root: 'vn' }
 const require = createRequire(import.meta.url)
@@ -98,6 +98,7 @@ group('the node file', () => {
   })
 
   test('the published schemas are those of the code, and the shipped files obey them', () => {
+    expect(fs.readFileSync('docs/rules.md', 'utf8')).toBe(rulesPage())
     for (const { file, schema } of formats()) expect(JSON.parse(fs.readFileSync(file, 'utf8'))).toEqual(schema)
     const ajv = new Ajv2020({ strict: false })
     addFormats(ajv)

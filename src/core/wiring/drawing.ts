@@ -30,6 +30,8 @@ const GAP = 16
 const WORDS = 24
 const HANG = 84
 const TAP = 46
+/** Height of a rail with the numbers of its taps. */
+const BAR = 42
 const SLOT = { through: 128, hang: 136, plain: 96 }
 /** Room beside a run for ferrule and number at either end. */
 const TAGS = 118
@@ -60,7 +62,6 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
   let y = drawBars(sheet, wires, 'supply', EDGE)
   const boardTop = y
   const boardTerminals: { label: string; y: number }[] = []
-  y += HEAD
   for (const { id, value: part } of shown) {
     const kind = catalog.parts[part.kind]
     if (!kind) continue
@@ -210,21 +211,33 @@ function drawBars(sheet: Sheet, wires: readonly Wire[], carries: 'supply' | 'gro
       rails.set(end.rail, rail)
     }
   }
-  const perRow = Math.floor((sheet.width - 2 * EDGE - 110) / TAP)
+  // Bars stand beside one another as long as there is room, and go on in a new row when one is longer.
+  const right = sheet.width - EDGE
+  let x = EDGE
   let y = top
   for (const rail of [...rails.keys()].sort()) {
     const { tag, numbers } = rails.get(rail) ?? { tag: '', numbers: [] }
-    const sorted = numbers.sort((a, b) => Number(a.slice(1)) - Number(b.slice(1)))
-    for (let from = 0; from < Math.max(1, sorted.length); from += perRow) {
-      const row = sorted.slice(from, from + perRow)
-      const width = netWidth(tag)
-      const start = EDGE + Math.max(100, width + 16)
-      sheet.shapes.push({ kind: 'net', x: EDGE, y: y - 1, width, text: tag }, { kind: 'wire', net: `rail ${rail}`, line: null, signalId: null, points: [[EDGE + width, y + 10], [start + Math.max(0, row.length - 1) * TAP + 12, y + 10]], thread: false })
-      row.forEach((number, i) => sheet.shapes.push({ kind: 'dot', net: `rail ${rail}`, signalId: null, x: start + i * TAP, y: y + 10 }, words(start + i * TAP, y + 30, number, { anchor: 'middle', mono: true, soft: true, size: 14 })))
-      y += 42
+    const left = [...numbers].sort((a, b) => Number(a.slice(1)) - Number(b.slice(1)))
+    const width = netWidth(tag)
+    const lead = width + 30
+    if (x > EDGE && x + lead + left.length * TAP > right) {
+      x = EDGE
+      y += BAR
     }
+    do {
+      const row = left.splice(0, Math.max(1, Math.floor((right - x - lead) / TAP)))
+      const start = x + lead
+      const end = start + Math.max(0, row.length - 1) * TAP + 12
+      sheet.shapes.push({ kind: 'net', x, y: y - 1, width, text: tag }, { kind: 'wire', net: `rail ${rail}`, line: null, signalId: null, points: [[x + width, y + 10], [end, y + 10]], thread: false })
+      row.forEach((number, i) => sheet.shapes.push({ kind: 'dot', net: `rail ${rail}`, signalId: null, x: start + i * TAP, y: y + 10 }, words(start + i * TAP, y + 30, number, { anchor: 'middle', mono: true, soft: true, size: 14 })))
+      x = end + 30
+      if (left.length > 0) {
+        x = EDGE
+        y += BAR
+      }
+    } while (left.length > 0)
   }
-  return y + (carries === 'supply' ? 6 : 0)
+  return (rails.size > 0 ? y + BAR : y) + (carries === 'supply' ? 6 : 0)
 }
 
 /** What the design adds to a line, from the part to the pin. */

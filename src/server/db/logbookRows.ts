@@ -27,3 +27,23 @@ export async function insertCalibration(db: Database, r: CalibrationRecord, word
     { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [r.node, r.initials, words] },
   ])
 }
+
+const measurementRow = z.object({ place: z.string(), value: z.number(), unit: z.enum(['V', 'Ω']), ok: z.boolean(), who: z.string(), at: z.date() })
+export type MeasurementRow = z.infer<typeof measurementRow>
+
+/** The last reading of every place of a node. */
+export function lastMeasurements(db: Database, node: string): Promise<MeasurementRow[]> {
+  return db.query(measurementRow, 'select distinct on (place) place, value, unit, ok, who, at from measurements where node_id = $1 order by place, id desc', [node])
+}
+
+export async function insertMeasurement(db: Database, node: string, m: Omit<MeasurementRow, 'at'>, words: string): Promise<void> {
+  await db.transaction([
+    { sql: 'insert into measurements (node_id, place, value, unit, ok, who) values ($1, $2, $3, $4, $5, $6)', params: [node, m.place, m.value, m.unit, m.ok, m.who] },
+    { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [node, m.who, words] },
+  ])
+}
+
+/** Lines of a node's logbook, newest first. */
+export function latestLog(db: Database, node: string, most: number) {
+  return db.query(z.object({ at: z.date(), who: z.string(), what: z.string() }), 'select at, who, what from logbook where node_id = $1 order by id desc limit $2', [node, most])
+}

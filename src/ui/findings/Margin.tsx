@@ -7,6 +7,7 @@ import type { Design } from '../../core/design/design'
 import { ask } from '../live/api'
 import { author, editAll, rememberAuthor, say } from '../live/store'
 import { Ferrule } from '../thread/Ferrule'
+import { SumSheet } from './SumSheet'
 import { SeverityMark } from './SeverityMark'
 import { WorkingSteps } from './WorkingSteps'
 
@@ -29,7 +30,7 @@ export function countWords(findings: readonly { severity: string }[]): string {
 
 /** The list of findings beside what is on view, each with its working and its remedies. */
 export function Margin({ nodeId, design, findings, focus = null }: MarginProps) {
-  const ordered = [...findings].sort((a, b) => Number(b.signalId === focus) - Number(a.signalId === focus))
+  const ordered = focus === null ? findings : [...findings].sort((a, b) => Number(b.signalId === focus) - Number(a.signalId === focus))
   return (
     <section aria-label="findings">
       <h2>findings · {countWords(findings)}</h2>
@@ -41,6 +42,7 @@ export function Margin({ nodeId, design, findings, focus = null }: MarginProps) 
 
 function FindingItem({ nodeId, design, finding, dim }: { nodeId: string; design: Design; finding: Finding; dim: boolean }) {
   const [open, setOpen] = useState(false)
+  const [sum, setSum] = useState(false)
   const signal = finding.signalId === null ? undefined : design.signals[finding.signalId]
   return (
     <article className={dim ? 'finding dim' : 'finding'} data-rule={finding.rule}>
@@ -52,6 +54,8 @@ function FindingItem({ nodeId, design, finding, dim }: { nodeId: string; design:
         <Button key={r.label} onClick={() => { if (editAll(nodeId, r.edits)) say(`${r.label}: done. Ctrl-Z takes it back.`) }}>{r.label}</Button>
       ))}
       {finding.working && <Button variant="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>Working</Button>}
+      {finding.sum && <Button variant="quiet" onClick={() => setSum(true)}>Work it out</Button>}
+      {finding.sum && sum && <SumSheet nodeId={nodeId} design={design} sum={finding.sum} subject={design.parts[finding.partId ?? '']?.label ?? ''} onHide={() => setSum(false)} />}
       {finding.caution && <Acknowledge nodeId={nodeId} finding={finding.key} />}
     </article>
   )

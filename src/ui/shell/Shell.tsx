@@ -2,8 +2,8 @@
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { type ReactNode, useEffect, useState } from 'react'
-import { connect } from '../live/connect'
-import { redo, undo, useLive } from '../live/store'
+import { redo, undo } from '../live/store'
+import { useConnection } from '../live/useConnection'
 import { ThreadPatterns } from '../thread/ThreadRun'
 import { Finder } from './Finder'
 import { KeysSheet } from './KeysSheet'
@@ -23,22 +23,16 @@ interface ShellProps {
   children: ReactNode
 }
 
-let stopStream: (() => void) | null = null
-
 /** What every screen stands in: head line, the places at the bottom, keys, and the link to the server. */
 export function Shell({ crumbs, places, here, back, nodeId, last, children }: ShellProps) {
   const router = useRouter()
-  const link = useLive((s) => s.link)
+  const link = useConnection()
   const [finding, setFinding] = useState(false)
   const [keys, setKeys] = useState(false)
 
   useEffect(() => {
-    stopStream ??= connect()
-  }, [])
-
-  useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (document.querySelector('.modal.show')) return
+      if (document.querySelector('.modal.show, .offcanvas.show')) return
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && nodeId !== undefined && !isText(e.target)) {
         e.preventDefault()
         if (e.shiftKey) redo(nodeId)

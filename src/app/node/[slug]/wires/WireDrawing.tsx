@@ -18,7 +18,7 @@ const attribute = (name: string) => name.replace(/-([a-z])/g, (_, c: string) => 
 export function WireDrawing({ drawing, design, focus = null, onPick }: WireDrawingProps) {
   const nodes = useMemo(() => svgNodes(drawing, screenLook(design)), [drawing, design])
   return (
-    <svg className="wire-drawing" viewBox={`0 0 ${drawing.width} ${drawing.height}`} width="100%" style={{ display: 'block', maxWidth: drawing.width, margin: '6px auto 0' }} role="img" aria-label="wiring drawing; the schedule says the same in words">
+    <svg className="wire-drawing" viewBox={`0 0 ${drawing.width} ${drawing.height}`} width="100%" style={{ display: 'block', minWidth: drawing.width, maxWidth: drawing.width, margin: '6px auto 0' }} role="img" aria-label="wiring drawing; the schedule says the same in words">
       {nodes.map(({ tag, attributes, text, line, signalId }, i) => createElement(tag, {
         ...Object.fromEntries(Object.entries(attributes).map(([k, v]) => [attribute(k), v])),
         key: i, 'data-line': line ?? undefined,

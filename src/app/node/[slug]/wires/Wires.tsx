@@ -1,15 +1,24 @@
 'use client'
+import Link from 'next/link'
 import { useSearchParams } from 'next/navigation'
 import { useMemo, useState } from 'react'
-import { Form } from 'react-bootstrap'
+import { Button, Form } from 'react-bootstrap'
+import { SUMS } from '@/core/arithmetic/sums'
+import { GAUGES } from '@/core/arithmetic/wireSum'
+import { checkContext } from '@/core/checks/context'
+import { type NamedSum, sumsOf } from '@/core/checks/sumsOf'
+import { PROPOSED } from '@/core/palette/insulation'
 import { drawWiring } from '@/core/wiring/drawing'
-import type { End } from '@/core/wiring/netlist'
+import { scheduleOf, type ScheduleRow } from '@/core/wiring/schedule'
 import { Margin } from '@/ui/findings/Margin'
+import { SumSheet } from '@/ui/findings/SumSheet'
 import { edit } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule, NetFerrule } from '@/ui/thread/Ferrule'
 import { Fact } from '../../../Shop'
 import { Bench } from '../Bench'
+import { Files } from './Files'
+import { Places } from './Places'
 import { WireDrawing } from './WireDrawing'
 
 export function Wires() {
@@ -21,53 +30,114 @@ function WiresOf({ view }: { view: NodeView }) {
   const asked = useSearchParams().get('thread')
   const [picked, setPicked] = useState<string | null>(asked)
   const drawing = useMemo(() => drawWiring(design, catalog, board, derived.wiring), [design, catalog, board, derived.wiring])
-  const wires = [...derived.wiring.wires].sort((a, b) => (design.wires[a.key]?.number ?? 0) - (design.wires[b.key]?.number ?? 0))
-  const made = wires.filter((w) => design.wires[w.key]?.made).length
-  const { components } = derived.wiring
+  const rows = useMemo(() => scheduleOf(design, derived.wiring), [design, derived.wiring])
+  const made = rows.filter((r) => r.made).length
+  const at = `/node/${design.slug}`
   return (
     <>
       <div className="title">
         <h1>Wires</h1>
-        <Fact name="made" value={`${made} of ${wires.length}`} />
-        <Fact name="added parts" value={components.length === 0 ? 'none' : components.map((c) => `${c.name} ${c.value}`).join(', ')} />
+        <Fact name="made" value={`${made} of ${rows.length}`} />
+        <Fact name="added parts" value={derived.wiring.components.length === 0 ? 'none' : String(derived.wiring.components.length)} />
+        {rows.length > 0 && (
+          <div className="tools">
+            <Link className="btn btn-primary" href={`${at}/wires/work`}>Work through it</Link>
+            <Link className="btn btn-quiet" href={`${at}/sheet`}>Sheet for the bench</Link>
+            <Files view={view} drawing={drawing} />
+          </div>
+        )}
       </div>
       <div className="place">
         <div className="work">
-          {wires.length === 0 ? <div className="empty"><h2>No wires yet</h2><p>Parts bring their wires along. Add one on the parts bench.</p></div> : (
+          {rows.length === 0 ? <div className="empty"><h2>No wires yet</h2><p>Parts bring their wires along. Add one on the parts bench.</p></div> : (
             <>
               <WireDrawing drawing={drawing} design={design} focus={picked} onPick={setPicked} />
               <h2 style={{ marginTop: 26 }}>From – to</h2>
-              <table className="table schedule">
-                <thead><tr><th scope="col">no.</th><th scope="col">tag</th><th scope="col">from</th><th scope="col">to</th><th scope="col">insulation</th><th scope="col">gauge</th><th scope="col">note</th><th scope="col">made</th></tr></thead>
-                <tbody>
-                  {wires.map((w) => {
-                    const stored = design.wires[w.key]
-                    const signal = w.signalId === null ? undefined : design.signals[w.signalId]
-                    const number = `W${stored?.number ?? ''}`
-                    return (
-                      <tr key={w.key} onMouseEnter={() => setPicked(w.signalId)} data-wire={number}>
-                        <td><b>{number}</b></td>
-                        <td>{signal ? <Ferrule signal={signal} suffix={w.tag.slice(signal.tag.length)} /> : <NetFerrule net={w.tag} />}</td>
-                        <td><EndWords end={w.from} /></td><td><EndWords end={w.to} /></td>
-                        <td>{stored?.insulation}</td><td>{stored?.gaugeMm2} mm²</td><td className="soft">{w.note}</td>
-                        <td><Form.Check aria-label={`${number} is made`} checked={stored?.made ?? false} onChange={(e) => edit(id, { kind: 'mark-wire', wire: w.key, made: e.target.checked })} /></td>
-                      </tr>
-                    )
-                  })}
-                </tbody>
-              </table>
-              <p className="soft small">The contact side of relays (COM, NO) belongs to the load’s own circuit and is not in this schedule.</p>
+              <Schedule rows={rows} view={view} picked={picked} onPick={setPicked} />
+              <p className="soft small">The contact side of relays (COM, NO) belongs to the load’s own circuit and is not in this schedule. Insulation and gauge can be changed in place.</p>
+              <Added view={view} />
+              <Places view={view} />
+              <Sums view={view} />
             </>
           )}
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'wires')} focus={asked} /></aside>
+        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'wires')} focus={picked ?? asked} /></aside>
       </div>
     </>
   )
 }
 
-function EndWords({ end }: { end: End }) {
-  if (end.kind === 'rail') return <>rail <b className="mono">{end.label}</b></>
-  if (end.kind === 'leg') return <><b className="mono">{end.owner}</b></>
-  return <>{end.kind === 'part' ? `${end.owner} ` : 'board '}<b className="mono">{end.label}</b></>
+function Schedule({ rows, view, picked, onPick }: { rows: ScheduleRow[]; view: NodeView; picked: string | null; onPick: (signalId: string | null) => void }) {
+  const { id, design } = view.node
+  return (
+    <table className="table schedule">
+      <thead><tr><th scope="col">no.</th><th scope="col">tag</th><th scope="col">from</th><th scope="col">to</th><th scope="col">insulation</th><th scope="col">mm²</th><th scope="col">length</th><th scope="col">note</th><th scope="col">made</th></tr></thead>
+      <tbody>
+        {rows.map((r) => {
+          const signal = r.signalId === null ? undefined : design.signals[r.signalId]
+          const number = `W${r.number}`
+          return (
+            <tr key={r.key} onMouseEnter={() => onPick(r.signalId)} data-wire={number} className={picked !== null && r.signalId === picked ? 'on' : ''}>
+              <td><b>{number}</b></td>
+              <td>{signal ? <Ferrule signal={signal} suffix={r.tag.slice(signal.tag.length)} /> : <NetFerrule net={r.tag} />}</td>
+              <td>{r.from}</td><td>{r.to}</td>
+              <td>
+                <select className="table-cell-control" aria-label={`insulation of ${number}`} value={r.insulation} onChange={(e) => edit(id, { kind: 'set-wire', wire: r.key, set: { insulation: e.target.value } })}>
+                  {[...new Set([r.insulation, ...PROPOSED])].map((c) => <option key={c}>{c}</option>)}
+                </select>
+              </td>
+              <td>
+                <select className="table-cell-control" aria-label={`gauge of ${number}, mm²`} value={r.gaugeMm2} onChange={(e) => edit(id, { kind: 'set-wire', wire: r.key, set: { gaugeMm2: Number(e.target.value) } })}>
+                  {[...new Set([r.gaugeMm2, ...GAUGES])].sort((a, b) => a - b).map((g) => <option key={g}>{g}</option>)}
+                </select>
+              </td>
+              <td className="nowrap">{r.lengthM < 1 ? `${Math.round(r.lengthM * 100)} cm` : `${r.lengthM} m`}</td>
+              <td className="soft small">{r.note}</td>
+              <td><Form.Check aria-label={`${number} is made`} checked={r.made} onChange={(e) => edit(id, { kind: 'mark-wire', wire: r.key, made: e.target.checked })} /></td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}
+
+/** What the design adds, each with where it sits and a way to take it out again. */
+function Added({ view }: { view: NodeView }) {
+  const { node: { id, design }, derived } = view
+  if (derived.wiring.components.length === 0) return null
+  return (
+    <section aria-label="added parts">
+      <h2 style={{ marginTop: 26 }}>Added parts</h2>
+      <table className="table"><tbody>
+        {Object.entries(design.added).map(([componentId, c]) => (
+          <tr key={componentId} data-component={c.names[0]}>
+            <td><b>{c.names.join(', ')}</b></td>
+            <td>{derived.wiring.components.filter((x) => c.names.some((n) => n === x.name)).map((x) => `${x.what} ${x.value}`).join(', ')}</td>
+            <td className="soft">{'line' in c ? `${design.parts[c.line.split('.')[0] ?? '']?.label ?? 'a shared line'}, ${derived.wiring.components.find((x) => x.name === c.names[0])?.place ?? ''}` : `at ${c.rail}`}</td>
+            <td style={{ textAlign: 'right' }}><Button variant="quiet" onClick={() => edit(id, { kind: 'remove-component', componentId })}>Take out</Button></td>
+          </tr>
+        ))}
+      </tbody></table>
+    </section>
+  )
+}
+
+/** The arithmetic this design calls for, filled in from it. */
+function Sums({ view }: { view: NodeView }) {
+  const { node: { id, design }, catalog, derived } = view
+  const [open, setOpen] = useState<NamedSum | null>(null)
+  const sums = useMemo(() => {
+    const context = checkContext(design, catalog, derived.wiring)
+    return context ? sumsOf(context) : []
+  }, [design, catalog, derived.wiring])
+  return (
+    <section aria-label="arithmetic">
+      <h2 style={{ marginTop: 26 }}>Arithmetic</h2>
+      <ul className="plain-list">
+        {sums.map((s, i) => <li key={i}><Button variant="bare" onClick={() => setOpen(s)} data-sum-of={s.id}>{s.subject}: {SUMS[s.id].title.toLowerCase()}</Button></li>)}
+      </ul>
+      {open && <SumSheet nodeId={id} design={design} sum={open} subject={open.subject} onHide={() => setOpen(null)} />}
+    </section>
+  )
 }

@@ -1,0 +1,5 @@
+import { BenchSheet } from './BenchSheet'
+
+export default function Page() {
+  return <BenchSheet />
+}

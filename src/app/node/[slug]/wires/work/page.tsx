@@ -1,0 +1,5 @@
+import { WorkThrough } from './WorkThrough'
+
+export default function Page() {
+  return <WorkThrough />
+}
