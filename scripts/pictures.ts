@@ -17,6 +17,10 @@ const shots: [string, string, string][] = [
   ['boards', '/node/kiln-vent/pins', '.pinrow'],
   ['panel', '/node/wheel-panel', '.loom tbody tr'],
   ['settings', '/settings', '#s-shop'],
+  ['old-loops', '/node/gallery-door/wires', '.schedule'],
+  ['arithmetic', '/node/gallery-door/wires', '.schedule'],
+  ['work-through', '/node/gallery-door/wires/work', '[data-wire-step]'],
+  ['sheet', '/node/gallery-door/sheet', '.sheet table'],
 ]
 try {
   // The level moves for a while first, so that the curve has something to show.
@@ -29,6 +33,10 @@ try {
     await page.go(at)
     await page.find(ready)
     if (name === 'wires') await page.click('[data-rule="input-over-maximum"] .btn-primary')
+    if (name === 'old-loops') await page.press('Optocoupler behind')
+    if (name === 'arithmetic') await page.click('[data-rule="fuse-missing"] button:nth-last-of-type(1)')
+    if (name === 'work-through') for (let n = 0; n < 30 && !/D2/.test(await page.text('.workthrough .step')); n++) await page.press('on →')
+    if (name === 'sheet') await driver.executeScript('document.querySelector(".sheet .drawing").scrollIntoView()')
     if (name === 'shelf') await page.press('RP2040 radio board')
     if (name === 'boards') {
       await page.press('Which boards carry this?')

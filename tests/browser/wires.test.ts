@@ -26,7 +26,8 @@ interface Kept { measurements: { place: string; value: number; ok: boolean }[]; 
 async function kept(slug: string): Promise<Kept> {
   const { nodes } = await (await fetch(`${demo.url}/api/snapshot`)).json() as { nodes: { id: string; design: { slug: string } }[] }
   const id = nodes.find((n) => n.design.slug === slug)?.id ?? ''
-  return await (await fetch(`${demo.url}/api/nodes/${id}/measurements`)).json() as Kept
+  const of = async (what: string) => await (await fetch(`${demo.url}/api/nodes/${id}/${what}`)).json() as Kept
+  return { measurements: (await of('measurements')).measurements, log: (await of('history')).log }
 }
 
 describe('the wires bench', () => {
@@ -76,6 +77,16 @@ describe('the wires bench', () => {
     await page.press('Write it down')
     await page.sees('the record', async () => /X9: supply –[\s\S]*by the window/.test(await page.text('[data-place="lamp"]')))
   })
+})
+
+test('the thread under the pointer is lit in list, drawing and pins', async () => {
+  await page.go('/node/slip-tank/wires')
+  const row = await page.find('[data-wire="W10"]')
+  await driver.actions().move({ origin: row }).perform()
+  await page.sees('the row', async () => /on/.test(await page.attribute('[data-wire="W10"]', 'class') ?? ''))
+  await page.sees('the others step back in the drawing', async () => (await page.count('.wire-drawing [opacity="0.3"]')) > 4)
+  await page.keys('2')
+  await page.sees('its reasons in the pins', async () => /Pump relay IN/.test(await page.text('.margin')))
 })
 
 describe('the work-through', () => {

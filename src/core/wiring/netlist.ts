@@ -157,7 +157,7 @@ function runWires(design: Design, board: Board, rails: FeedRail[], line: PlanLin
     const minus: End = back ? { kind: 'part', partId: line.partId, terminal: `${back.id}:back`, label: back.label, owner: line.part.label } : ground
     out.push({ ...shared(anode('2'), minus, 'GND', cableM), note: 'to the minus of the foreign voltage, not to this board' })
     const diode = (which: string): End => ({ kind: 'leg', componentId: `${coupler.id}d`, leg: which, label: `${d}.${which}`, owner: d })
-    out.push(of(diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'), { ...of(diode('A'), anode('2'), true), tag: 'GND' })
+    out.push(of(diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'), { ...of(diode('A'), anode('2'), true), tag: 'GND', signalId: null })
     out.push(shared(anode('3'), ground, 'GND', LEAD_M))
   }
   const driver = addedOn(design, line.key, 'driver')

@@ -5,7 +5,6 @@ import { ask } from './api'
 
 const readings = z.object({
   measurements: z.array(z.object({ place: z.string(), value: z.number(), unit: z.enum(['V', 'Ω']), ok: z.boolean(), who: z.string(), at: z.string() })),
-  log: z.array(z.object({ at: z.string(), who: z.string(), what: z.string() })),
 })
 export type Readings = z.infer<typeof readings>
 

@@ -47,19 +47,26 @@ interface State {
   catalog: Catalog
   saving: Saving
   said: Said | null
+  /** Thread a person is busy with: it is lit on every bench. */
+  thread: string | null
 }
 
 const noCounts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0 }
 
 export const useLive = create<State>(() => ({
   link: 'connecting', loaded: false, nodes: {}, order: [], entities: [], tapes: {}, counts: noCounts, troubles: [],
-  demo: false, catalog: builtInCatalog, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null,
+  demo: false, catalog: builtInCatalog, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null, thread: null,
 }))
 
 const get = useLive.getState
 const set = useLive.setState
 const RETRY_MS = 1500
 let saidCount = 0
+
+/** Lights a thread on every bench; null lets it go. */
+export function lightThread(signalId: string | null): void {
+  if (get().thread !== signalId) set({ thread: signalId })
+}
 
 export function say(text: string, tone: Said['tone'] = 'told', accepts: string | null = null): void {
   set({ said: { id: ++saidCount, tone, text, accepts } })

@@ -6,12 +6,13 @@ import { ask } from '../live/api'
 
 const history = z.object({
   edits: z.array(z.object({ seq: z.number(), words: z.string(), author: z.string(), at: z.string() })),
+  log: z.array(z.object({ at: z.string(), who: z.string(), what: z.string() })),
   revisions: z.array(z.object({ revision: z.number(), hash: z.string(), state: z.string(), answer: z.string().nullable(), created_at: z.string() })),
 })
 
 const when = (iso: string) => new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', second: '2-digit' })
 
-/** What was done to a node, newest first: its edits, and the files it was sent. */
+/** What was done to a node, newest first: its edits, the files it was sent, and its logbook. */
 export function HistorySheet({ nodeId, show, onHide }: { nodeId: string; show: boolean; onHide: () => void }) {
   const [told, setTold] = useState<z.infer<typeof history> | null>(null)
   const [problem, setProblem] = useState('')
@@ -36,6 +37,14 @@ export function HistorySheet({ nodeId, show, onHide }: { nodeId: string; show: b
           <Table size="sm"><thead><tr><th scope="col">no.</th><th scope="col">edit</th><th scope="col">by</th><th scope="col">when</th></tr></thead>
             <tbody>{told.edits.map((e) => <tr key={e.seq}><td>{e.seq}</td><td>{e.words}</td><td>{e.author || '–'}</td><td>{when(e.at)}</td></tr>)}</tbody>
           </Table>
+        )}
+        {told && told.log.length > 0 && (
+          <>
+            <h3>Logbook</h3>
+            <Table size="sm"><thead><tr><th scope="col">when</th><th scope="col">by</th><th scope="col">what</th></tr></thead>
+              <tbody>{told.log.map((l, i) => <tr key={i}><td>{when(l.at)}</td><td>{l.who || '–'}</td><td>{l.what}</td></tr>)}</tbody>
+            </Table>
+          </>
         )}
         {told?.edits.length === 0 && <p className="soft">No edits yet.</p>}
       </Modal.Body>

@@ -9,7 +9,7 @@ import { lineName, planLines } from '@/core/pins/lines'
 import { priceOf } from '@/core/pins/planPins'
 import { lineTag, netOf } from '@/core/wiring/netlist'
 import { Margin } from '@/ui/findings/Margin'
-import { edit, editAll, say } from '@/ui/live/store'
+import { edit, editAll, lightThread, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { usePlanning } from '@/ui/plan/usePlanning'
 import { Ferrule, NetFerrule } from '@/ui/thread/Ferrule'
@@ -26,7 +26,9 @@ export function Pins() {
 
 function PinsOf({ view }: { view: NodeView }) {
   const { node: { design, id }, board, catalog, derived } = view
-  const thread = useSearchParams().get('thread')
+  const asked = useSearchParams().get('thread')
+  const lit = useLive((s) => s.thread)
+  const thread = asked ?? lit
   const lines = useMemo(() => planLines(design, catalog), [design, catalog])
   const views = lines.map((l): LineView => ({
     key: l.key, name: lineName(l), pin: design.plan.pins[l.key], locked: l.key in design.locks,
@@ -53,6 +55,7 @@ function PinsOf({ view }: { view: NodeView }) {
     if (edit(id, { kind: 'lock', line: key, pin: to })) say(`${name} locked to ${to}. Ctrl-Z takes it back.`)
   }
   const choose = (key: string) => {
+    lightThread(views.find((v) => v.key === key)?.signalId ?? null)
     setChosen(key)
     setPin(null)
   }

@@ -38,10 +38,10 @@ function Sheet({ view }: { view: NodeView }) {
   const found = inOrder(design.parts).filter((p) => p.value.found)
   return (
     <div style={{ height: '100vh', overflow: 'auto', background: 'var(--paper)' }} className="sheet-page">
-      <p className="no-print" style={{ padding: '12px 28px', display: 'flex', gap: 18 }}>
+      <nav aria-label="sheet" className="no-print" style={{ padding: '12px 28px', display: 'flex', gap: 18 }}>
         <Link href={`/node/${design.slug}/wires`}>back to the wires</Link>
         <Button variant="primary" onClick={() => window.print()}>Print</Button>
-      </p>
+      </nav>
       <main className="sheet">
         <h1>{design.name}</h1>
         <p>{design.area && `${design.area} · `}{board.name} · {rows.length} wires, {rows.filter((r) => r.made).length} made · fed by {railsOf(design, board, catalog).find((r) => r.id === design.boardFeed)?.name ?? 'USB'}</p>
@@ -51,7 +51,7 @@ function Sheet({ view }: { view: NodeView }) {
         {open.length > 0 && <><h2>Still open in the design</h2><ul>{open.map((f) => <li key={f.key}><b>{f.severity}</b> {f.sentence}</li>)}</ul></>}
         <h2>Wires</h2>
         <table>
-          <thead><tr><th></th><th>no.</th><th>tag</th><th>from</th><th>to</th><th>insulation</th><th>mm²</th><th>length</th><th>note</th></tr></thead>
+          <thead><tr><th><span className="visually-hidden">made</span></th><th>no.</th><th>tag</th><th>from</th><th>to</th><th>insulation</th><th>mm²</th><th>length</th><th>note</th></tr></thead>
           <tbody>
             {rows.map((r) => (
               <tr key={r.key}><td><span className="box">{r.made ? '✓' : ''}</span></td><td>W{r.number}</td><td><span className="tag">{r.tag}</span></td><td>{r.from}</td><td>{r.to}</td><td>{r.insulation}</td><td>{r.gaugeMm2}</td><td className="nowrap">{r.lengthM < 1 ? `${Math.round(r.lengthM * 100)} cm` : `${r.lengthM} m`}</td><td>{r.note}</td></tr>
@@ -69,7 +69,7 @@ function Sheet({ view }: { view: NodeView }) {
         <table><thead><tr><th>count</th><th>what</th><th>value</th><th>where</th></tr></thead><tbody>{partRows(design, catalog, board, wiring).map((r) => <tr key={r.what + r.value}><td>{r.count}</td><td>{r.what}</td><td>{r.value}</td><td>{r.names}</td></tr>)}</tbody></table>
         <h2>Measurements</h2>
         <table>
-          <thead><tr><th></th><th>what</th><th>how</th><th>has to be</th><th>reads</th></tr></thead>
+          <thead><tr><th><span className="visually-hidden">done</span></th><th>what</th><th>how</th><th>has to be</th><th>reads</th></tr></thead>
           <tbody>
             {measures.map((m) => {
               const last = readings?.measurements.find((x) => x.place === m.key)

@@ -12,7 +12,7 @@ import { drawWiring } from '@/core/wiring/drawing'
 import { scheduleOf, type ScheduleRow } from '@/core/wiring/schedule'
 import { Margin } from '@/ui/findings/Margin'
 import { SumSheet } from '@/ui/findings/SumSheet'
-import { edit } from '@/ui/live/store'
+import { edit, lightThread, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule, NetFerrule } from '@/ui/thread/Ferrule'
 import { Fact } from '../../../Shop'
@@ -28,7 +28,9 @@ export function Wires() {
 function WiresOf({ view }: { view: NodeView }) {
   const { node: { id, design }, board, catalog, derived } = view
   const asked = useSearchParams().get('thread')
-  const [picked, setPicked] = useState<string | null>(asked)
+  const lit = useLive((s) => s.thread)
+  const picked = lit !== null && lit in design.signals ? lit : asked
+  const setPicked = lightThread
   const drawing = useMemo(() => drawWiring(design, catalog, board, derived.wiring), [design, catalog, board, derived.wiring])
   const rows = useMemo(() => scheduleOf(design, derived.wiring), [design, derived.wiring])
   const made = rows.filter((r) => r.made).length

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { wiringOf } from '@/core/wiring/netlist'
 import { judgeMeasurement, workSteps } from '@/core/wiring/workSteps'
-import { insertMeasurement, lastMeasurements, latestLog } from '@/server/db/logbookRows'
+import { insertMeasurement, lastMeasurements } from '@/server/db/logbookRows'
 import { guard, problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 import { product } from '@/server/instance'
@@ -9,15 +9,14 @@ import { product } from '@/server/instance'
 const body = z.strictObject({ place: z.string().max(100), value: z.number().min(-1e9).max(1e9), who: z.string().trim().max(60) })
 type Context = { params: Promise<{ id: string }> }
 
-/** The last reading of every place, and the logbook. */
+/** The last reading of every place. */
 export async function GET(request: Request, context: Context): Promise<Response> {
   const refused = guard(request)
   if (refused) return refused
   const p = await product()
   const node = p.workshop.get((await context.params).id)
   if (!node) return problem(404, 'There is no such node.')
-  const [measurements, log] = await Promise.all([lastMeasurements(p.db, node.id), latestLog(p.db, node.id, 200)])
-  return Response.json({ measurements, log })
+  return Response.json({ measurements: await lastMeasurements(p.db, node.id) })
 }
 
 /** A reading of a place the wiring asks to measure; the verdict is the core's, not the page's. */
