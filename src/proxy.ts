@@ -8,7 +8,7 @@ export function proxy(request: NextRequest): Response {
   const refused = foreign(request)
   if (refused) return refused
   const atDoor = request.nextUrl.pathname === '/login'
-  if (!atDoor && !mayEnter(request.cookies.get(SESSION_COOKIE)?.value)) return new Response(null, { status: 307, headers: { location: '/login' } })
+  if (!atDoor && !mayEnter(request.cookies.get(SESSION_COOKIE)?.value)) return NextResponse.redirect(new URL('/login', `${request.headers.get('x-forwarded-proto') === 'https' ? 'https' : 'http'}://${request.headers.get('host') ?? ''}`))
   const policy = contentPolicy(randomBytes(16).toString('base64'))
   const headers = new Headers(request.headers)
   headers.set('content-security-policy', policy)

@@ -228,6 +228,14 @@ describe('inputs', () => {
   })
 })
 
+test('matrix-ghosts: said where diodes are left out, and only there', () => {
+  const pad = (diodes: string) => bench([part('pad', 'keys-matrix-3x4'), set('pad', 'diodes', diodes)])
+  expect(found('matrix-ghosts', pad('yes'))).toEqual([])
+  expect(found('matrix-ghosts', pad('no'))).toMatchObject([{ severity: 'note' }])
+  expect(remediesEnd('matrix-ghosts', pad('no'))).toEqual(['Fit a diode to each key'])
+  expect(found('matrix-ghosts', bench([part('pad', 'keys-ladder-5')]))).toEqual([])
+})
+
 describe('buses', () => {
   const climates = (n: number, m: number) => bench(Array.from({ length: n }, (_, i) => [part(`c${i}`, i % 2 ? 'light-i2c' : 'climate-i2c-two'), place(`c${i}`, m)]).flat())
   test('bus-edges: R_max = 1000 ns / (0.8473 · C), R_min = 3.0 V / 3 mA = 1 kΩ', () => {
@@ -420,7 +428,7 @@ test('every rule has been seen to trigger here or beside it', () => {
   expect(RULES.map((r) => r.id).sort()).toEqual([
     'ac-for-dc', 'adc-source', 'adc-span', 'address-clash', 'bulk-missing', 'bus-edges', 'bus-pull-over', 'bus-too-long', 'cannot-release', 'caution', 'chip-current', 'coil-without-path',
     'contact-rating', 'coupler-input', 'floating-input', 'fuse-missing', 'input-over-maximum', 'ladder-gap', 'lamp-in-switch', 'lamp-without-resistor', 'leakage', 'level-not-reached',
-    'line-without-pin', 'long-wire', 'look-alike', 'loop-states', 'moves-at-power-up', 'no-common-ground', 'not-calibrated', 'outside-pull-missing', 'pin-current', 'pin-unfit', 'rail-overload',
+    'line-without-pin', 'long-wire', 'look-alike', 'loop-states', 'matrix-ghosts', 'moves-at-power-up', 'no-common-ground', 'not-calibrated', 'outside-pull-missing', 'pin-current', 'pin-unfit', 'rail-overload',
     'regulator-headroom', 'regulator-heat', 'strap-fought', 'supply-open', 'two-supplies', 'wet-contact', 'wire-drop', 'wire-left-over',
   ])
 })

@@ -28,6 +28,7 @@ import { lineWithoutPin } from './rules/line-without-pin'
 import { longWire } from './rules/long-wire'
 import { loopStates } from './rules/loop-states'
 import { wireLeftOver, lookAlike } from './rules/made-wires'
+import { matrixGhosts } from './rules/matrix-ghosts'
 import { notCalibrated } from './rules/not-calibrated'
 import { outsidePullMissing } from './rules/outside-pull-missing'
 import { pinCurrent } from './rules/pin-current'
@@ -43,7 +44,7 @@ export const RULES: readonly Rule[] = [
   supplyOpen, acForDc, railOverload, regulatorHeat, regulatorHeadroom, twoSupplies, fuseMissing, wireDrop, bulkMissing,
   inputOverMaximum, busPullOver, wetContact, noCommonGround, cannotRelease, levelNotReached, couplerInput,
   pinCurrent, chipCurrent, lampWithoutResistor, coilWithoutPath, contactRating, lampInSwitch,
-  floatingInput, outsidePullMissing, leakage, longWire, busEdges, busTooLong, addressClash, adcSpan, adcSource, ladderGap, loopStates,
+  floatingInput, outsidePullMissing, leakage, longWire, busEdges, busTooLong, addressClash, adcSpan, adcSource, ladderGap, matrixGhosts, loopStates,
   lookAlike, wireLeftOver, caution, notCalibrated,
 ]
 

@@ -1,6 +1,8 @@
+import { pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { applyEdit } from '../design/apply'
 import type { Design, LineKey } from '../design/design'
+import { judgePin } from './judgePin'
 import { lineName, planLines } from './lines'
 import { type Move, movesOf, priceOf } from './planPins'
 
@@ -13,8 +15,13 @@ export function consequence(design: Design, catalog: Catalog, key: LineKey, labe
   const board = catalog.boards[design.board.id]
   const applied = applyEdit(design, { kind: 'lock', line: key, pin: label }, catalog)
   if (!board) return { kind: 'refused', reason: `board ${design.board.id} is not on the shelf` }
-  if (!applied.ok) return { kind: 'refused', reason: applied.reason }
   const lines = planLines(design, catalog)
+  if (!applied.ok) {
+    // Who asks knows line and pin: the reason alone will do.
+    const [line, pin] = [lines.find((l) => l.key === key), pinByLabel(board, label)]
+    const verdict = line && pin && judgePin(board, pin, line)
+    return { kind: 'refused', reason: verdict && !verdict.fits ? verdict.reason : applied.reason }
+  }
   const after = applied.design.plan.pins
   const moves = movesOf(design, lines, after)
   const opens = lines.filter((l) => design.plan.pins[l.key] !== undefined && after[l.key] === undefined).map((l) => l.key)

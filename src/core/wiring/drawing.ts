@@ -23,9 +23,9 @@ export interface Drawing { width: number; height: number; shapes: Shape[] }
 const EDGE = 20
 const BOARD_WIDTH = 150
 const PART_WIDTH = 196
-const ROW = 30
+const ROW = 28
 const HEAD = 32
-const GAP = 16
+const GAP = 12
 /** Room under a run for the words of what stands in it, and for what hangs from it. */
 const WORDS = 24
 const HANG = 84
@@ -102,7 +102,7 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
     y += ROW
   }
   for (const t of boardTerminals) terminal(sheet, boardX, t.y, t.label, 'board')
-  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 16), { bold: true, size: 16 }))
+  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 14), { bold: true, size: 16 }))
   const bottom = drawBars(sheet, wires, 'ground', y + GAP + 10)
   return { width: sheet.width, height: bottom + 4, shapes: sheet.shapes }
 }

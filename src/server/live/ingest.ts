@@ -9,7 +9,7 @@ import type { Database } from '../db/database'
 import { addReading, type ReadingBatch, type RetainedRow, saveMessages } from '../db/messageRows'
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
-import { Ledger } from './ledger'
+import { Ledger, type Words } from './ledger'
 import type { Counts, LedgerRow, ListedEntity, Tape, Trouble } from './protocol'
 import type { Shelf } from '../shelf/shelf'
 import type { LiveStream } from './stream'
@@ -17,6 +17,8 @@ import type { LiveStream } from './stream'
 const FLUSH_MS = 250
 const TELL_MS = 2000
 const ROLL_UP_MS = 60_000
+/** This many rows are written at once as soon as the database is free: it works while more come in. */
+const BATCH_ROWS = 1000
 /** Rows that may wait for the database before senders have to. */
 const MOST_WAITING = 20_000
 const tapeSchema = z.object({ levelM: z.number(), airC: z.number(), pump: z.boolean() })
@@ -44,11 +46,12 @@ export class Ingest {
   readonly ledger = new Ledger()
   private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
   /** What was made of the message in hand. */
-  private meaning: { mark: LedgerRow['mark']; words: string } = { mark: 'passed', words: '' }
+  private meaning: { mark: LedgerRow['mark']; words: Words } = { mark: 'passed', words: '' }
   private retained = new Map<string, RetainedRow>()
   private holding = new Set<string>()
   private readings = new Map<string, ReadingBatch>()
   private waitingRows = 0
+  private writing = false
   private flushing: Promise<void> = Promise.resolve()
   private soon: Promise<void> | null = null
   /** Rows gathered since the start; tells whether a message left something to keep. */
@@ -143,6 +146,7 @@ export class Ingest {
   flush(): Promise<void> {
     this.flushing = this.flushing.catch(() => undefined).then(async () => {
       if (this.retained.size === 0 && this.readings.size === 0) return
+      this.writing = true
       const retained = this.retained
       const readings = this.readings
       const rows = this.waitingRows
@@ -156,7 +160,10 @@ export class Ingest {
         this.putBack(readings, rows)
         this.trouble('', `readings could not be stored yet: ${e instanceof Error ? e.message : String(e)}`)
         throw e
+      } finally {
+        this.writing = false
       }
+      if (this.waitingRows >= BATCH_ROWS) void this.flush().catch(() => undefined)
     })
     return this.flushing
   }
@@ -217,7 +224,7 @@ export class Ingest {
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const at = Date.now()
     this.o.workshop.value(node, signalId, value, at)
-    this.means(`${design.name} ${signal.tag} ${signal.name}: ${value === null ? 'unknown' : `${String(value)} ${expected === 'number' ? signal.publish.unit : ''}`.trim()}`)
+    this.means(() => `${design.name} ${signal.tag} ${signal.name}: ${value === null ? 'unknown' : `${String(value)} ${expected === 'number' ? signal.publish.unit : ''}`.trim()}`)
     this.kept += 1
     let batch = this.readings.get(signalId)
     if (batch?.node !== node) {
@@ -227,6 +234,10 @@ export class Ingest {
     }
     addReading(batch, at, typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, typeof value === 'string' ? value : null)
     this.waitingRows += 1
+    if (this.waitingRows >= BATCH_ROWS && !this.writing) {
+      this.writing = true
+      void this.flush().catch(() => undefined)
+    }
   }
 
   /** Signals of a design by the last level of their topic, worked out once per design. */
@@ -270,7 +281,7 @@ export class Ingest {
     else this.odd(topic, parsed.reason)
   }
 
-  private means(words: string, mark: LedgerRow['mark'] = 'understood'): void {
+  private means(words: Words, mark: LedgerRow['mark'] = 'understood'): void {
     this.meaning = { mark, words }
   }
 

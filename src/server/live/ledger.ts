@@ -6,13 +6,16 @@ const REMEMBERED = 5000
 const SHOWN = 2000
 const TELL_MS = 200
 
+/** What was understood, said when somebody looks. */
+export type Words = string | (() => string)
+
 /** A message as it is remembered; put into words only for those who look. */
-interface Kept { id: number; at: number; message: Message; mark: LedgerRow['mark']; understood: string }
+interface Kept { id: number; at: number; message: Message; mark: LedgerRow['mark']; understood: Words }
 
 function shown({ id, at, message: m, mark, understood }: Kept): LedgerRow {
   // Sealed credentials are nobody's to look at: that they passed is all that is told.
   const text = m.topic.endsWith('/vault/set') ? 'sealed' : m.payload.toString('utf8', 0, SHOWN * 4).slice(0, SHOWN)
-  return { id, at: new Date(at).toISOString(), topic: m.topic, payload: text, size: m.payload.length, retained: m.retain, qos: m.qos, from: m.from ?? 'Vivid Node', mark, understood }
+  return { id, at: new Date(at).toISOString(), topic: m.topic, payload: text, size: m.payload.length, retained: m.retain, qos: m.qos, from: m.from ?? 'Vivid Node', mark, understood: typeof understood === 'string' ? understood : understood() }
 }
 
 type Listener = (rows: LedgerRow[]) => void
@@ -25,7 +28,7 @@ export class Ledger {
   private listeners = new Set<Listener>()
   private timer = setInterval(() => this.tell(), TELL_MS)
 
-  add(message: Message, mark: LedgerRow['mark'], understood: string): void {
+  add(message: Message, mark: LedgerRow['mark'], understood: Words): void {
     this.push({ id: ++this.last, at: Date.now(), message, mark, understood })
   }
 

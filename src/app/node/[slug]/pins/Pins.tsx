@@ -34,7 +34,7 @@ function PinsOf({ view }: { view: NodeView }) {
     key: l.key, name: lineName(l), pin: design.plan.pins[l.key], locked: l.key in design.locks,
     ...(l.members.length > 1 ? { signalId: null, tag: netOf(l) } : lineTag(design, l.kind, l.partId, l.terminal.id)),
   }))
-  const first = views.find((v) => v.signalId === thread) ?? views[0]
+  const first = (thread === null ? undefined : views.find((v) => v.signalId === thread)) ?? views[0]
   const [chosen, setChosen] = useState<string | null>(null)
   const [pin, setPin] = useState<string | null>(null)
   const [aim, setAim] = useState<Aim | null>(null)

@@ -54,7 +54,7 @@ function Sheet({ view }: { view: NodeView }) {
           <thead><tr><th><span className="visually-hidden">made</span></th><th>no.</th><th>tag</th><th>from</th><th>to</th><th>insulation</th><th>mm²</th><th>length</th><th>note</th></tr></thead>
           <tbody>
             {rows.map((r) => (
-              <tr key={r.key}><td><span className="box">{r.made ? '✓' : ''}</span></td><td>W{r.number}</td><td><span className="tag">{r.tag}</span></td><td>{r.from}</td><td>{r.to}</td><td>{r.insulation}</td><td>{r.gaugeMm2}</td><td className="nowrap">{r.lengthM < 1 ? `${Math.round(r.lengthM * 100)} cm` : `${r.lengthM} m`}</td><td>{r.note}</td></tr>
+              <tr key={r.key}><td><span className="box">{r.made ? '✓' : ''}</span></td><td>{`W${r.number}`}</td><td><span className="tag">{r.tag}</span></td><td>{r.from}</td><td>{r.to}</td><td>{r.insulation}</td><td>{r.gaugeMm2}</td><td className="nowrap">{r.lengthM < 1 ? `${Math.round(r.lengthM * 100)} cm` : `${r.lengthM} m`}</td><td>{r.note}</td></tr>
             ))}
           </tbody>
         </table>
