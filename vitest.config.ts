@@ -8,7 +8,7 @@ export default defineConfig({
     globalSetup: 'tests/support/bundle.ts',
     pool: 'forks',
     maxWorkers: 2,
-    testTimeout: 30_000,
-    hookTimeout: 120_000,
+    testTimeout: 90_000,
+    hookTimeout: 240_000,
   },
 })
