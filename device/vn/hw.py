@@ -31,6 +31,35 @@ def open_drain(number):
     return machine.Pin(number, machine.Pin.OPEN_DRAIN, value=1)
 
 
+class Adc:
+    """Voltage at a pin, V. `full_v` is what the highest code stands for on this board."""
+
+    def __init__(self, number, full_v):
+        self.adc = machine.ADC(machine.Pin(number))
+        try:
+            self.adc.atten(machine.ADC.ATTN_11DB)
+        except AttributeError:
+            pass
+        self.scale = full_v / 65535
+
+    def volts(self):
+        return self.adc.read_u16() * self.scale
+
+
+class Pwm:
+    """An output that is on for a share of each period, off at first."""
+
+    def __init__(self, number, hz, active_low):
+        self.active_low = active_low
+        self.pwm = machine.PWM(machine.Pin(number, machine.Pin.OUT, value=1 if active_low else 0))
+        self.pwm.freq(int(hz))
+        self.share(0)
+
+    def share(self, share):
+        duty = int(share * 65535 + 0.5)
+        self.pwm.duty_u16(65535 - duty if self.active_low else duty)
+
+
 def pulse_us(pin, level, timeout_us):
     """Length of the next pulse of this level, µs; negative when none came in time."""
     return machine.time_pulse_us(pin, level, timeout_us)

@@ -8,7 +8,7 @@ _UNSAID = object()
 def start(spec):
     """Loads the driver this entry names and starts it."""
     driver = __import__("vn.drivers." + spec["driver"], None, None, ("Driver",)).Driver(spec)
-    return {"reading": Reading, "output": Output, "event": Event}[spec["access"]](spec, driver)
+    return {"reading": Reading, "output": Output, "state": Output, "event": Event}[spec["access"]](spec, driver)
 
 
 def _due(said_at, now, every_s):
@@ -52,6 +52,8 @@ class Reading:
 
 
 class Output:
+    """What is switched, and what is told to be so: said when it changes, and again now and then."""
+
     retained, qos = True, 1
 
     def __init__(self, spec, driver):
@@ -67,7 +69,8 @@ class Output:
         return self.text()
 
     def text(self):
-        return "true" if self.driver.state() else "false"
+        state = self.driver.state()
+        return ("true" if state else "false") if isinstance(state, bool) else "%g" % state
 
     def stop(self):
         self.driver.stop()

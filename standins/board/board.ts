@@ -3,6 +3,7 @@ import path from 'node:path'
 import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
 import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { OneWireThermometer } from '../world/oneWireThermometer'
+import { Comings } from '../world/comings'
 import { Tank } from '../world/tank'
 import { Link } from './link'
 
@@ -15,18 +16,31 @@ export interface BoardOptions {
   log: (line: string) => void
 }
 
-/** Where the parts are wired, chip pin numbers; −1 is not connected. */
-export interface PartWiring { trig: number; echo: number; relay: number; button: number; data: number }
+/** Where the parts are wired, chip pin numbers; −1 is not connected. Contacts, keys and voltages by the slug of their signal. */
+export interface PartWiring {
+  trig: number; echo: number; relay: number; relayActive: 0 | 1; button: number; data: number
+  contacts: Map<number, string>
+  keys: { slug: string; row: number; column: number }[]
+  voltages: Map<number, { slug: string; fullV: number }>
+  dimmed: Map<string, { pin: number; activeLow: boolean }>
+}
+const unwired = (): PartWiring => ({ trig: -1, echo: -1, relay: -1, relayActive: 0, button: -1, data: -1, contacts: new Map(), keys: [], voltages: new Map(), dimmed: new Map() })
 
 /** The stand-in's parts follow the node file it runs, as if somebody re-soldered them for every revision. */
 export function wiringFromFile(text: string): PartWiring {
   const file = nodeFileSchema.parse(JSON.parse(text))
-  const wiring: PartWiring = { trig: -1, echo: -1, relay: -1, button: -1, data: -1 }
+  const wiring = unwired()
   for (const s of file.signals) {
-    if (s.driver === 'ranger') Object.assign(wiring, s.pins)
-    else if (s.driver === 'relay') wiring.relay = s.pins.in
-    else if (s.driver === 'button') wiring.button = s.pins.a
-    else wiring.data = s.pins.data
+    switch (s.driver) {
+      case 'ranger': wiring.trig = s.pins.trig; wiring.echo = s.pins.echo; break
+      case 'relay': wiring.relay = s.pins.in; wiring.relayActive = s.activeLow ? 0 : 1; break
+      case 'button': wiring.button = s.pins.a; break
+      case 'onewire': wiring.data = s.pins.data; break
+      case 'contact': wiring.contacts.set(s.pins.a, s.slug); break
+      case 'key': wiring.keys.push({ slug: s.slug, ...s.pins }); break
+      case 'adc': wiring.voltages.set(s.pins.a, { slug: s.slug, fullV: s.fullV }); break
+      case 'pwm': wiring.dimmed.set(s.slug, { pin: s.pins.a, activeLow: s.activeLow }); break
+    }
   }
   return wiring
 }
@@ -71,13 +85,16 @@ export class SimulatedBoard {
   private run: (() => void) | null = null
   private readonly reads: (name: string) => Uint8Array | null
   private kept = new Map<string, string>()
-  private wiring: PartWiring = { trig: -1, echo: -1, relay: -1, button: -1, data: -1 }
+  private wiring: PartWiring = unwired()
+  readonly comings: Comings
+  private duty = new Map<number, number>()
   private steps = 0
   /** Longest step on the modelled clock, ms: what the board itself would have waited. */
   longestModelledMs = 0
 
   private constructor(private readonly options: BoardOptions, mp: Runtime) {
     this.tank = new Tank(options.random)
+    this.comings = new Comings(options.random)
     this.clockAtStartUs = this.clockUs = Math.floor(options.random() * 2 ** 29)
     this.thermometer = new OneWireThermometer(() => this.tank.waterC, () => this.clockUs)
     this.reads = (name) => {
@@ -110,7 +127,9 @@ export class SimulatedBoard {
   step(): void {
     const nowMs = Date.now()
     this.tank.pumpOn = this.relayOn()
-    this.tank.step(Math.min(1, (nowMs - this.lastStepMs) / 1000))
+    const dtS = Math.min(1, (nowMs - this.lastStepMs) / 1000)
+    this.tank.step(dtS)
+    this.comings.step(dtS)
     this.lastStepMs = nowMs
     this.clockUs = Math.max(this.clockUs, this.wallUs())
     const fromUs = this.clockUs
@@ -126,7 +145,20 @@ export class SimulatedBoard {
 
   relayOn(): boolean {
     const pin = this.pins.get(this.wiring.relay)
-    return pin?.mode === 'out' && pin.level === 0
+    return pin?.mode === 'out' && pin.level === this.wiring.relayActive
+  }
+
+  /** True when this board's file reads the tank. */
+  get hasTank(): boolean {
+    return this.wiring.echo >= 0
+  }
+
+  /** Share of full power a dimmed output has, 0 to 1. */
+  shareOf(slug: string): number {
+    const at = this.wiring.dimmed.get(slug)
+    const duty = at === undefined ? undefined : this.duty.get(at.pin)
+    if (at === undefined || duty === undefined) return 0
+    return (at.activeLow ? 65535 - duty : duty) / 65535
   }
 
   stop(): void {
@@ -154,6 +186,9 @@ export class SimulatedBoard {
         if (pin) pin.level = level ? 1 : 0
       },
       pin_read: (n: number) => this.level(n),
+      adc_read: (n: number) => this.code(n),
+      pwm_freq: () => undefined,
+      pwm_duty: (n: number, duty: number) => { this.duty.set(n, duty) },
       pulse_us: (n: number, level: number, timeoutUs: number) => this.pulse(n, level, timeoutUs),
       reset_cause: () => 1,
       reset: () => { throw new Error('the board asked to be started again') },
@@ -178,7 +213,20 @@ export class SimulatedBoard {
     const pin = this.pins.get(n)
     if (pin?.mode === 'out') return pin.level
     if (n === this.wiring.button && this.contactClosed()) return 0
-    return pin?.pull === 'up' || pin?.mode === 'open-drain' ? 1 : 0
+    const contact = this.wiring.contacts.get(n)
+    if (contact !== undefined && this.comings.closed(contact)) return 0
+    // A held key joins its row to its column: low when the row is pulled.
+    if (this.wiring.keys.some((k) => k.column === n && this.comings.held(k.slug) && this.pins.get(k.row)?.level === 0)) return 0
+    if (pin?.mode === 'open-drain') return pin.level
+    return pin?.pull === 'up' ? 1 : 0
+  }
+
+  /** Sixteen bits of the converter, with the noise of a real one. */
+  private code(n: number): number {
+    const at = this.wiring.voltages.get(n)
+    if (!at) return 0
+    const noisy = this.comings.volts(at.slug) + 0.004 * (this.options.random() - 0.5)
+    return Math.round(Math.max(0, Math.min(1, noisy / at.fullV)) * 65535)
   }
 
   /** Contacts bounce for six milliseconds on their way down and up. */

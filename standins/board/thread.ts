@@ -16,6 +16,9 @@ export interface ThreadData {
 const deed = z.union([
   z.strictObject({ press: z.number().min(1).max(5000) }),
   z.strictObject({ cut: z.boolean() }),
+  z.strictObject({ contact: z.string(), closed: z.boolean() }),
+  z.strictObject({ key: z.string(), press: z.number().min(1).max(5000) }),
+  z.strictObject({ loop: z.string(), volts: z.number().min(0).max(5) }),
   z.strictObject({ unplug: z.literal('probe'), for: z.number().min(0).max(600) }),
 ])
 
@@ -44,7 +47,10 @@ world.on('connect', () => world.subscribe(`${base}/do`))
 world.on('message', (_topic, payload) => {
   try {
     const what = deed.parse(JSON.parse(payload.toString()))
-    if ('press' in what) board.press(what.press)
+    if ('contact' in what) board.comings.set(what.contact, what.closed)
+    else if ('key' in what) board.comings.press(what.key, what.press / 1000)
+    else if ('loop' in what) board.comings.setVolts(what.loop, what.volts)
+    else if ('press' in what) board.press(what.press)
     else if ('cut' in what) board.link.setCut(what.cut)
     else {
       board.thermometer.present = false
@@ -58,5 +64,6 @@ world.on('error', (e) => console.error(`${data.node}: world link: ${e.message}`)
 
 setInterval(() => board.step(), STEP_MS)
 setInterval(() => {
+  if (!board.hasTank) return
   world.publish(`${base}/tape`, JSON.stringify({ levelM: board.tank.tapeM(), airC: Math.round(board.tank.airC * 10) / 10, pump: board.relayOn() }))
 }, 1000)

@@ -1,7 +1,7 @@
 import { type Board, pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type Channel, type PartKind, terminalOf } from '../catalog/part'
-import { type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
+import { addedOn, type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { pullServes } from '../pins/judgePin'
@@ -70,19 +70,52 @@ function compileSignal(design: Design, board: Board, kind: PartKind, channel: Ch
         publish: { everyS: publish.intervalS, change: publish.change, decimals: publish.decimals, factor: unitFactor(channel.unit, publish.unit) },
       }
       if (channel.driver === 'onewire') return { ...common, driver: 'onewire', pins: { data: pin('data') } }
-      if (channel.driver !== 'ranger') return none
-      return { ...common, driver: 'ranger', pins: { trig: pin('trig'), echo: pin('echo') }, airC: Number(design.parts[signal.partId]?.settings.airC ?? 20) }
+      if (channel.driver === 'ranger') return { ...common, driver: 'ranger', pins: { trig: pin('trig'), echo: pin('echo') }, airC: Number(design.parts[signal.partId]?.settings.airC ?? 20) }
+      const line = analogLine(design, board, kind, channel, signal.partId)
+      return line ? { ...common, driver: 'adc', pins: { a: pin(channel.lines[0] ?? '') }, ...line } : none
     }
-    case 'state': return none
-    case 'output': return channel.driver !== 'relay' ? none : {
-      slug, access: 'output', driver: 'relay', pins: { in: pin(channel.lines[0] ?? '') }, activeLow: isActiveLow(design, kind, channel, signal.partId),
-      atStart: c.atStart, longestOnS: c.longestOnS, publish: { everyS: publish.intervalS },
+    case 'state': return channel.driver !== 'contact' ? none : {
+      slug, access: 'state', driver: 'contact', pins: { a: pin(channel.lines[0] ?? '') }, activeLow: isActiveLow(design, kind, channel, signal.partId),
+      pull: pullWanted(design, board, kind, signal.partId, channel.lines[0] ?? ''), debounceMs: c.debounceMs, holdS: channel.proposes.holdS ?? 0, publish: { everyS: publish.intervalS },
     }
-    case 'event': return channel.driver !== 'button' ? none : {
-      slug, access: 'event', driver: 'button', pins: { a: pin(channel.lines[0] ?? '') }, activeLow: isActiveLow(design, kind, channel, signal.partId),
-      pull: pullWanted(design, board, kind, signal), debounceMs: c.debounceMs,
+    case 'output': {
+      const common = { slug, access: 'output' as const, activeLow: isActiveLow(design, kind, channel, signal.partId), atStart: c.atStart, longestOnS: c.longestOnS, publish: { everyS: publish.intervalS } }
+      const terminal = terminalOf(kind, channel.lines[0] ?? '')
+      if (channel.driver === 'relay') return { ...common, driver: 'relay', pins: { in: pin(channel.lines[0] ?? '') } }
+      if (channel.driver !== 'pwm' || channel.lines.length !== 1 || terminal?.role !== 'line' || terminal.pwmHz === undefined) return none
+      return { ...common, driver: 'pwm', pins: { a: pin(terminal.id) }, hz: terminal.pwmHz }
+    }
+    case 'event': {
+      if (channel.driver === 'button') {
+        const line = channel.lines[0] ?? ''
+        return { slug, access: 'event', driver: 'button', pins: { a: pin(line) }, activeLow: isActiveLow(design, kind, channel, signal.partId), pull: pullWanted(design, board, kind, signal.partId, line), debounceMs: c.debounceMs }
+      }
+      const key = matrixKey(kind, channel)
+      return key ? { slug, access: 'event', driver: 'key', pins: { row: pin(key.row), column: pin(key.column) }, pull: pullWanted(design, board, kind, signal.partId, key.column), debounceMs: c.debounceMs } : none
     }
   }
+}
+
+/** Row and column of a key: keys are numbered along the rows. Null where the part is no matrix. */
+function matrixKey(kind: PartKind, channel: Channel): { row: string; column: string } | null {
+  const lines = kind.terminals.flatMap((t) => (t.role === 'line' ? [t] : []))
+  const [rows, columns] = [lines.filter((t) => t.board === 'drives'), lines.filter((t) => t.board === 'reads')]
+  const n = kind.channels.filter((c) => c.driver === 'keys').indexOf(channel)
+  const row = rows[Math.floor(n / columns.length)]
+  const column = columns[n % columns.length]
+  return channel.driver === 'keys' && row && column ? { row: row.id, column: column.id } : null
+}
+
+/** The straight line from volts at the pin to the reading, through the design's divider; null where the part gives no straight line. */
+function analogLine(design: Design, board: Board, kind: PartKind, channel: Extract<Channel, { access: 'reading' }>, partId: string): { fullV: number; atZero: number; perVolt: number } | null {
+  const terminal = terminalOf(kind, channel.lines[0] ?? '')
+  if (channel.driver !== 'adc' || channel.analog === undefined || terminal?.role !== 'line' || !terminal.spanV) return null
+  const divider = addedOn(design, lineKeyOf(partId, terminal.id), 'divider')?.value
+  const share = divider ? divider.bottomOhm / (divider.topOhm + divider.bottomOhm) : 1
+  const { fullV } = board.analog
+  if (channel.analog === 'volts') return { fullV, atZero: 0, perVolt: 1 / share }
+  const perVolt = (channel.range.max - channel.range.min) / (terminal.spanV.max - terminal.spanV.min)
+  return { fullV, atZero: channel.range.min - perVolt * terminal.spanV.min, perVolt: perVolt / share }
 }
 
 /** Level at the pin that means “on”, after what stands in the run. */
@@ -98,14 +131,13 @@ function terminalPin(design: Design, partId: string, kind: PartKind, id: string)
   return part && terminal?.role === 'line' ? pinOf(design, partId, part, terminal) : undefined
 }
 
-/** The internal pull a bare contact needs, or none where a resistor does it. */
-function pullWanted(design: Design, board: Board, kind: PartKind, signal: Signal): 'up' | 'down' | 'none' {
-  const terminal = kind.terminals.find((t) => t.role === 'line' && t.pull !== undefined)
-  const wanted = terminal?.role === 'line' ? terminal.pull : undefined
-  const key = lineKeyOf(signal.partId, terminal?.id ?? '')
+/** The internal pull a line needs, or none where a resistor does it. */
+function pullWanted(design: Design, board: Board, kind: PartKind, partId: string, terminalId: string): 'up' | 'down' | 'none' {
+  const own = terminalOf(kind, terminalId)
+  const key = lineKeyOf(partId, terminalId)
+  const wanted = own?.role === 'line' ? terminalThrough(design, key, own).terminal.pull : undefined
   const pin = pinByLabel(board, design.plan.pins[key] ?? '')
-  const outside = Object.values(design.added).some((a) => a.type === 'pull' && a.line === key)
-  return wanted && pin && !outside && pullServes(pin, wanted) && pin.pulls.includes(wanted) ? wanted : 'none'
+  return wanted && pin && !addedOn(design, key, 'pull') && pullServes(pin, wanted) && pin.pulls.includes(wanted) ? wanted : 'none'
 }
 
 export interface Package { id: string; revision: number; hash: string; text: string; td: ThingDescription }

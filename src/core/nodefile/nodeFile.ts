@@ -24,6 +24,10 @@ const reading = {
   }),
 }
 
+const activeLow = z.boolean().describe('true: a low pin is “on”')
+const pull = z.enum(['up', 'down', 'none']).describe('pull inside the chip')
+const debounceMs = z.number().min(0).describe('a level counts when it has been stable this long, ms')
+
 const signal = z.discriminatedUnion('driver', [
   z.strictObject({
     ...reading, driver: z.literal('ranger'), pins: z.strictObject({ trig: chipPin, echo: chipPin }),
@@ -38,10 +42,27 @@ const signal = z.discriminatedUnion('driver', [
     publish: z.strictObject({ everyS: publishEvery }),
   }),
   z.strictObject({
-    slug: slugSchema, access: z.literal('event'), driver: z.literal('button'), pins: z.strictObject({ a: chipPin }),
-    activeLow: z.boolean().describe('true: pressed pulls the pin low'),
-    pull: z.enum(['up', 'down', 'none']).describe('pull inside the chip'),
-    debounceMs: z.number().min(0).describe('a level counts when it has been stable this long, ms'),
+    ...reading, driver: z.literal('adc'), pins: z.strictObject({ a: chipPin }),
+    fullV: z.number().positive().describe('voltage of the highest code on this board, V'),
+    atZero: z.number().describe("reading at 0 V at the pin, in the reading's unit"),
+    perVolt: z.number().describe('reading = atZero + perVolt · volts at the pin'),
+  }),
+  z.strictObject({
+    slug: slugSchema, access: z.literal('output'), driver: z.literal('pwm'), pins: z.strictObject({ a: chipPin }),
+    hz: z.number().positive().describe('frequency of the pulses, Hz'), activeLow,
+    atStart: z.literal('off').describe('what the output does at power-up, before any command'),
+    longestOnS: z.number().min(0).describe('goes off by itself after this, s; 0 is never'),
+    publish: z.strictObject({ everyS: publishEvery }),
+  }),
+  z.strictObject({
+    slug: slugSchema, access: z.literal('state'), driver: z.literal('contact'), pins: z.strictObject({ a: chipPin }), activeLow, pull, debounceMs,
+    holdS: z.number().min(0).describe('“off” counts only after this long of it, s'),
+    publish: z.strictObject({ everyS: publishEvery }),
+  }),
+  z.strictObject({ slug: slugSchema, access: z.literal('event'), driver: z.literal('button'), pins: z.strictObject({ a: chipPin }), activeLow, pull, debounceMs }),
+  z.strictObject({
+    slug: slugSchema, access: z.literal('event'), driver: z.literal('key'),
+    pins: z.strictObject({ row: chipPin.describe('pulled low to ask'), column: chipPin.describe('low when the key is held') }), pull, debounceMs,
   }),
 ])
 

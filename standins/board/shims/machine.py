@@ -23,6 +23,30 @@ class Pin:
     __call__ = value
 
 
+class ADC:
+    ATTN_11DB = 3
+
+    def __init__(self, pin):
+        self.number = pin.number
+
+    def atten(self, _):
+        pass
+
+    def read_u16(self):
+        return _world.adc_read(self.number)
+
+
+class PWM:
+    def __init__(self, pin):
+        self.number = pin.number
+
+    def freq(self, hz):
+        _world.pwm_freq(self.number, hz)
+
+    def duty_u16(self, duty):
+        _world.pwm_duty(self.number, duty)
+
+
 def time_pulse_us(pin, level, timeout_us=1000000):
     return _world.pulse_us(pin.number, level, timeout_us)
 
