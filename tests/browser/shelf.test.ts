@@ -1,29 +1,13 @@
-import { AxeBuilder } from '@axe-core/webdriverjs'
 import fs from 'node:fs'
 import path from 'node:path'
-import { Key, Origin, type WebDriver } from 'selenium-webdriver'
-import { afterAll, beforeAll, expect, test } from 'vitest'
-import { type Demo, hands, openBrowser, startDemo } from '../support/demo'
+import { Key, Origin } from 'selenium-webdriver'
+import { expect, test } from 'vitest'
+import { demoInBrowser, type Opened } from '../support/demoInBrowser'
 import { tempFolder } from '../support/product'
 
-let demo: Demo
-let driver: WebDriver
-let page: ReturnType<typeof hands>
-
-beforeAll(async () => {
-  demo = await startDemo()
-  driver = await openBrowser()
-  page = hands(driver, demo.url)
-}, 240_000)
-afterAll(async () => {
-  await driver?.quit()
-  await demo?.stop()
-})
-
-async function noViolations(): Promise<void> {
-  const { violations } = await new AxeBuilder(driver).analyze()
-  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).slice(0, 3).join(' · ')}`)).toEqual([])
-}
+const opened = demoInBrowser()
+const page = new Proxy({} as Opened['page'], { get: (_, key: keyof Opened['page']) => opened.page[key] })
+const noViolations = () => opened.noViolations()
 
 test('the shop is a workshop in the middle of its work: six nodes, each with what stands against it', async () => {
   await page.go('/')
@@ -58,14 +42,14 @@ test('parts are found by what they do, added by count, copied, and the list of c
   await page.sees('three contacts', async () => (await page.count('[data-part]')) === parts + 3)
   await page.sees('a pack of five', async () => /Reed contact[\s\S]*3[\s\S]*1 × 5/.test(await page.text('[data-bill]')))
   await page.click('[aria-label="copy Store light"]')
-  await page.sees('a second light sensor at the other address', async () => (await driver.executeScript<string[]>("return [...document.querySelectorAll('[id$=\"-address\"]')].map((s) => s.value)")).sort().join() === '0x23,0x3C,0x5C')
+  await page.sees('a second light sensor at the other address', async () => (await opened.driver.executeScript<string[]>("return [...document.querySelectorAll('[id$=\"-address\"]')].map((s) => s.value)")).sort().join() === '0x23,0x3C,0x5C')
   await page.saved()
 })
 
 test('a thread is moved by keys and by hand; what follows is said before it is let go, and a refusal says why', async () => {
   await page.go('/node/slip-tank/pins')
   const thread = await page.find('[data-line="button.a"]')
-  await driver.executeScript('arguments[0].focus()', thread)
+  await opened.driver.executeScript('arguments[0].focus()', thread)
   await page.keys(Key.ARROW_DOWN, Key.ARROW_DOWN)
   await page.sees('a consequence', async () => (await page.count('[data-aim]')) === 1)
   const aimed = await page.attribute('[data-aim]', 'data-aim')
@@ -75,7 +59,7 @@ test('a thread is moved by keys and by hand; what follows is said before it is l
   expect(aimed).not.toBe('D23')
 
   // By hand: the relay over D14, which pulses, is refused; let go over D26 it moves there.
-  const at = async (label: string) => driver.executeScript<{ x: number; y: number }>(`
+  const at = async (label: string) => opened.driver.executeScript<{ x: number; y: number }>(`
     const t = [...document.querySelectorAll('main svg text')].find((e) => e.textContent === arguments[0])
     const dots = [...document.querySelectorAll('main svg circle')].map((c) => c.getBoundingClientRect())
     const r = t.getBoundingClientRect()
@@ -83,11 +67,11 @@ test('a thread is moved by keys and by hand; what follows is said before it is l
     return { x: Math.round(d.x + d.width / 2), y: Math.round(d.y + d.height / 2) }`, label)
   const relay = await page.find('[data-line="pumprelay.in"]')
   const [over, to] = [await at('D14'), await at('D26')]
-  await driver.actions().move({ origin: relay }).press().move({ ...over, origin: Origin.VIEWPORT }).perform()
+  await opened.driver.actions().move({ origin: relay }).press().move({ ...over, origin: Origin.VIEWPORT }).perform()
   await page.sees('the refusal', async () => /Cannot be: D14 pulses while the chip starts/.test(await page.text('[data-aim]')))
-  await driver.actions().move({ ...to, origin: Origin.VIEWPORT }).perform()
+  await opened.driver.actions().move({ ...to, origin: Origin.VIEWPORT }).perform()
   await page.sees('the cost', async () => /on D26[\s\S]*Costs/.test(await page.text('[data-aim]')))
-  await driver.actions().release().perform()
+  await opened.driver.actions().release().perform()
   await page.sees('moved and locked', async () => /locked on D26/.test(await page.attribute('[data-line="pumprelay.in"]', 'aria-label') ?? ''))
   await page.click('h1')
   await page.held('z', Key.CONTROL)
@@ -103,7 +87,7 @@ test('any number of a pin leads to it; the board turns over; a free pin tells it
   await page.press('Keep it free')
   await page.sees('kept', async () => /kept free/.test(await page.attribute('[data-free="RX2"]', 'aria-label') ?? ''))
   await page.press('Give it back')
-  const left = () => driver.executeScript<number>("return document.querySelector('[data-line=\"pumprelay.in\"]').getBoundingClientRect().x")
+  const left = () => opened.driver.executeScript<number>("return document.querySelector('[data-line=\"pumprelay.in\"]').getBoundingClientRect().x")
   const before = await left()
   await page.press('Turn over')
   await page.sees('left and right changed', async () => (await left()) > before + 200)
@@ -116,10 +100,10 @@ test('a full board says what conflicts and is freed at a click; boards are ranke
   await page.go('/')
   await page.press('new node')
   await page.type('#nn-name', 'call panel')
-  await driver.executeScript("document.querySelector('#nn-board').value = 'board-8266-16'")
+  await opened.driver.executeScript("document.querySelector('#nn-board').value = 'board-8266-16'")
   await page.press('Begin')
-  await page.sees('the node', async () => /call-panel/.test(await driver.getCurrentUrl()))
-  const at = new URL(await driver.getCurrentUrl()).pathname
+  await page.sees('the node', async () => /call-panel/.test(await opened.driver.getCurrentUrl()))
+  const at = new URL(await opened.driver.getCurrentUrl()).pathname
   await page.go(`${at}/parts`)
   await page.type('#shelf-wish', 'push button')
   await page.type('#shelf-count', '12')
@@ -144,7 +128,7 @@ test('the shelf lays things side by side; a file goes out and comes in, a wrong 
   await noViolations()
   await page.press('RP2040 radio board')
   await page.sees('two side by side', async () => (await page.count('[data-facts]')) === 2)
-  const board = await (await fetch(`${demo.url}/api/shelf?item=board-c3-16`)).text()
+  const board = await (await fetch(`${opened.demo.url}/api/shelf?item=board-c3-16`)).text()
   const folder = tempFolder()
   const [good, wrong] = [path.join(folder, 'mine.json'), path.join(folder, 'wrong.json')]
   const mine = board.replace('"id": "board-c3-16"', '"id": "board-mine"').replace(/"name": "C3-class stamp, 16 pins"/, '"name": "Stamp of my own"')
@@ -155,13 +139,27 @@ test('the shelf lays things side by side; a file goes out and comes in, a wrong 
   await page.press('Close')
   await (await page.find('#s-item')).sendKeys(good)
   await page.sees('on the shelf', async () => (await page.count('[data-facts="board-mine"]')) === 1)
-  const out = await (await fetch(`${demo.url}/api/shelf?item=board-mine`)).text()
+  const out = await (await fetch(`${opened.demo.url}/api/shelf?item=board-mine`)).text()
   expect(out).toBe(mine)
   // A node on it carries it along, and the command line needs nothing else.
   await page.go('/node/gallery-door/parts')
-  await driver.executeScript("const s = document.querySelector('#board'); s.value = 'board-mine'; s.dispatchEvent(new Event('change', { bubbles: true }))")
+  await opened.driver.executeScript("const s = document.querySelector('#board'); s.value = 'board-mine'; s.dispatchEvent(new Event('change', { bubbles: true }))")
   await page.saved()
-  const nodes = (await (await fetch(`${demo.url}/api/snapshot`)).json() as { nodes: { id: string; design: { slug: string } }[] }).nodes
-  const design = await (await fetch(`${demo.url}/api/nodes/${nodes.find((n) => n.design.slug === 'gallery-door')?.id}/design`)).text()
+  const nodes = (await (await fetch(`${opened.demo.url}/api/snapshot`)).json() as { nodes: { id: string; design: { slug: string } }[] }).nodes
+  const design = await (await fetch(`${opened.demo.url}/api/nodes/${nodes.find((n) => n.design.slug === 'gallery-door')?.id}/design`)).text()
   expect(JSON.parse(design)).toMatchObject({ board: { id: 'board-mine' }, items: { boards: [{ id: 'board-mine' }] } })
+})
+
+test('nodes live: states say their own words, a lamp is dimmed from the loom, and what is no share is refused', async () => {
+  await page.go('/node/gallery-door')
+  await page.sees('the door’s words', async () => /open|closed/.test(await page.text('[data-signal="back-door"] .now')), 30_000)
+  await page.sees('motion’s words', async () => /still|motion/.test(await page.text('[data-signal="motion"] .now')))
+  await page.type('[data-dim="door-lamp"]', '140')
+  await page.keys(Key.ENTER)
+  await page.sees('the refusal', async () => /takes 0 to 100/.test(await page.text('.said')))
+  await page.type('[data-dim="door-lamp"]', '40')
+  await page.keys(Key.ENTER)
+  await page.sees('what the node said', async () => /40\s*%/.test(await page.text('[data-signal="door-lamp"] .now b')), 15_000)
+  await page.go('/node/wheel-panel')
+  await page.sees('a press of its own accord', async () => /ago/.test(await page.text('.loom')), 60_000)
 })

@@ -1,32 +1,16 @@
-import { AxeBuilder } from '@axe-core/webdriverjs'
-import { Key, type WebDriver } from 'selenium-webdriver'
-import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { type Demo, hands, openBrowser, startDemo } from '../support/demo'
+import { Key } from 'selenium-webdriver'
+import { describe, expect, test } from 'vitest'
+import { demoInBrowser, type Opened } from '../support/demoInBrowser'
 import { pdfText } from '../support/pdfText'
 
-let demo: Demo
-let driver: WebDriver
-let page: ReturnType<typeof hands>
-
-beforeAll(async () => {
-  demo = await startDemo()
-  driver = await openBrowser()
-  page = hands(driver, demo.url)
-}, 240_000)
-afterAll(async () => {
-  await driver?.quit()
-  await demo?.stop()
-})
-
-async function noViolations(): Promise<void> {
-  const { violations } = await new AxeBuilder(driver).analyze()
-  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).slice(0, 3).join(' · ')}`)).toEqual([])
-}
+const opened = demoInBrowser()
+const page = new Proxy({} as Opened['page'], { get: (_, key: keyof Opened['page']) => opened.page[key] })
+const noViolations = () => opened.noViolations()
 interface Kept { measurements: { place: string; value: number; ok: boolean }[]; log: { what: string }[] }
 async function kept(slug: string): Promise<Kept> {
-  const { nodes } = await (await fetch(`${demo.url}/api/snapshot`)).json() as { nodes: { id: string; design: { slug: string } }[] }
+  const { nodes } = await (await fetch(`${opened.demo.url}/api/snapshot`)).json() as { nodes: { id: string; design: { slug: string } }[] }
   const id = nodes.find((n) => n.design.slug === slug)?.id ?? ''
-  const of = async (what: string) => await (await fetch(`${demo.url}/api/nodes/${id}/${what}`)).json() as Kept
+  const of = async (what: string) => await (await fetch(`${opened.demo.url}/api/nodes/${id}/${what}`)).json() as Kept
   return { measurements: (await of('measurements')).measurements, log: (await of('history')).log }
 }
 
@@ -82,7 +66,7 @@ describe('the wires bench', () => {
 test('the thread under the pointer is lit in list, drawing and pins', async () => {
   await page.go('/node/slip-tank/wires')
   const row = await page.find('[data-wire="W10"]')
-  await driver.actions().move({ origin: row }).perform()
+  await opened.driver.actions().move({ origin: row }).perform()
   await page.sees('the row', async () => /on/.test(await page.attribute('[data-wire="W10"]', 'class') ?? ''))
   await page.sees('the others step back in the drawing', async () => (await page.count('.wire-drawing [opacity="0.3"]')) > 4)
   await page.keys('2')
@@ -143,7 +127,7 @@ test('the sheet prints on A4 with cautions, schedule, drawing, parts, measuremen
   await page.go('/node/gallery-door/sheet')
   await page.sees('the schedule', async () => /From|Wires/.test(await page.text('.sheet')))
   await noViolations()
-  const printed = await (driver as unknown as { sendAndGetDevToolsCommand: (cmd: string, params: object) => Promise<{ data: string }> }).sendAndGetDevToolsCommand('Page.printToPDF', { preferCSSPageSize: true, printBackground: false })
+  const printed = await (opened.driver as unknown as { sendAndGetDevToolsCommand: (cmd: string, params: object) => Promise<{ data: string }> }).sendAndGetDevToolsCommand('Page.printToPDF', { preferCSSPageSize: true, printBackground: false })
   const { pages, widthMm, heightMm } = await pdfText(new Uint8Array(Buffer.from(printed.data, 'base64')))
   expect([Math.round(widthMm), Math.round(heightMm)]).toEqual([210, 297])
   expect(pages.length).toBeLessThanOrEqual(6)

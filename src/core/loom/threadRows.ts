@@ -3,6 +3,7 @@ import type { Finding } from '../checks/finding'
 import type { Access, Channel, LineTerminal } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../design/design'
 import { planKey } from '../pins/lines'
+import { type FeedRail, railsOf } from '../power/rails'
 import { channelOf } from '../publish/describe'
 import { fixed, signed } from '../units/format'
 import { unitFactor } from '../units/convert'
@@ -29,6 +30,8 @@ const BENCH_COLUMN: Record<Finding['bench'], Column> = { parts: 'part', pins: 'p
 
 /** One row per signal: what stands in each column of the loom and how far the thread is woven. */
 export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, findings: readonly Finding[]): ThreadRow[] {
+  const board = catalog.boards[design.board.id]
+  const rails = board ? railsOf(design, board, catalog) : []
   return inOrder(design.signals).flatMap(({ id, value: signal }): ThreadRow[] => {
     const part = design.parts[signal.partId]
     const kind = part && catalog.parts[part.kind]
@@ -46,7 +49,7 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
 
     const cells: ThreadRow['cells'] = {
       part: { fact: part.label, detail: '', state: 'settled' },
-      terminals: { fact: labels.length > 4 ? `${labels.length} lines` : labels.join('·') || 'none', detail: feedWords(design, signal.partId, kind), state: 'settled' },
+      terminals: { fact: labels.length > 4 ? `${labels.length} lines` : labels.join('·') || 'none', detail: feedWords(design, signal.partId, kind, rails), state: 'settled' },
       wires: wiresCell(design, wires, wiring, keys, planned),
       pins: planned ? { fact: shown.length > 4 ? `${shown.length} pins` : shown.join('·') || 'none', detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '', state: 'settled' } : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
       conditioning: conditioningCell(signal, channel.access),
@@ -61,9 +64,9 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
   })
 }
 
-function feedWords(design: Design, partId: string, kind: { terminals: readonly { id: string; role: string }[] }): string {
+function feedWords(design: Design, partId: string, kind: { terminals: readonly { id: string; role: string }[] }, named: readonly FeedRail[]): string {
   const feeds = design.parts[partId]?.feeds ?? {}
-  const rails = [...new Set(kind.terminals.flatMap((t) => (t.role === 'supply' && feeds[t.id] !== undefined ? [feeds[t.id] ?? ''] : [])))]
+  const rails = [...new Set(kind.terminals.flatMap((t) => (t.role === 'supply' && feeds[t.id] !== undefined ? [named.find((r) => r.id === feeds[t.id])?.tag ?? ''] : [])))]
   return rails.length > 0 ? `fed ${rails.join(' and ')}` : 'needs no supply'
 }
 

@@ -21,9 +21,23 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
         {words.value} <span className="unit">{words.unit}</span>
       </b>
       {late && <small>{agoWords(age)} old</small>}
+      {row.channel.access === 'output' && row.channel.value === 'percent' && !late && <Dim key={String(last?.value)} view={view} row={row} now={typeof last?.value === 'number' ? last.value : 0} />}
       {row.channel.access === 'output' && row.channel.value === 'on-off' && !late && <Switch view={view} row={row} />}
     </>
   )
+}
+
+/** Sends a share of full power, 0 to 100, when Enter is pressed. */
+function Dim({ view, row, now }: { view: NodeView; row: ThreadRow; now: number }) {
+  const [text, setText] = useState(String(now))
+  const send = async () => {
+    const value = Number(text.replace(',', '.'))
+    if (text.trim() === '' || !(value >= 0 && value <= 100)) return say(`${row.signal.tag} takes 0 to 100 %.`, 'refused')
+    const answer = await ask(`/api/nodes/${view.node.id}/command`, z.object({ ms: z.number() }), { signal: row.signalId, value })
+    if (answer.kind === 'ok') say(`${row.signal.tag} ${row.signal.name}: ${value} %, answered in ${answer.value.ms} ms.`)
+    else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was changed.' : `${row.signal.tag} was not changed: ${answer.error}.`, 'refused')
+  }
+  return <input className="dim-field" inputMode="decimal" aria-label={`${row.signal.name}, %`} value={text} data-dim={row.signal.slug} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void send() }} />
 }
 
 /** Switches an output that is on or off, and says what the node answered. */

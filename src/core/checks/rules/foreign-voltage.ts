@@ -86,17 +86,14 @@ export const noCommonGround: Rule = {
     const own = kind.terminals.some((t) => t.role === 'source' && !t.isolated)
     const fed = context.rails.some((r) => !r.isolated && Object.values(part.feeds).includes(r.id))
     if (!own && !fed) return []
-    const joined = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(context.design, l.key, 'optocoupler'))
+    const source = 'Isolation is a property of the certified part: a low voltage measured at a point does not prove it.'
+    const sentence = `${part.label} is not proven to be isolated from the mains: never join its ground to this board. Across an isolating coupler only, unplugged and discharged while it is open.`
+    const joined = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(context.design, l.key, 'optocoupler')).map((line) => report('no-common-ground', line.key, {
+      severity: 'stop', ...about(context.design, line), sentence, source,
+      remedies: line.bus ? [] : couplerRemedy(context, line, line.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 }),
+    }))
     const feedsUs = own && (context.design.boardFeed?.startsWith(`${id}.`) ?? false)
-    if (joined.length === 0 && !feedsUs) return []
-    const [line] = joined
-    const range = line?.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 }
-    return [report('no-common-ground', id, {
-      severity: 'stop', partId: id, signalId: line ? about(context.design, line).signalId : null,
-      sentence: `${part.label} is not proven to be isolated from the mains: never join its ground to this board. Across an isolating coupler only, unplugged and discharged while it is open.`,
-      source: 'Isolation is a property of the certified part: a low voltage measured at a point does not prove it.',
-      remedies: line && !feedsUs ? couplerRemedy(context, line, range) : feedsUs ? [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }] : [],
-    })]
+    return !feedsUs ? joined : [...joined, report('no-common-ground', id, { severity: 'stop', partId: id, sentence, source, remedies: [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }] })]
   }),
 }
 

@@ -50,12 +50,16 @@ export const regulatorHeadroom: Rule = {
     const { inMinV, name } = given(context)
     if (regulator.kind === 'switching' || inMinV - regulator.dropoutV >= supplyV.min - 1e-9) return []
     const boost = context.parts.find((p) => p.kind.id === 'boost-5v')
+    const vin = context.catalog.parts['boost-5v']?.terminals.find((t) => t.role === 'supply')
+    const feed = context.rails.find((r) => r.id === context.design.boardFeed)
+    const fits = feed && vin?.role === 'supply' && feed.min >= vin.minV && feed.max <= vin.maxV
+    const [id = 'boost'] = ['boost', 'boost2', 'boost3'].filter((x) => !(x in context.design.parts))
     return [report('regulator-headroom', 'board', {
       severity: 'fix', source: SOURCE,
       sentence: `${name} falls to ${volts(inMinV)}; with ${volts(regulator.dropoutV)} of drop-out the board keeps ${volts(inMinV - regulator.dropoutV)} and needs ${volts(supplyV.min)}.`,
       steps: [{ gives: 'left', formula: 'V_in,min − V_dropout', numbers: `${volts(inMinV)} − ${volts(regulator.dropoutV)}`, result: volts(inMinV - regulator.dropoutV) }],
-      remedies: boost ? [{ label: `Feed the board from ${boost.part.label}`, edits: [{ kind: 'feed-board', rail: `${boost.id}.out` }] }]
-        : [{ label: 'Step-up converter to 5 V', edits: [{ kind: 'add-part', partId: 'boost', part: 'boost-5v', label: 'Step-up', signals: [] }, ...(context.design.boardFeed === null ? [] : [{ kind: 'feed' as const, partId: 'boost', terminal: 'vin', rail: context.design.boardFeed }]), { kind: 'feed-board', rail: 'boost.out' }] }],
+      remedies: boost && !context.design.boardFeed?.startsWith(`${boost.id}.`) ? [{ label: `Feed the board from ${boost.part.label}`, edits: [{ kind: 'feed-board', rail: `${boost.id}.out` }] }]
+        : fits ? [{ label: 'Step-up converter to 5 V', edits: [{ kind: 'add-part', partId: id, part: 'boost-5v', label: 'Step-up', signals: [] }, { kind: 'feed', partId: id, terminal: vin.id, rail: feed.id }, { kind: 'feed-board', rail: `${id}.out` }] }] : [],
       sum: { id: 'regulator', target: {}, given: { inV: inMinV, outV: supplyV.min, dropoutV: regulator.dropoutV, loadA: context.board.currents.radioPeakA, riseKPerW: regulator.riseKPerW } },
     })]
   },
