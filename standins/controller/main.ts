@@ -22,7 +22,7 @@ const formSchema = z.looseObject({
   'mqv:topic': z.string().optional(),
 })
 const affordance = z.looseObject({
-  title: z.string(), unit: z.string().optional(), 'vn:role': z.string().optional(), 'vn:quantity': z.string().optional(),
+  title: z.string(), type: z.string().optional(), unit: z.string().optional(), 'vn:role': z.string().optional(), 'vn:quantity': z.string().optional(),
   'vn:decimals': z.number().optional(), forms: z.array(formSchema),
 })
 const thingSchema = z.looseObject({
@@ -36,7 +36,7 @@ interface Entity {
   thing: string
   name: string
   area: string
-  kind: 'value' | 'switch' | 'event' | 'diagnostic' | 'availability'
+  kind: 'value' | 'switch' | 'setting' | 'event' | 'diagnostic' | 'availability'
   unit: string | null
   value: unknown
   at: string | null
@@ -91,7 +91,7 @@ function announce(topic: string, text: string): void {
     if (filter === undefined) continue
     const id = `${thing.id}/${name}`
     const old = before.get(id)
-    const kind = a['vn:role'] === 'availability' ? 'availability' : a['vn:role'] === 'diagnostic' ? 'diagnostic' : event ? 'event' : command ? 'switch' : 'value'
+    const kind = a['vn:role'] === 'availability' ? 'availability' : a['vn:role'] === 'diagnostic' ? 'diagnostic' : event ? 'event' : command ? (a.type === 'boolean' ? 'switch' : 'setting') : 'value'
     entities.set(id, {
       id, thing: thing.id, name: `${thing.title} ${a.title}`, area: thing['vn:area'] ?? '', kind, unit: a.unit ?? null,
       value: old?.value ?? null, at: old?.at ?? null, available: old?.available ?? false, filter, command,

@@ -1,7 +1,8 @@
 import type { CheckContext } from './context'
-import { addedOn, splitLineKey } from '../design/design'
+import { addedOn } from '../design/design'
 import { busLine } from './rules/bus-edges'
 import { ladderOn } from './rules/ladder-gap'
+import { carriedBy } from './rules/foreign-voltage'
 import { pinA } from './rules/pin-current'
 import { inputMaxV } from '../catalog/board'
 import { lineName } from '../pins/lines'
@@ -70,10 +71,11 @@ export function sumsOf(context: CheckContext): NamedSum[] {
     const logic = loads.find((l) => l.rail.id === '3V3')
     out.push({ id: 'regulator', subject: 'board', target: {}, given: { inV: supply?.max ?? 5, outV: board.logicV, dropoutV: board.regulator.dropoutV, loadA: logic?.idleA ?? 0.1, riseKPerW: board.regulator.riseKPerW } })
   }
-  for (const [id, c] of Object.entries(design.added)) {
-    if (c.type !== 'optocoupler') continue
-    const label = design.parts[splitLineKey(c.line).partId]?.label ?? id
-    out.push({ id: 'coupler', subject: label, target: { line: c.line }, given: { minV: 10.5, maxV: 14.4, supplyV: board.supplyV.max, pullOhm: board.pulls.upOhm * 0.67, tolerance: c.tolerance, value: c.seriesOhm } })
+  for (const line of lines) {
+    const coupler = addedOn(design, line.key, 'optocoupler')?.value
+    const range = carriedBy(line)
+    if (!coupler || !range) continue
+    out.push({ id: 'coupler', subject: lineName(line), target: { line: line.key }, given: { minV: range.minV, maxV: range.maxV, supplyV: board.supplyV.max, pullOhm: line.pulls[0]?.ohm ?? board.pulls.upOhm * 0.67, tolerance: coupler.tolerance, value: coupler.seriesOhm } })
   }
   return out
 }

@@ -106,7 +106,7 @@ function Listed({ entity, signal, demo }: { entity: ListedEntity | undefined; si
   return (
     <span data-listed={signal.slug} data-listed-value={String(entity.value)}>
       {entity.name}: <b>{entity.value === true ? 'on' : entity.value === false ? 'off' : entity.value === null ? '–' : String(entity.value)}</b>{!entity.available && ', unavailable'}
-      {demo && entity.command !== null && <><br /><Button variant="bare" className="small" onClick={() => void ask2()}>switch it from the controller</Button></>}
+      {demo && entity.command !== null && entity.kind === 'switch' && <><br /><Button variant="bare" className="small" onClick={() => void ask2()}>switch it from the controller</Button></>}
     </span>
   )
 }

@@ -37,7 +37,7 @@ function Sheet({ view }: { view: NodeView }) {
   const measures = workSteps(design, catalog, wiring).flatMap((s) => (s.kind === 'measure' ? [s.measure] : []))
   const found = inOrder(design.parts).filter((p) => p.value.found)
   return (
-    <div style={{ height: '100vh', overflow: 'auto', background: 'var(--paper)' }} className="sheet-page">
+    <div className="sheet-page">
       <nav aria-label="sheet" className="no-print" style={{ padding: '12px 28px', display: 'flex', gap: 18 }}>
         <Link href={`/node/${design.slug}/wires`}>back to the wires</Link>
         <Button variant="primary" onClick={() => window.print()}>Print</Button>
