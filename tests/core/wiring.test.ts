@@ -136,6 +136,15 @@ describe('the drawing', () => {
     expect(runs).toEqual(Object.keys(large.plan.pins).sort())
   })
 
+  test('shows where a resistor really sits: the one that holds a base is at the transistor, before the series resistor', () => {
+    const design = after(blank(), addPart('relay', 'relay-module-low'), { kind: 'add-component', componentId: 'qq', component: { type: 'driver', line: 'relay.in', names: ['Q1', 'R1', 'R2'], device: 'npn', seriesOhm: 4700, holdOhm: 10_000, tolerance: 0.05 } })
+    const hold = wiringOf(design, catalog).wires.find((w) => w.from.kind === 'leg' && w.from.label === 'R2.a')
+    expect(hold?.to).toMatchObject({ label: 'Q1.B' })
+    const x = (name: string) => drawn(design).shapes.flatMap((s) => ((s.kind === 'text' || s.kind === 'symbol') && s.text.startsWith(name) ? [s.x] : []))[0] ?? NaN
+    expect(x('Q1')).toBeGreaterThan(x('R2'))
+    expect(x('R2')).toBeGreaterThan(x('R1'))
+  })
+
   test('as a file its words are words', () => {
     const svg = drawingSvg(drawn(slipTank()), 'Slip <tank> & more', () => '#333')
     expect(svg).toContain('<title>Slip &lt;tank&gt; &amp; more</title>')

@@ -1,11 +1,11 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Design, inOrder, type LineKey } from '../design/design'
+import { addedOn, type Design, inOrder, type LineKey } from '../design/design'
 import { type PlanLine, planKey, planLines } from '../pins/lines'
-import { componentsOf, type End, lineTag, netOf, type Wire, type Wiring } from './netlist'
+import { type Component, componentsOf, type End, lineTag, netOf, type Wire, type Wiring } from './netlist'
 
 /** Kinds of symbol that stand in a run or hang from it. */
-export type Symbol = 'resistor' | 'capacitor' | 'diode' | 'box' | 'plain'
+export type Symbol = 'resistor' | 'capacitor' | 'diode' | 'box'
 
 /** What a drawing is made of. Coordinates px; `net` names the conductor a piece belongs to, so that crossings can be told from joints. */
 export type Shape =
@@ -13,7 +13,7 @@ export type Shape =
   | { kind: 'terminal'; x: number; y: number }
   | { kind: 'wire'; net: string; line: LineKey | null; signalId: string | null; points: [number, number][]; thread: boolean }
   | { kind: 'dot'; net: string; signalId: string | null; x: number; y: number }
-  | { kind: 'symbol'; symbol: Symbol; signalId: string | null; x: number; y: number; upright: boolean; text: string }
+  | { kind: 'symbol'; symbol: Symbol; signalId: string | null; x: number; y: number; width: number; upright: boolean; text: string }
   | { kind: 'ferrule'; line: LineKey | null; signalId: string | null; x: number; y: number; width: number; text: string }
   | { kind: 'net'; x: number; y: number; width: number; text: string }
   | { kind: 'text'; x: number; y: number; text: string; size: number; anchor: 'start' | 'middle' | 'end'; mono: boolean; soft: boolean; bold: boolean; ground: boolean }
@@ -21,26 +21,26 @@ export type Shape =
 export interface Drawing { width: number; height: number; shapes: Shape[] }
 
 const EDGE = 20
-const BOARD_WIDTH = 150
-const PART_WIDTH = 196
+const BOARD_WIDTH = 144
+const PART_WIDTH = 176
 const ROW = 28
 const HEAD = 32
 const GAP = 12
 /** Room under a run for the words of what stands in it, and for what hangs from it. */
 const WORDS = 24
-const HANG = 84
+const HANG = 102
 const TAP = 46
 /** Height of a rail with the numbers of its taps. */
 const BAR = 42
-const SLOT = { through: 128, hang: 136, plain: 96 }
+const SLOT = { through: 112, hang: 118, leg: 56 }
 /** Room beside a run for ferrule and number at either end. */
-const TAGS = 118
+const TAGS = 98
 
 const ferruleWidth = (text: string) => text.length * 9.5 + 15
 const netWidth = (text: string) => Math.max(40, text.length * 8.6 + 12)
 
 /** One thing on the way from the part to the pin. */
-interface Item { place: 'through' | 'hang'; symbol: Symbol; words: string; net: string; numbers: string }
+interface Item { place: 'through' | 'hang'; symbol: Symbol; words: string; net: string; numbers: string; /** Legs that leave the run below it. */ legs: { name: string; net: string; numbers: string }[] }
 
 interface Sheet { shapes: Shape[]; design: Design; wiring: Wiring; middle: number; boardX: number; partX: number; width: number }
 
@@ -84,9 +84,9 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
       const on = items.get(line.key) ?? []
       boardTerminals.push({ label: pin, y: at })
       run(sheet, line, t.id, on, at)
-      y += (on.some((i) => i.place === 'through') ? WORDS : 0) + (on.some((i) => i.place === 'hang') ? HANG : 0)
+      y += (on.some((i) => i.place === 'through') ? WORDS : 0) + (on.some((i) => i.place === 'hang' || i.legs.length > 0) ? HANG : 0)
     }
-    sheet.shapes.push({ kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 }, words(partX + 14, top + 22, part.label, { bold: true, size: 16 }))
+    sheet.shapes.push({ kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 }, words(partX + 14, top + 22, shorten(part.label, 18), { bold: true, size: 16 }))
     y += GAP
   }
   for (const line of lines.filter((l) => l.members.length > 1 && l.members.some((m) => !parts || parts.has(m.partId)))) {
@@ -102,7 +102,7 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
     y += ROW
   }
   for (const t of boardTerminals) terminal(sheet, boardX, t.y, t.label, 'board')
-  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 14), { bold: true, size: 16 }))
+  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 15), { bold: true, size: 16 }))
   const bottom = drawBars(sheet, wires, 'ground', y + GAP + 10)
   return { width: sheet.width, height: bottom + 4, shapes: sheet.shapes }
 }
@@ -127,7 +127,7 @@ export function drawSheets(design: Design, catalog: Catalog, board: Board, wirin
 }
 
 function slotOf(i: Item): number {
-  return i.place === 'through' ? SLOT.through : i.symbol === 'plain' ? SLOT.plain : SLOT.hang
+  return i.place === 'hang' ? SLOT.hang : Math.max(SLOT.through, i.legs.length * SLOT.leg + 12)
 }
 
 function numberOf(design: Design, wire: Wire | undefined): string {
@@ -178,19 +178,28 @@ function run(sheet: Sheet, line: PlanLine, terminalId: string, items: readonly I
   const hangFrom = y + (items.some((i) => i.place === 'through') ? WORDS : 0)
   for (const item of items) {
     const slot = slotOf(item)
+    const down = (at: number, from: number, net: string, numbers: string) => {
+      const width = netWidth(net)
+      sheet.shapes.push(
+        { kind: 'wire', net: `${line.key} ${at}`, line: line.key, signalId, points: [[at, from], [at, hangFrom + 62]], thread: false },
+        { kind: 'net', x: at - width / 2, y: hangFrom + 62, width, text: net }, words(at, hangFrom + 99, numbers, { anchor: 'middle', mono: true, soft: true, size: 14 }),
+      )
+    }
+    const middle = x - slot / 2
     if (item.place === 'through') {
-      sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: x - slot / 2, y, upright: false, text: item.symbol === 'box' ? item.words.split(' ')[0] ?? '' : '' }, words(x - slot / 2, y + 26, item.words, { anchor: 'middle', bold: true }))
+      const isBox = item.symbol === 'box'
+      sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: middle, y, width: isBox ? slot - 16 : 54, upright: false, text: isBox ? item.words : '' })
+      if (!isBox) sheet.shapes.push(words(middle, y + 26, item.words, { anchor: 'middle', bold: true }))
+      item.legs.forEach((leg, i) => {
+        const at = middle + (i - (item.legs.length - 1) / 2) * SLOT.leg
+        down(at, y + 10, leg.net, leg.numbers)
+        sheet.shapes.push(words(at + 6, hangFrom + 48, leg.name, { mono: true, size: 14 }))
+      })
     } else {
-      const at = x - slot + 32
-      const net = `${line.key} ${item.words}`
-      const width = netWidth(item.net)
+      const at = x - slot + 26
       sheet.shapes.push({ kind: 'dot', net: line.key, signalId, x: at, y }, { kind: 'wire', net: line.key, line: line.key, signalId, points: [[at, y], [at, hangFrom + 16]], thread: false })
-      if (item.symbol === 'plain') {
-        sheet.shapes.push({ kind: 'wire', net: line.key, line: line.key, signalId, points: [[at, hangFrom + 16], [at, hangFrom + 62]], thread: false }, words(at + 8, hangFrom + 42, item.words, { mono: true, size: 14 }))
-      } else {
-        sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: at, y: hangFrom + 31.500, upright: true, text: '' }, { kind: 'wire', net, line: line.key, signalId, points: [[at, hangFrom + 48], [at, hangFrom + 62]], thread: false }, words(at + 16, hangFrom + 37, item.words, { bold: true }))
-      }
-      sheet.shapes.push({ kind: 'net', x: at - width / 2, y: hangFrom + 62, width, text: item.net }, words(at + width / 2 + 6, hangFrom + 78, item.numbers, { mono: true, soft: true, size: 14 }))
+      sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: at, y: hangFrom + 31.500, width: 16, upright: true, text: '' }, words(at + 14, hangFrom + 37, item.words, { bold: true }))
+      down(at, hangFrom + 48, item.net, item.numbers)
     }
     x -= slot
   }
@@ -251,20 +260,23 @@ function itemsOf(design: Design, wiring: Wiring, line: PlanLine): Item[] {
   const symbolOf = (what: string): Symbol => SYMBOLS[what] ?? 'box'
   const short = (value: string) => value.replace(/ \d+(\.\d+)? %$/, '').split(',')[0] ?? value
   const order = ['reversed across the input', 'across the coil', 'in the run', 'to 3.3 V', 'to ground']
-  const sorted = [...components].sort((a, b) => order.indexOf(a.place) - order.indexOf(b.place))
+  const driver = addedOn(design, line.key, 'driver')
+  // What holds a base or a gate sits at the transistor, before the series resistor.
+  const rank = (c: Component) => (driver && c.id.startsWith(driver.id) ? 2 + [driver.id, `${driver.id}h`, `${driver.id}r`].indexOf(c.id) / 10 : order.indexOf(c.place))
+  const sorted = [...components].sort((a, b) => rank(a) - rank(b))
   return sorted.flatMap((c): Item[] => {
-    const text = `${c.name} ${c.what === 'resistor' || c.what === 'capacitor' ? short(c.value) : c.what === 'clamp' ? 'clamp' : c.what === 'optocoupler' ? 'coupler' : c.what}`
+    const text = `${c.name} ${c.what === 'resistor' || c.what === 'capacitor' ? short(c.value) : c.what === 'clamp' ? 'clamp' : c.what === 'optocoupler' ? 'coupler' : c.what === 'transistor' ? short(c.value) : c.what}`
     if (c.place !== 'in the run') {
-      return [{ place: 'hang', symbol: symbolOf(c.what), words: text, net: c.place === 'reversed across the input' ? `${components.find((o) => o.what === 'optocoupler')?.name ?? ''}.2` : railOf(c.id), numbers: numbers(wiresOf(c.id)) }]
+      return [{ place: 'hang', symbol: symbolOf(c.what), words: text, net: c.place === 'reversed across the input' ? `${components.find((o) => o.what === 'optocoupler')?.name ?? ''}.2` : railOf(c.id), numbers: numbers(wiresOf(c.id)), legs: [] }]
     }
-    const legs: Item[] = LEGS[c.what]?.flatMap((leg): Item[] => {
-      const wires = wiresOf(c.id, leg).filter((w) => w.line === null)
+    const legs = (LEGS[c.what] ?? []).flatMap((leg) => {
+      const wires = wiresOf(c.id, leg).filter((w) => w.signalId === null && w.line === null)
       const to = wires.flatMap((w) => [w.from, w.to]).find((e: End) => e.kind !== 'leg')
-      return wires.length === 0 || !to ? [] : [{ place: 'hang', symbol: 'plain', words: leg, net: to.label, numbers: numbers(wires) }]
-    }) ?? []
-    return [{ place: 'through', symbol: symbolOf(c.what), words: text, net: '', numbers: '' }, ...legs]
+      return to ? [{ name: leg, net: to.label, numbers: numbers(wires) }] : []
+    })
+    return [{ place: 'through', symbol: symbolOf(c.what), words: text, net: '', numbers: '', legs }]
   })
 }
 
 /** Legs of a component that leave the run. */
-const LEGS: Record<string, string[]> = { optocoupler: ['2', '3'], transistor: ['E', 'S'], shifter: ['HV', 'LV', 'GND'] }
+const LEGS: Record<string, string[]> = { optocoupler: ['3', '2'], transistor: ['E', 'S'], shifter: ['HV', 'LV', 'GND'] }

@@ -47,7 +47,7 @@ function extentOf(s: Shape): Rect[] | null {
     case 'ferrule': return [{ x: s.x, y: s.y, width: s.width, height: 22 }]
     case 'net': return [{ x: s.x, y: s.y, width: s.width, height: 22 }]
     case 'text': return s.text === '' ? null : [textBox(s)]
-    case 'symbol': return s.symbol === 'plain' ? null : [s.upright ? { x: s.x - 8, y: s.y - 16, width: 16, height: 32 } : { x: s.x - 27, y: s.y - 10, width: 54, height: 20 }]
+    case 'symbol': return [s.upright ? { x: s.x - s.width / 2, y: s.y - 16, width: s.width, height: 32 } : { x: s.x - s.width / 2, y: s.y - 10, width: s.width, height: 20 }]
     default: return null
   }
 }

@@ -58,7 +58,7 @@ function symbolNodes(s: Extract<Shape, { kind: 'symbol' }>, look: DrawingLook, n
   if (s.symbol === 'diode') {
     return [node('path', { d: `M${x} ${y - 16}v6M${x - 9} ${y + 8}h18l-9 -18zM${x - 9} ${y - 10}h18M${x} ${y + 8}v9`, ...line })]
   }
-  const [w, h] = s.upright ? [16, 33] : [54, 20]
+  const [w, h] = s.upright ? [s.width, 33] : [s.width, s.text === '' ? 20 : 24]
   const frame = node('rect', { x: round(x - w / 2), y: round(y - h / 2), width: w, height: h, ...line })
   return s.text === '' ? [frame] : [frame, node('text', { x, y: y + 5, 'text-anchor': 'middle', 'font-family': look.mono, 'font-size': 14, 'font-weight': 700, fill: look.ink }, s.text)]
 }
