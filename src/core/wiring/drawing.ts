@@ -102,7 +102,7 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
     y += ROW
   }
   for (const t of boardTerminals) terminal(sheet, boardX, t.y, t.label, 'board')
-  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 15), { bold: true, size: 16 }))
+  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 15), { bold: true, size: 15 }))
   const bottom = drawBars(sheet, wires, 'ground', y + GAP + 10)
   return { width: sheet.width, height: bottom + 4, shapes: sheet.shapes }
 }

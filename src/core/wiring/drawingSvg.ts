@@ -65,9 +65,9 @@ function symbolNodes(s: Extract<Shape, { kind: 'symbol' }>, look: DrawingLook, n
 
 const escape = (text: string) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
 
-/** The drawing as an SVG file: words as words, nothing fetched from elsewhere. */
-export function drawingSvg(drawing: Drawing, title: string, hue: (signalId: string | null) => string): string {
-  const look: DrawingLook = { paper: '#fff', ink: '#111', soft: '#555', font: 'sans-serif', mono: 'monospace', hue, thread: hue }
+/** The drawing as an SVG file: words as words, nothing fetched from elsewhere. A page that has the fonts names them; a file takes what is there. */
+export function drawingSvg(drawing: Drawing, title: string, hue: (signalId: string | null) => string, fonts = { font: 'sans-serif', mono: 'monospace' }): string {
+  const look: DrawingLook = { paper: '#fff', ink: '#111', soft: '#555', ...fonts, hue, thread: hue }
   const nodes = svgNodes(drawing, look).map(({ tag, attributes, text }) => {
     const list = Object.entries(attributes).map(([k, v]) => `${k}="${escape(String(v))}"`).join(' ')
     return text === undefined ? `<${tag} ${list}/>` : `<${tag} ${list}>${escape(text)}</${tag}>`

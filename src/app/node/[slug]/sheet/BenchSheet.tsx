@@ -62,7 +62,7 @@ function Sheet({ view }: { view: NodeView }) {
           <section key={i} className="drawing">
             <h2>Drawing{drawings.length > 1 ? ` ${i + 1} of ${drawings.length}` : ''}</h2>
             {/* The picture is made by the core from the design; its words are escaped there. */}
-            <div dangerouslySetInnerHTML={{ __html: drawingSvg(d, `Wiring of ${design.name}`, () => '#222') }} />
+            <div dangerouslySetInnerHTML={{ __html: drawingSvg(d, `Wiring of ${design.name}`, () => '#222', { font: 'inherit', mono: 'var(--bs-font-monospace)' }) }} />
           </section>
         ))}
         <h2>Parts</h2>
