@@ -47,7 +47,12 @@ function bench(edits: EditBody[], { on = 'board-32-30', from = catalog }: Bench 
     return applied.design
   }, blank(on))
 }
-const found = (rule: string, design: Design, from = catalog): Finding[] => runChecks(design, from).filter((f) => f.rule === rule)
+const seen = new Set<string>()
+function found(rule: string, design: Design, from = catalog): Finding[] {
+  const findings = runChecks(design, from).filter((f) => f.rule === rule)
+  if (findings.length > 0) seen.add(rule)
+  return findings
+}
 const results = (f: Finding | undefined) => f?.working?.steps.map((s) => s.result) ?? []
 
 /** Every remedy of the first finding ends it, and is undone by its inverse as a whole. */
@@ -424,11 +429,7 @@ describe('pins made otherwise', () => {
   })
 })
 
-test('every rule has been seen to trigger here or beside it', () => {
-  expect(RULES.map((r) => r.id).sort()).toEqual([
-    'ac-for-dc', 'adc-source', 'adc-span', 'address-clash', 'bulk-missing', 'bus-edges', 'bus-pull-over', 'bus-too-long', 'cannot-release', 'caution', 'chip-current', 'coil-without-path',
-    'contact-rating', 'coupler-input', 'floating-input', 'fuse-missing', 'input-over-maximum', 'ladder-gap', 'lamp-in-switch', 'lamp-without-resistor', 'leakage', 'level-not-reached',
-    'line-without-pin', 'long-wire', 'look-alike', 'loop-states', 'matrix-ghosts', 'moves-at-power-up', 'no-common-ground', 'not-calibrated', 'outside-pull-missing', 'pin-current', 'pin-unfit', 'rail-overload',
-    'regulator-headroom', 'regulator-heat', 'strap-fought', 'supply-open', 'two-supplies', 'wet-contact', 'wire-drop', 'wire-left-over',
-  ])
+test('every rule has been seen to trigger here, but for those whose tests stand beside these', () => {
+  const beside = ['address-clash', 'input-over-maximum', 'ladder-gap', 'line-without-pin', 'look-alike', 'not-calibrated', 'outside-pull-missing']
+  expect(RULES.map((r) => r.id).filter((id) => !seen.has(id)).sort()).toEqual(beside)
 })

@@ -4,6 +4,9 @@ import { field, step, type Sum } from './sum'
 /** Forward voltage of the coupler's lamp, and what it stands for long, as common parts state them. */
 export const COUPLER = { forwardV: 1.2, mostA: 0.02, transfer: 0.5, transferFromA: 0.002 } as const
 
+/** Pulls inside chips spread: the strongest is about two thirds of the usual resistance. */
+export const STRONGEST_PULL = 0.67
+
 export interface CouplerState { leastA: number; mostA: number; neededA: number; gives: number }
 
 /** Currents of a coupler input over the range of its voltage. I_F = (V − V_F) / R at both ends of tolerance; I_C = V_DD / R_pull ≤ ½ · CTR · I_F. */

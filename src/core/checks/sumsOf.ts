@@ -7,6 +7,7 @@ import { pinA } from './rules/pin-current'
 import { inputMaxV } from '../catalog/board'
 import { lineName } from '../pins/lines'
 import { railLoads } from '../power/railLoads'
+import { STRONGEST_PULL } from '../arithmetic/couplerSum'
 import { RISE_S } from '../arithmetic/busPullSum'
 import type { OpenSum } from '../arithmetic/writeBack'
 
@@ -75,7 +76,7 @@ export function sumsOf(context: CheckContext): NamedSum[] {
     const coupler = addedOn(design, line.key, 'optocoupler')?.value
     const range = carriedBy(line)
     if (!coupler || !range) continue
-    out.push({ id: 'coupler', subject: lineName(line), target: { line: line.key }, given: { minV: range.minV, maxV: range.maxV, supplyV: board.supplyV.max, pullOhm: line.pulls[0]?.ohm ?? board.pulls.upOhm * 0.67, tolerance: coupler.tolerance, value: coupler.seriesOhm } })
+    out.push({ id: 'coupler', subject: lineName(line), target: { line: line.key }, given: { minV: range.minV, maxV: range.maxV, supplyV: board.supplyV.max, pullOhm: line.pulls[0]?.ohm ?? board.pulls.upOhm * STRONGEST_PULL, tolerance: coupler.tolerance, value: coupler.seriesOhm } })
   }
   return out
 }

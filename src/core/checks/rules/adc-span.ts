@@ -1,9 +1,9 @@
 import { inputMaxV } from '../../catalog/board'
 import { addedOn } from '../../design/design'
-import { engineering, ohms, volts } from '../../units/format'
-import { scaleDivider } from '../../wiring/divider'
+import { engineering, volts } from '../../units/format'
 import { isLoop } from './loop-states'
-import { about, componentIdOf, freeNames, report, type Rule } from '../context'
+import { about, report, type Rule } from '../context'
+import { scaleRemedy } from '../lineRemedies'
 
 const SOURCE = 'Chip data sheet: span over which the converter is straight; Ohm’s law for the divider.'
 
@@ -27,7 +27,6 @@ export const adcSpan: Rule = {
     const severity = highV > inputMaxV(board) ? 'stop' : 'fix'
     const channel = line.channels.find((c) => c.access === 'reading')
     const perVolt = channel?.access === 'reading' ? (channel.range.max - channel.range.min) / (span.max - span.min) : null
-    const pair = over ? scaleDivider(span.max, maxV) : null
     const lost = over ? Math.min(1, (highV - maxV) / (highV - lowV)) : Math.min(1, (minV - lowV) / (highV - lowV))
     return [report('adc-span', line.key, {
       severity: over ? severity : 'note', ...about(design, line), source: SOURCE,
@@ -36,13 +35,7 @@ export const adcSpan: Rule = {
         { gives: 'span at the pin', formula: 'V · R2 / (R1 + R2)', numbers: `${volts(span.min)} … ${volts(span.max)} · ${share.toFixed(3)}`, result: `${volts(lowV)} … ${volts(highV)}` },
         { gives: 'one step of the converter', formula: 'V_full / 2ⁿ / share', numbers: `${fullV} V / ${2 ** bits} / ${share.toFixed(3)}`, result: perVolt === null ? engineering(fullV / 2 ** bits / share, 'V') : engineering((fullV / 2 ** bits / share) * perVolt, channel?.unit ?? '') },
       ],
-      remedies: pair && line.part.settings.divided !== 'yes' ? [{
-        label: `Divide ${ohms(pair.topOhm)} over ${ohms(pair.bottomOhm)}`,
-        edits: [
-          ...(divider ? [{ kind: 'remove-component' as const, componentId: addedOn(design, line.key, 'divider')?.id ?? '' }] : []),
-          { kind: 'add-component' as const, componentId: componentIdOf(line.key, 'divider'), component: { type: 'divider' as const, line: line.key, names: divider?.names ?? freeNames(design, 'R', 'R'), ...pair, tolerance: 0.01 } },
-        ],
-      }] : [],
+      remedies: over ? scaleRemedy(design, board, line, span.max) : [],
     })]
   }),
 }

@@ -1,22 +1,16 @@
-import { couplerOhm, COUPLER, couplerState } from '../../arithmetic/couplerSum'
+import { couplerOhm, COUPLER, couplerState, STRONGEST_PULL } from '../../arithmetic/couplerSum'
 import { addedOn } from '../../design/design'
 import type { PlanLine } from '../../pins/lines'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
-import { about, type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
-import type { Remedy } from '../finding'
+import { about, report, type Rule } from '../context'
+import { couplerRemedy } from '../lineRemedies'
 
 /** Voltages a contact or a loop can bring along, V, by the words of its setting. */
 const CARRIES: Record<string, { minV: number; maxV: number; ac: boolean }> = {
   '12 V of its own': { minV: 10.5, maxV: 14.4, ac: false },
   '24 V of its own': { minV: 21, maxV: 28, ac: false },
   '24 V AC of its own': { minV: 21, maxV: 38, ac: true },
-}
-const PULL_LOW = 0.67
-
-function couplerRemedy({ design }: CheckContext, line: PlanLine, range: { minV: number; maxV: number }): Remedy[] {
-  const seriesOhm = nearestIn('E24', couplerOhm(range.minV, range.maxV), 'down')
-  return [{ label: `Optocoupler behind ${ohms(seriesOhm)}`, edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'optocoupler'), component: { type: 'optocoupler', line: line.key, names: freeNames(design, 'U', 'R', 'D'), seriesOhm, tolerance: 0.05 } }] }]
 }
 
 /** The voltage a line brings along from another installation. */
@@ -39,7 +33,7 @@ export const wetContact: Rule = {
     if (!range || addedOn(context.design, line.key, 'optocoupler')) return []
     return [report('wet-contact', line.key, {
       severity: 'stop', ...about(context.design, line), sentence: `${line.part.label} carries ${String(line.part.settings.carries).replace(' of its own', '')}; the input is for a bare contact.`,
-      source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.', remedies: couplerRemedy(context, line, range),
+      source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.', remedies: couplerRemedy(context.design, line, range),
     })]
   }),
 }
@@ -55,7 +49,7 @@ export const couplerInput: Rule = {
     const coupler = addedOn(design, line.key, 'optocoupler')
     const range = carriedBy(line)
     if (!coupler || !range) return []
-    const pullOhm = line.pulls.length > 0 ? Math.min(...line.pulls.map((p) => p.ohm)) : board.pulls.upOhm * PULL_LOW
+    const pullOhm = line.pulls.length > 0 ? Math.min(...line.pulls.map((p) => p.ohm)) : board.pulls.upOhm * STRONGEST_PULL
     const s = couplerState({ ...range, seriesOhm: coupler.value.seriesOhm, tolerance: coupler.value.tolerance, supplyV: board.supplyV.max, pullOhm })
     const trouble = s.mostA > COUPLER.mostA ? `up to ${engineering(s.mostA, 'A')} flow through its lamp, which stands ${engineering(COUPLER.mostA, 'A')}`
       : s.leastA < COUPLER.transferFromA ? `only ${engineering(s.leastA, 'A')} flow at the lowest voltage; it needs ${engineering(COUPLER.transferFromA, 'A')}`
@@ -90,7 +84,7 @@ export const noCommonGround: Rule = {
     const sentence = `${part.label} is not proven to be isolated from the mains: never join its ground to this board. Across an isolating coupler only, unplugged and discharged while it is open.`
     const joined = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(context.design, l.key, 'optocoupler')).map((line) => report('no-common-ground', line.key, {
       severity: 'stop', ...about(context.design, line), sentence, source,
-      remedies: line.bus ? [] : couplerRemedy(context, line, line.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 }),
+      remedies: line.bus ? [] : couplerRemedy(context.design, line, line.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 }),
     }))
     const feedsUs = own && (context.design.boardFeed?.startsWith(`${id}.`) ?? false)
     return !feedsUs ? joined : [...joined, report('no-common-ground', id, { severity: 'stop', partId: id, sentence, source, remedies: [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }] })]

@@ -1,13 +1,14 @@
 import { inputMaxV, ROUNDING_V } from '../../catalog/board'
-import { couplerOhm } from '../../arithmetic/couplerSum'
+import { couplerOhm, STRONGEST_PULL } from '../../arithmetic/couplerSum'
 import type { OpenSum } from '../../arithmetic/writeBack'
-import { addedOn, type AddedComponent, type Design } from '../../design/design'
+import { addedOn, type AddedComponent } from '../../design/design'
 import { nearestIn } from '../../units/eSeries'
 import type { PlanLine } from '../../pins/lines'
 import { railOf, railsOf } from '../../power/rails'
 import { engineering, ohms, volts } from '../../units/format'
-import { chooseDivider, type DividerLevels, dividerLevels, scaleDivider } from '../../wiring/divider'
+import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/divider'
 import { type CheckContext, componentIdOf, freeNames, type Rule, signalOfLine } from '../context'
+import { couplerRemedy, scaleRemedy } from '../lineRemedies'
 import type { Finding, Remedy, Working, WorkingStep } from '../finding'
 
 type Divider = Extract<AddedComponent, { type: 'divider' }>
@@ -44,7 +45,7 @@ function judge(context: CheckContext, line: PlanLine): Finding[] {
 }
 
 function sumOf({ design, board }: CheckContext, line: PlanLine, { minV, maxV }: Driven): OpenSum {
-  if (maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed') return { id: 'coupler', given: { minV: Math.min(minV, maxV), maxV, supplyV: board.supplyV.max, pullOhm: board.pulls.upOhm * PULL_LOW, tolerance: 0.05, value: nearestIn('E24', couplerOhm(minV, maxV), 'down') }, target: { line: line.key } }
+  if (maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed') return { id: 'coupler', given: { minV: Math.min(minV, maxV), maxV, supplyV: board.supplyV.max, pullOhm: board.pulls.upOhm * STRONGEST_PULL, tolerance: 0.05, value: nearestIn('E24', couplerOhm(minV, maxV), 'down') }, target: { line: line.key } }
   const old = addedOn(design, line.key, 'divider')?.value
   return {
     id: 'divider', target: { line: line.key },
@@ -54,9 +55,6 @@ function sumOf({ design, board }: CheckContext, line: PlanLine, { minV, maxV }: 
 
 /** A line with a voltage of its own above this comes from another installation: its minus is better kept apart. */
 const COUPLE_ABOVE_V = 6
-/** Pulls inside chips spread: the lowest is about two thirds of the usual value. */
-const PULL_LOW = 0.67
-
 interface Driven { minV: number; maxV: number; maxA: number; reach: WorkingStep }
 type Levels = Driven & { limitV: number }
 
@@ -87,8 +85,8 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
   const chosen = chooseDivider({
     minV: levels.minV, maxV: levels.maxV, limitV: levels.limitV, readsHighV, maxSourceA: levels.maxA, tolerance: 0.01, capacitanceF: board.input.capacitanceF,
   })
-  const couple = levels.maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed' && line.terminal.needs !== 'analog' ? coupler(design, line, levels) : []
-  if (line.terminal.needs === 'analog') return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...scale(context, line)] }
+  const couple = levels.maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed' && line.terminal.needs !== 'analog' ? couplerRemedy(design, line, levels) : []
+  if (line.terminal.needs === 'analog') return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...scaleRemedy(design, board, line, Math.max(line.terminal.spanV?.max ?? 0, levels.maxV))] }
   if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...couple] }
   const { topOhm, bottomOhm } = chosen
   const old = Object.entries(design.added).find(([, c]) => c.type === 'divider' && c.line === line.key)
@@ -105,29 +103,6 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
       ],
     }],
   }
-}
-
-/** Light in place of a wire: the foreign voltage and its minus stay on their own side. */
-function coupler(design: Design, line: PlanLine, { minV, maxV }: Driven): Remedy[] {
-  const seriesOhm = nearestIn('E24', couplerOhm(minV, maxV), 'down')
-  return [{
-    label: `Optocoupler behind ${ohms(seriesOhm)}`,
-    edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'optocoupler'), component: { type: 'optocoupler', line: line.key, names: freeNames(design, 'U', 'R', 'D'), seriesOhm, tolerance: 0.05 } }],
-  }]
-}
-
-/** A voltage that is measured is divided to what the converter measures well. */
-function scale({ design, board }: CheckContext, line: PlanLine): Remedy[] {
-  const top = line.terminal.spanV ? scaleDivider(Math.max(line.terminal.spanV.max, line.terminal.output?.kind === 'fixed' ? line.terminal.output.highMaxV : 0), board.analog.maxV) : null
-  if (!top) return []
-  const old = addedOn(design, line.key, 'divider')
-  return [{
-    label: `Divide ${ohms(top.topOhm)} over ${ohms(top.bottomOhm)}`,
-    edits: [
-      ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
-      { kind: 'add-component', componentId: componentIdOf(line.key, 'divider'), component: { type: 'divider', line: line.key, names: old?.value.names ?? freeNames(design, 'R', 'R'), ...top, tolerance: 0.01 } },
-    ],
-  }]
 }
 
 /** The part fed from a lower rail it stands, where its output then stays within the limit. */
