@@ -11,6 +11,7 @@ import { writeBack } from '../../src/core/arithmetic/writeBack'
 import { runChecks } from '../../src/core/checks/runChecks'
 import { applyAll } from '../../src/core/pins/remedies'
 import { E12, E24, E96, nearestIn } from '../../src/core/units/eSeries'
+import { farads } from '../../src/core/units/format'
 import { scaleDivider } from '../../src/core/wiring/divider'
 import { after, blank, catalog, slipTank } from '../support/designs'
 
@@ -33,6 +34,17 @@ describe('preferred values', () => {
     }))
     for (const v of E24) expect(nearestIn('E24', v * 1000)).toBe(v * 1000)
   })
+})
+
+test('capacitors are written as they are sold, and read back to the same value', () => {
+  expect([farads(0.0015), farads(4.7e-4), farads(1e-6), farads(1e-7), farads(2.2e-11)]).toEqual(['1500 µF', '470 µF', '1 µF', '100 nF', '22 pF'])
+  const scale: Record<string, number> = { 'µF': 1e-6, nF: 1e-9, pF: 1e-12 }
+  for (const decade of [1e-12, 1e-10, 1e-8, 1e-6, 1e-4]) {
+    for (const v of E12) {
+      const [number = '', unit = ''] = farads(v * decade).split(' ')
+      expect(Number(number) * (scale[unit] ?? NaN)).toBeCloseTo(v * decade, 15)
+    }
+  }
 })
 
 describe('formulas against figures worked out elsewhere', () => {
