@@ -3,7 +3,11 @@
 
 class Chain:
     def __init__(self, spec):
-        self.spec = spec
+        self.low, self.high = spec["min"], spec["max"]
+        self.median = spec.get("median", 1)
+        self.tau = spec.get("averageS", 0)
+        self.mount = spec.get("mountM")
+        self.gain, self.offset = spec.get("gain", 1), spec.get("offset", 0)
         self.forget()
 
     def forget(self):
@@ -12,17 +16,15 @@ class Chain:
 
     def step(self, reading, since_s):
         """The conditioned value, or None for unknown; an unknown reading empties the memory."""
-        spec = self.spec
-        if reading is None or not (spec["min"] <= reading <= spec["max"]):
+        if reading is None or not (self.low <= reading <= self.high):
             self.forget()
             return None
         self.recent.append(reading)
-        del self.recent[: -spec["median"]]
+        del self.recent[: -self.median]
         ordered = sorted(self.recent)
         middle = ordered[(len(ordered) - 1) >> 1]
-        tau = spec["averageS"]
-        if tau > 0 and self.average is not None:
-            middle = self.average + (since_s / (tau + since_s)) * (middle - self.average)
+        if self.tau > 0 and self.average is not None:
+            middle = self.average + (since_s / (self.tau + since_s)) * (middle - self.average)
         self.average = middle
-        placed = middle if spec["mountM"] is None else spec["mountM"] - middle
-        return placed * spec["gain"] + spec["offset"]
+        placed = middle if self.mount is None else self.mount - middle
+        return placed * self.gain + self.offset

@@ -1,4 +1,8 @@
-"""The node file in flash, and how a new one takes its place. Three lines arrive: header, file, description."""
+"""The node file in flash, and how a new one takes its place. Three lines arrive: header, file, description.
+
+The file in force stays untouched while a new one is tried. Only when the new one has started and connected does `keep` put it
+in the old one's place; a marker in flash says how far that has come, so that power may go at any point.
+"""
 import binascii
 import hashlib
 import json
@@ -7,7 +11,7 @@ from vn import hw
 
 FILE, TD = "node.json", "td.json"
 NEW_FILE, NEW_TD = "node.new", "td.new"
-OLD_FILE, OLD_TD = "node.old", "td.old"
+TRIAL, KEEP = "trial", "keep"
 
 
 class Refused(Exception):
@@ -18,15 +22,15 @@ def digest(data):
     return str(binascii.hexlify(hashlib.sha256(data).digest()), "utf-8")
 
 
-def load():
-    """The file in force and its hash."""
-    with open(FILE, "rb") as f:
+def load(trying=False):
+    """The file in force, or the one being tried, and its hash."""
+    with open(NEW_FILE if trying else FILE, "rb") as f:
         text = f.read()
     return json.loads(text), digest(text)
 
 
 def receive(payload, own_id):
-    """Checks a new file and writes it beside the old one. Returns its header; raises Refused with the reason."""
+    """Checks a new file and writes it beside the one in force. Returns its header; raises Refused with the reason."""
     lines = payload.split(b"\n")
     if len(lines) != 3:
         raise Refused("expected three lines, found %d" % len(lines))
@@ -44,33 +48,44 @@ def receive(payload, own_id):
     if spec.get("revision") != number:
         raise Refused("header and file name different revisions")
     for path, data in ((NEW_FILE, lines[1]), (NEW_TD, lines[2])):
-        with open(path, "wb") as f:
-            f.write(data)
-    with open(NEW_FILE, "rb") as f:
-        if digest(f.read()) != wanted:
-            raise Refused("flash did not keep it")
+        hw.write(path, data)
+    if digest(hw.read(NEW_FILE)) != wanted:
+        raise Refused("flash did not keep it")
+    hw.write(TRIAL, json.dumps(header.get("id")).encode())
     return header
 
 
-def swap():
-    """The new file comes into force; the one before is kept."""
-    hw.remove(OLD_FILE)
-    hw.remove(OLD_TD)
-    for current, old, new in ((FILE, OLD_FILE, NEW_FILE), (TD, OLD_TD, NEW_TD)):
-        if hw.exists(current):
-            hw.replace(current, old)
-        hw.replace(new, current)
+def keep():
+    """The new file comes into force. Every step of it can be cut short and is finished by `recover`."""
+    hw.replace(TRIAL, KEEP)
+    _finish()
 
 
-def back():
-    """The file before comes into force again."""
-    for current, old in ((FILE, OLD_FILE), (TD, OLD_TD)):
-        if hw.exists(old):
-            hw.replace(old, current)
+def _finish():
+    for new, current in ((NEW_TD, TD), (NEW_FILE, FILE)):
+        if hw.exists(new):
+            hw.replace(new, current)
+    hw.remove(KEEP)
+
+
+def drop():
+    """The new file was tried and is not kept."""
+    for path in (NEW_FILE, NEW_TD, TRIAL):
+        hw.remove(path)
 
 
 def recover():
-    """After a start: a swap that was cut short is finished backwards."""
-    for current, old in ((FILE, OLD_FILE), (TD, OLD_TD)):
-        if not hw.exists(current) and hw.exists(old):
-            hw.replace(old, current)
+    """After a start: what was cut short is finished. Returns (command id,) of a trial that power has ended, else None."""
+    if hw.exists(KEEP):
+        _finish()
+        return None
+    if not hw.exists(TRIAL):
+        hw.remove(NEW_FILE)
+        hw.remove(NEW_TD)
+        return None
+    try:
+        ident = json.loads(hw.read(TRIAL))
+    except ValueError:
+        ident = None
+    drop()
+    return (ident,)

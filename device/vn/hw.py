@@ -10,6 +10,7 @@ import machine
 import network
 
 ticks_ms = time.ticks_ms
+ticks_us = time.ticks_us
 ticks_diff = time.ticks_diff
 ticks_add = time.ticks_add
 sleep_us = time.sleep_us
@@ -32,7 +33,7 @@ def open_drain(number):
 
 
 class Adc:
-    """Voltage at a pin, V. `full_v` is what the highest code stands for on this board."""
+    """Voltage at a pin, V. `full_v` is what the highest code stands for where the chip brings no calibration of its own."""
 
     def __init__(self, number, full_v):
         self.adc = machine.ADC(machine.Pin(number))
@@ -41,9 +42,14 @@ class Adc:
         except AttributeError:
             pass
         self.scale = full_v / 65535
+        self.measured = getattr(self.adc, "read_uv", None)
 
     def volts(self):
-        return self.adc.read_u16() * self.scale
+        return self.measured() / 1e6 if self.measured else self.adc.read_u16() * self.scale
+
+    def share(self):
+        """Share of the highest code, for what follows the supply."""
+        return self.adc.read_u16() / 65535
 
 
 class Pwm:
@@ -60,6 +66,48 @@ class Pwm:
         self.pwm.duty_u16(65535 - duty if self.active_low else duty)
 
 
+class Servo:
+    def __init__(self, number):
+        self.pwm = machine.PWM(machine.Pin(number))
+        self.pwm.freq(50)
+
+    def pulse(self, us):
+        """Pulse length fifty times a second, µs; 0 lets the servo go."""
+        self.pwm.duty_u16(int(us * 65535 / 20000 + 0.5))
+
+
+def lamps(number, count):
+    import neopixel
+
+    return neopixel.NeoPixel(machine.Pin(number), count)
+
+
+def on_edge(pin, both, handler):
+    """Calls `handler()` at each falling edge, or at each edge."""
+    pin.irq(lambda _: handler(), machine.Pin.IRQ_FALLING | (machine.Pin.IRQ_RISING if both else 0))
+
+
+_buses = {}
+
+
+def i2c(sda, scl):
+    """One bus per pair of pins, in software: any pins of any chip."""
+    if (sda, scl) not in _buses:
+        _buses[(sda, scl)] = machine.SoftI2C(scl=machine.Pin(scl), sda=machine.Pin(sda), freq=100000)
+    return _buses[(sda, scl)]
+
+
+def uart(number, baud, rx, tx):
+    if tx is None:
+        return machine.UART(number, baudrate=baud, rx=machine.Pin(rx), rxbuf=256)
+    return machine.UART(number, baudrate=baud, rx=machine.Pin(rx), tx=machine.Pin(tx), rxbuf=256)
+
+
+def forget_buses():
+    """Before another file's drivers start: pins may change their work."""
+    _buses.clear()
+
+
 def pulse_us(pin, level, timeout_us):
     """Length of the next pulse of this level, µs; negative when none came in time."""
     return machine.time_pulse_us(pin, level, timeout_us)
@@ -69,6 +117,12 @@ def one_wire(number):
     import onewire
 
     return onewire.OneWire(machine.Pin(number))
+
+
+def aes_cbc_open(key, iv, data):
+    import cryptolib
+
+    return cryptolib.aes(key, 2, iv).decrypt(data)
 
 
 def restart_reason():
@@ -93,13 +147,32 @@ def utc():
     return time.time() + base
 
 
+def deep_sleep(ms):
+    """Ends the program; the board starts anew when the time is over."""
+    machine.deepsleep(ms)
+
+
 class Wifi:
-    def __init__(self):
+    def __init__(self, host, address):
+        try:
+            network.hostname(host[:32])
+        except (AttributeError, ValueError):
+            pass
         self.station = network.WLAN(network.STA_IF)
+        self.address = address
 
     def start(self, name, password):
         self.station.active(True)
+        if self.address:
+            a = self.address
+            self.station.ifconfig((a["ip"], a["mask"], a["gateway"], a["dns"]))
         self.station.connect(name, password)
+
+    def leave(self):
+        try:
+            self.station.disconnect()
+        except OSError:
+            pass
 
     def up(self):
         return self.station.isconnected()
@@ -190,6 +263,16 @@ def replace(source, target):
     except OSError:
         os.remove(target)
         os.rename(source, target)
+
+
+def read(path):
+    with open(path, "rb") as f:
+        return f.read()
+
+
+def write(path, data):
+    with open(path, "wb") as f:
+        f.write(data)
 
 
 def remove(path):

@@ -3,6 +3,7 @@ from vn import hw
 
 LARGEST = 16384  # a longer packet is read past and dropped
 UNACKED = 16  # QoS 1 messages waiting for their answer; the oldest gives way
+STALE_MS = 10000  # an event older than this is not repeated as one: nobody must open a gate minutes late
 
 
 def _text(value):
@@ -30,6 +31,8 @@ class Client:
         self.state = "down"
         self.tcp = None
         self.unacked = []
+        self.late = []
+        self.lost = 0
         self.next_id = 0
         self.reason = ""
         self._clear()
@@ -71,16 +74,24 @@ class Client:
         self.next_id = self.next_id % 65535 + 1
         return self.next_id
 
-    def publish(self, topic, payload, retain, qos):
-        """QoS 1 is kept until the broker has it, over reconnects; QoS 0 is dropped while there is no connection."""
+    def publish(self, topic, payload, retain, qos, event_at=None):
+        """QoS 1 is kept until the broker has it, over reconnects; QoS 0 is dropped while there is no connection.
+
+        An event carries its time: when it can only be delivered too late it goes to `late` as (topic, payload, age in ms) instead.
+        """
+        if self.state != "up" and retain:
+            return  # what is retained is said anew with every connection
+        said = payload
         body = _text(topic)
         payload = payload.encode() if isinstance(payload, str) else payload
         if qos:
             number = self._id()
             body += bytes((number >> 8, number & 255))
             packet = bytes((0x32 | (1 if retain else 0),)) + _length(len(body) + len(payload)) + body + payload
-            self.unacked.append((number, packet))
-            del self.unacked[:-UNACKED]
+            self.unacked.append((number, packet, None if event_at is None else (topic, said, event_at)))
+            if len(self.unacked) > UNACKED:
+                self.lost += len(self.unacked) - UNACKED
+                del self.unacked[:-UNACKED]
         else:
             packet = bytes((0x30 | (1 if retain else 0),)) + _length(len(body) + len(payload)) + body + payload
         if self.state == "up":
@@ -196,7 +207,7 @@ class Client:
                 self._fail("login refused, code %d" % (body[1] if len(body) > 1 else -1))
                 return
             self.state = "up"
-            self.out = [bytes((p[0] | 8,)) + p[1:] for _, p in self.unacked]
+            self._again()
             self.on_up()
         elif kind == 3:
             self._message(head, body)
@@ -205,6 +216,23 @@ class Client:
             self.unacked = [u for u in self.unacked if u[0] != number]
         elif kind == 13:
             self.asked = None
+
+    def _again(self):
+        """What the broker has not confirmed goes out again; events that have grown old do not."""
+        keep = []
+        for entry in self.unacked:
+            event = entry[2]
+            age = 0 if event is None else hw.ticks_diff(self.heard, event[2])
+            if age > STALE_MS:
+                self.late.append((event[0], event[1], age))
+            else:
+                keep.append(entry)
+        self.unacked = keep
+        self.out = [bytes((p[0] | 8,)) + p[1:] for _, p, _ in keep]
+
+    def quiet(self):
+        """True when nothing waits: all is sent, and all that asks for an answer has one."""
+        return not self.out and not self.unacked
 
     def _message(self, head, body):
         if len(body) < 2:

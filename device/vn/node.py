@@ -1,45 +1,110 @@
 """The node: signals, connection, commands, and the change of its own file. `step` never waits longer than an echo."""
+import gc
 import json
 
 from vn import config, hw, mqtt, signals
 
 FIRST_WAIT_MS, LONGEST_WAIT_MS = 1000, 30000
-TRIAL_MS = 60000  # a new file has this long to connect
+TRIAL_MS = 60000  # a new file or a new password has this long to connect
+JOIN_MS = 15000  # a network that has not let us in after this is asked again, or the next one is
 REMEMBERED = 8  # command ids that are not done twice
 
 
 class Node:
     def __init__(self, secret):
-        """`secret` is the credentials file: the node's broker login and its networks by name."""
+        """`secret` is the credentials file: the node's broker login, its networks by name, and its own key."""
         self.secret = secret
-        self.wifi = hw.Wifi()
-        self.wifi_asked = None
         self.signals = []
+        self.by_slug = {}
         self.client = None
+        self.wifi = None
         self.done_ids = []
         self.answer = None
         self.trial = None
+        self.sealed = None
+        self.joined = None
         self.clock_set = None
         self.started = hw.ticks_ms()
         self.uptime_s = 0
         self.health_at = None
-        config.recover()
+        self.vault = None
+        self.sleeping = None
+        cut = config.recover()
+        if cut:
+            self.answer = ("config", cut[0], "returned", "power was lost while it was tried")
         self._load(self.started)
+        if hw.exists("secret.try"):
+            self._vault().recover(self)
 
     def _load(self, now):
-        self.spec, self.hash = config.load()
-        self.base = "%s/%s" % (self.spec["root"], self.spec["node"])
+        trying = self.trial is not None
+        spec, self.hash = config.load(trying)
+        self.td = config.NEW_TD if trying else config.TD
+        self.root, self.ident, self.revision = spec["root"], spec["id"], spec["revision"]
+        self.base = "%s/%s" % (self.root, spec["node"])
+        if self.wifi and (spec["network"] != self.network or spec.get("address") != self.wifi.address):
+            self.wifi.leave()
+        self.network, self.health_s = spec["network"], spec["healthS"]
+        self.wifi = hw.Wifi(spec["node"], spec.get("address"))
+        self.wifi_asked, self.candidate = None, 0
+        hw.forget_buses()
         self.signals = []
-        for entry in self.spec["signals"]:
-            self.signals.append(signals.start(entry))
-        broker = self.spec["broker"]
-        login = self.secret["broker"]
+        entries = spec["signals"]
+        while entries:
+            # Entry by entry is let go of, so that file and running signals need not fit side by side.
+            self.signals.append(signals.start(entries.pop(0)))
+        self.by_slug = {s.slug: s for s in self.signals}
+        self.slow = [s for s in self.signals if s.slow]
+        self.turn = 0
+        self.guards = spec.get("guards") or ()
+        self.rules = None
+        if self.guards or spec.get("rules"):
+            from vn import guards
+
+            self.guard = guards
+            self.rules = guards.Rules(spec.get("rules") or (), self.by_slug)
+        self.sleep = None
+        if spec.get("sleep"):
+            from vn import sleep
+
+            self.sleep = sleep.Sleep(spec["sleep"], now)
+        self.last = None
+        for s in self.signals:
+            if getattr(s, "at_start", "off") == "last" and self.last is None:
+                from vn import last
+
+                self.last = last.Last(self.signals)
+        self._power_up(now)
+        self.broker = spec["broker"]
+        self.new_client(now)
+        gc.collect()
+
+    def new_client(self, now):
+        """A connection with the login as it is now; what waits for its answer goes along."""
+        broker, login, before = self.broker, self.secret["broker"], self.client
         self.client = mqtt.Client(
-            broker["host"], broker["port"], "vn-" + self.spec["id"][:18], login["name"], login["password"],
+            broker["host"], broker["port"], "vn-" + self.ident[:18], login["name"], login["password"],
             broker["keepAliveS"], self.base + "/status", '{"is":"offline"}', self._up, self._message,
         )
+        if before:
+            self.client.unacked = [u for u in before.unacked if u[2]]
+            self.client.next_id = before.next_id
         self.wait_ms = FIRST_WAIT_MS
         self.retry_at = now
+
+    def _power_up(self, now):
+        """Outputs are off until here; what the file wants of them comes only past the guards."""
+        for s in self.signals:
+            how = getattr(s, "at_start", "off")
+            value = None
+            if how == "on":
+                value = True
+            elif how == "last":
+                value = self.last.value(s.slug)
+            elif how == "follow" and s.follows in self.by_slug:
+                value = self.by_slug[s.follows].now_is()
+            if value:
+                self._by_itself(s.slug, value, now)
 
     def _unload(self):
         for signal in self.signals:
@@ -52,25 +117,84 @@ class Node:
         if whole > 0:
             self.uptime_s += whole
             self.started = hw.ticks_add(self.started, whole * 1000)
+        if self.sleeping:
+            return self.sleeping(now)
         self._connect(now)
         self.client.step(now)
-        for signal in self.signals:
-            text = signal.step(now)
-            if text is not None:
-                self.client.publish(self.base + "/" + signal.slug, text, signal.retained, signal.qos)
-            self._faults(signal)
-        if self.client.state == "up" and (self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.spec["healthS"] * 1000):
+        self._signals(now)
+        up = self.client.state == "up"
+        if up and (self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000):
             self._health(now)
         if self.trial and hw.ticks_diff(now, self.trial[1]) > TRIAL_MS:
             self._return("no connection within %d s" % (TRIAL_MS // 1000), now)
+        if self.sealed:
+            self._vault().step(self, now)
+        if self.last:
+            self.last.step(now)
+        if self.sleep and not self.trial and not self.sealed:
+            self.sleep.step(self, now)
+
+    def _signals(self, now):
+        told = {}
+        turn = None
+        if self.slow:
+            turn = self.slow[self.turn % len(self.slow)]
+            self.turn += 1
+        for signal in self.signals:
+            if signal.slow and signal is not turn:
+                continue
+            try:
+                text = signal.step(now)
+            except MemoryError:
+                gc.collect()
+                text = None
+                self._trouble(signal, "no memory for this step")
+            except Exception as e:
+                # One part that breaks its driver must not take the others with it.
+                text = signal.failed(now)
+                self._trouble(signal, "%s: %s" % (type(e).__name__, e))
+            if text is not None:
+                event = not signal.retained
+                if event:
+                    told[signal.slug] = signal.last
+                self.client.publish(self.base + "/" + signal.slug, text, signal.retained, signal.qos, now if event else None)
+            self._told_by_driver(signal)
+        if self.rules:
+            for slug, value in self.rules.step(told, self.client.state != "up"):
+                why = self._by_itself(slug, value, now)
+                if why:
+                    self._fault("a rule was not carried out: %s" % why, slug)
+            for slug, why in self.guard.enforce(self.guards, self.by_slug, now):
+                self._fault(why, slug)
+
+    def _trouble(self, signal, what):
+        if signal.trouble != what:
+            signal.trouble = what
+            self._fault(what, signal.slug)
+
+    def _told_by_driver(self, signal):
+        driver = signal.driver
+        fault = getattr(driver, "fault", None)
+        if fault:
+            driver.fault = None
+            self._fault(fault, signal.slug)
+        frames = getattr(driver, "frames", None)
+        if frames:
+            for frame in frames():
+                self.client.publish("%s/rx/%s" % (self.base, driver.medium), frame, False, 0)
 
     def _connect(self, now):
         if self.client.state != "down":
             return
         if not self.wifi.up():
-            if self.wifi_asked is None or hw.ticks_diff(now, self.wifi_asked) > 15000:
-                known = self.secret["networks"][self.spec["network"]]
-                self.wifi.start(known["name"], known["password"])
+            if self.wifi_asked is None or hw.ticks_diff(now, self.wifi_asked) > JOIN_MS:
+                ways = self.secret["networks"][self.network]
+                if isinstance(ways, dict):
+                    ways = (ways,)
+                way = ways[self.candidate % len(ways)]
+                self.candidate += 1
+                self.joined = way
+                self.wifi.start(way["name"], way["password"])
                 self.wifi_asked = now
             return
         if hw.ticks_diff(now, self.retry_at) < 0:
@@ -84,40 +208,44 @@ class Node:
         self.wait_ms = FIRST_WAIT_MS
         say = self.client.publish
         self.client.subscribe(self.base + "/+/set")
-        self.client.subscribe(self.spec["root"] + "/time")
+        self.client.subscribe(self.root + "/time")
         say(self.base + "/status", '{"is":"online"}', True, 1)
-        self.client.publish_file(self.base + "/td", config.TD, True)
-        say(self.base + "/config", json.dumps({"revision": self.spec["revision"], "hash": self.hash}), True, 1)
+        if self.trial:
+            config.keep()
+            self.td = config.TD
+            self.answer = ("config", self.trial[0], "done", None)
+            self.trial = None
+        self.client.publish_file(self.base + "/td", self.td, True)
+        say(self.base + "/config", json.dumps({"revision": self.revision, "hash": self.hash}), True, 1)
         for signal in self.signals:
             text = signal.text()
             if text is not None:
                 say(self.base + "/" + signal.slug, text, signal.retained, signal.qos)
         self.health_at = None
-        if self.trial:
-            self.answer = (self.trial[0], "done", None)
-            self.trial = None
+        if self.sealed or "waiting" in self.secret:
+            self._vault().proven(self)
         if self.answer:
-            self._answer("config", *self.answer)
+            self._answer(*self.answer)
             self.answer = None
+        for topic, text, age in self.client.late:
+            self._fault("%s came %d s ago and could not be told: it is not repeated" % (text, age // 1000), topic.split("/")[-1])
+        self.client.late = []
+        if self.client.lost:
+            self._fault("%d messages found no room while there was no connection" % self.client.lost, "node")
+            self.client.lost = 0
 
     def _health(self, now):
         self.health_at = now
         report = {
             "dbm": self.wifi.dbm(), "uptimeS": self.uptime_s, "freeB": hw.free_bytes(), "supplyV": None,
-            "restart": hw.restart_reason(), "revision": self.spec["revision"],
+            "restart": hw.restart_reason(), "revision": self.revision,
         }
         self.client.publish(self.base + "/health", json.dumps(report), True, 0)
 
-    def _faults(self, signal):
-        fault = getattr(signal.driver, "fault", None)
-        if fault:
-            signal.driver.fault = None
-            self._fault(fault, signal.slug)
-
     def _fault(self, what, where):
-        self.client.publish(self.base + "/fault", json.dumps({"what": what, "where": where, "when": self._utc()}), False, 1)
+        self.client.publish(self.base + "/fault", json.dumps({"what": what, "where": where, "when": self.utc()}), False, 1)
 
-    def _utc(self):
+    def utc(self):
         if self.clock_set is None:
             return None
         return self.clock_set[0] + hw.ticks_diff(hw.ticks_ms(), self.clock_set[1]) // 1000
@@ -130,18 +258,29 @@ class Node:
 
     def _message(self, topic, payload, retained):
         now = hw.ticks_ms()
-        if topic == self.spec["root"] + "/time":
+        if topic == self.root + "/time":
             self._set_clock(payload, now)
             return
         if not (topic.startswith(self.base + "/") and topic.endswith("/set")):
             return
         where = topic[len(self.base) + 1 : -4]
+        if self.sleep:
+            self.sleep.spoken_to(now)
         if retained:
             self._fault("a retained command was ignored", where)
         elif where == "config":
             self._config(payload, now)
+        elif where == "vault":
+            self._vault().take(self, payload, now)
         else:
             self._command(where, payload, now)
+
+    def _vault(self):
+        if self.vault is None:
+            from vn import vault
+
+            self.vault = vault
+        return self.vault
 
     def _set_clock(self, payload, now):
         try:
@@ -169,22 +308,39 @@ class Node:
     def _late(self, until):
         if until is None:
             return None
-        utc = self._utc()
+        utc = self.utc()
         if utc is None:
             return "the clock is not set yet"
         return "too late" if not isinstance(until, (int, float)) or utc > until else None
 
+    def _by_itself(self, where, value, now):
+        """On and off as this output understands them: the node's own wishes are not asked for a number."""
+        if isinstance(value, bool):
+            driver = self.by_slug[where].driver
+            level = getattr(driver, "level", None)
+            if level:
+                value = level(value)
+            elif not isinstance(driver.state(), bool):
+                value = 100 if value else 0
+        return self._do(where, value, now)
+
     def _do(self, where, value, now):
-        for signal in self.signals:
-            if signal.slug == where:
-                command = getattr(signal.driver, "command", None)
-                return command(value, now) if command else "this signal takes no commands"
-        return "no such signal"
+        signal = self.by_slug.get(where)
+        if signal is None:
+            return "no such signal"
+        command = getattr(signal.driver, "command", None)
+        if command is None:
+            return "this signal takes no commands"
+        if self.guards:
+            why = self.guard.why_not(self.guards, self.by_slug, where, value)
+            if why:
+                return why
+        return command(value, now)
 
     def _config(self, payload, now):
         ident = None
         try:
-            header = config.receive(payload, self.spec["id"])
+            header = config.receive(payload, self.ident)
             ident = header.get("id")
         except config.Refused as e:
             try:
@@ -192,8 +348,11 @@ class Node:
             except (ValueError, AttributeError):
                 pass
             return self._answer("config", ident, "refused", str(e))
+        except MemoryError:
+            gc.collect()
+            config.drop()
+            return self._answer("config", ident, "refused", "too large for the memory that is left")
         self._unload()
-        config.swap()
         self.trial = (ident, now)
         try:
             self._load(now)
@@ -201,10 +360,13 @@ class Node:
             self._return("it did not start: %s" % e, now)
 
     def _return(self, why, now):
-        """The file before comes back into force, and the sender hears why."""
+        """The file in force runs again, and the sender hears why."""
         ident = self.trial[0]
         self.trial = None
-        self._unload()
-        config.back()
+        for signal in self.signals:
+            signal.stop()
+        if self.client:
+            self.client.stop(True)
+        config.drop()
         self._load(now)
-        self.answer = (ident, "returned", why)
+        self.answer = ("config", ident, "returned", why)

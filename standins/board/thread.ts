@@ -1,7 +1,10 @@
+import fs from 'node:fs'
+import path from 'node:path'
 import mqtt from 'mqtt'
 import { workerData } from 'node:worker_threads'
 import { z } from 'zod'
 import { SimulatedBoard } from './board'
+import { type Deed, deedSchema } from './deeds'
 
 /** How to reach the broker for what a person at the tank would see and do; the board's own login is in its flash. */
 export interface ThreadData {
@@ -12,15 +15,6 @@ export interface ThreadData {
   seed: number
   broker: { url: string; name: string; password: string }
 }
-
-const deed = z.union([
-  z.strictObject({ press: z.number().min(1).max(5000) }),
-  z.strictObject({ cut: z.boolean() }),
-  z.strictObject({ contact: z.string(), closed: z.boolean() }),
-  z.strictObject({ key: z.string(), press: z.number().min(1).max(5000) }),
-  z.strictObject({ loop: z.string(), volts: z.number().min(0).max(5) }),
-  z.strictObject({ unplug: z.literal('probe'), for: z.number().min(0).max(600) }),
-])
 
 const data = workerData as ThreadData
 const STEP_MS = 20
@@ -36,9 +30,21 @@ function seeded(seed: number): () => number {
   }
 }
 
+/** Networks in the air: what is in the file beside the boards, looked at again each second. */
+const airFile = path.join(data.flashDir, '../air.json')
+let air: Record<string, string> | null = null
+function listenToAir(): void {
+  try {
+    air = z.record(z.string(), z.string()).parse(JSON.parse(fs.readFileSync(airFile, 'utf8')))
+  } catch {
+    air = null
+  }
+}
+listenToAir()
+
 const board = await SimulatedBoard.start({
   flashDir: data.flashDir, deviceDir: data.deviceDir, shimDir: data.shimDir, random: seeded(data.seed),
-  log: (line) => console.error(`${data.node}: ${line}`),
+  log: (line) => console.error(`${data.node}: ${line}`), air: () => air,
 })
 
 const base = `standin/${data.node}`
@@ -46,23 +52,42 @@ const world = mqtt.connect(data.broker.url, { username: data.broker.name, passwo
 world.on('connect', () => world.subscribe(`${base}/do`))
 world.on('message', (_topic, payload) => {
   try {
-    const what = deed.parse(JSON.parse(payload.toString()))
-    if ('contact' in what) board.comings.set(what.contact, what.closed)
-    else if ('key' in what) board.comings.press(what.key, what.press / 1000)
-    else if ('loop' in what) board.comings.setVolts(what.loop, what.volts)
-    else if ('press' in what) board.press(what.press)
-    else if ('cut' in what) board.link.setCut(what.cut)
-    else {
-      board.thermometer.present = false
-      setTimeout(() => { board.thermometer.present = true }, what.for * 1000)
-    }
+    const what = deedSchema.parse(JSON.parse(payload.toString()))
+    perform(what)
   } catch (e) {
     console.error(`${data.node}: not understood: ${payload.toString().slice(0, 80)}: ${String(e).slice(0, 200)}`)
   }
 })
 world.on('error', (e) => console.error(`${data.node}: world link: ${e.message}`))
 
+function forATime(seconds: number, on: () => void, off: () => void): void {
+  on()
+  setTimeout(off, seconds * 1000)
+}
+
+function perform(what: Deed): void {
+  if ('contact' in what) board.comings.set(what.contact, what.closed)
+  else if ('key' in what) board.comings.press(what.key, what.press / 1000)
+  else if ('loop' in what) board.comings.setVolts(what.loop, what.volts)
+  else if ('press' in what) board.press(what.press, what.slug)
+  else if ('cut' in what) board.link.setCut(what.cut)
+  else if ('unplug' in what) forATime(what.for, () => { board.thermometer.present = false }, () => { board.thermometer.present = true })
+  else if ('power' in what) board.power(what.power === 'sag' ? 'watchdog' : 'power')
+  else if ('turn' in what) board.turn(what.turn)
+  else if ('send' in what) board.air.send(what.send)
+  else if ('fire' in what) board.yard.fire()
+  else if ('speed' in what) board.speed = what.speed
+  else if ('run' in what) board.python(what.run)
+  else switch (what.fault) {
+    case 'unplugged': return forATime(what.for, () => { board.faults.unplugged = true }, () => { board.faults.unplugged = false })
+    case 'garbage': return forATime(what.for, () => { board.faults.garbage = true }, () => { board.faults.garbage = false })
+    case 'hangs': return forATime(what.for, () => { board.hangs = true }, () => { board.hangs = false })
+    case 'no network': return forATime(what.for, () => { board.airUp = false }, () => { board.airUp = true })
+  }
+}
+
 setInterval(() => board.step(), STEP_MS)
+setInterval(listenToAir, 1000)
 setInterval(() => {
   if (!board.hasTank) return
   world.publish(`${base}/tape`, JSON.stringify({ levelM: board.tank.tapeM(), airC: Math.round(board.tank.airC * 10) / 10, pump: board.relayOn() }))

@@ -3,6 +3,7 @@ export class Comings {
   private contacts = new Map<string, { closed: boolean; leftS: number }>()
   private keys = new Map<string, number>()
   private loops = new Map<string, { volts: number; leftS: number }>()
+  private pulses = new Map<string, number>()
   /** False while somebody sets things by hand. */
   alone = true
 
@@ -44,6 +45,15 @@ export class Comings {
     const known = this.loops.get(slug) ?? { volts: LOOP_CLOSED_V, leftS: 10 + 30 * this.random() }
     this.loops.set(slug, known)
     return known.volts
+  }
+
+  /** Pulses a second of a meter: it runs for a while, then stands. */
+  pulsesHz(slug: string): number {
+    return this.pulses.get(slug) ?? 3
+  }
+
+  setPulses(slug: string, hz: number): void {
+    this.pulses.set(slug, hz)
   }
 
   set(slug: string, closed: boolean): void {

@@ -16,6 +16,7 @@ import { kinds, record } from '../support/edits'
 const first: Partial<Record<string, EditBody[]>> = {
   'add-signal': [{ kind: 'remove-signal', signalId: 'slevel' }, { kind: 'remove-signal', signalId: 'spress' }],
   gather: [addPart('new0', 'button-ground'), addPart('new1', 'button-ground')],
+  'set-guard': [{ kind: 'add-part', partId: 'flap', part: 'contact-reed', label: 'Flap', signals: [{ id: 'sgone', channel: 'open' }] }, { kind: 'set-guard', guardId: 'g1', guard: { kind: 'needs', output: 'spump', input: 'sgone', is: true } }],
   unlock: [{ kind: 'lock', line: 'ranger.trig', pin: 'D27' }, { kind: 'lock', line: 'button.a', pin: 'D32' }],
 }
 

@@ -87,7 +87,7 @@ group('the node file', () => {
     if (!result.ok) throw new Error(result.reasons.join())
     const by = Object.fromEntries(result.compiled.file.signals.map((s) => [s.slug, s]))
     expect(by.level).toMatchObject({ driver: 'ranger', pins: { trig: 27, echo: 34 }, chain: { gain: 1.02, offset: 0.004, mountM: 0.9, median: 5 }, publish: { factor: 1000 } })
-    expect(by.pump).toMatchObject({ pins: { in: 13 }, activeLow: true, atStart: 'off', longestOnS: 90 })
+    expect(by.pump).toMatchObject({ pins: { in: 13 }, activeLow: true, longestOnS: 90 })
     expect(by.press).toMatchObject({ pull: 'up', debounceMs: 24 })
   })
 

@@ -125,7 +125,7 @@ describe('a node by itself on the real broker', () => {
   })
 })
 
-test('link cut without goodbye: gone within 1.5 keep-alives and two seconds; back by itself, with the press that happened meanwhile', async () => {
+test('link cut without goodbye: gone within 1.5 keep-alives and two seconds; back by itself, and a press of that time is reported with its age, not repeated', async () => {
   await until(() => product.workshop.get(SLIP_TANK)?.live.status?.is === 'online', 10_000)
   await new Promise((r) => setTimeout(r, 500))
   const from = outside.heard.length
@@ -139,7 +139,9 @@ test('link cut without goodbye: gone within 1.5 keep-alives and two seconds; bac
   const back = outside.heard.length
   board.link.setCut(false)
   await outside.until((h) => h.topic === `${BASE}/status` && h.text === '{"is":"online"}', 20_000, back)
-  await outside.until((h) => h.topic === `${BASE}/press` && h.text === '"single"', 3000, from)
+  const late = await outside.until((h) => h.topic === `${BASE}/fault` && h.text.includes('single'), 3000, back)
+  expect(JSON.parse(late.text)).toMatchObject({ where: 'press', what: expect.stringMatching(/came 1\d s ago/) })
+  expect(outside.heard.slice(from).filter((h) => h.topic === `${BASE}/press`)).toEqual([])
   expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/td`, 3000, back)).text)).toMatchObject({ id: `urn:uuid:${SLIP_TANK}` })
 })
 

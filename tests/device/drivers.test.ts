@@ -1,35 +1,22 @@
-import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
-import { beforeEach, describe, expect, test } from 'vitest'
-import { installRuntime } from '../../standins/board/board'
+import { describe, expect, test, beforeEach } from 'vitest'
+import { Adc48, Bus, Climate44, climateCrc, Climate76, Display, Expander, Light23, Multiplexer, behind } from '../../standins/world/i2c'
+import { train } from '../../standins/world/radioSenders'
+import { dustFrame, presenceFrame, rangeFrame } from '../../standins/world/serialParts'
+import { interpreter, WRAP } from '../support/interpreter'
 
 // Drivers by themselves, on the interpreter they run on, with a clock and pins the test holds in its hands.
-const WRAP = 2 ** 30
-const world = { ms: 0, inputs: new Map<number, number>(), levels: new Map<number, number>(), modes: new Map<number, string>(), codes: [0], duty: new Map<number, number>(), asked: 0 }
-const lines: string[] = []
-const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true })
-installRuntime(mp, { deviceDir: 'device', shimDir: 'standins/board/shims' })
-mp.registerJsModule('_world', {
-  ticks_ms: () => world.ms % WRAP, ticks_us: () => (world.ms * 1000) % WRAP, pass_us: () => undefined,
-  pin_mode: (n: number, mode: string, pull: string, level: number) => {
-    world.modes.set(n, `${mode} ${pull}`)
-    if (level >= 0) world.levels.set(n, level)
-    return ''
-  },
-  pin_write: (n: number, level: number) => { world.levels.set(n, level) },
-  pin_read: (n: number) => { world.asked += 1; return world.inputs.get(n) ?? 1 },
-  adc_read: () => world.codes[world.asked++ % world.codes.length] ?? 0,
-  pwm_freq: () => undefined, pwm_duty: (n: number, duty: number) => { world.duty.set(n, duty) },
-})
+const { mp, world, call } = await interpreter()
 mp.runPython(`
 import json, time
 from vn import hw
-from vn.drivers import contact, key, adc, pwm, relay
-KINDS = {'contact': contact, 'key': key, 'adc': adc, 'pwm': pwm, 'relay': relay}
+from vn import i2cpart
 driver = None
 def begin(text):
     global driver
     job = json.loads(text)
-    driver = KINDS[job['driver']].Driver(job)
+    if driver: driver.stop()
+    hw.forget_buses()
+    driver = __import__('vn.drivers.' + job['driver'], None, None, ('Driver',)).Driver(job)
 def step(_):
     print(json.dumps(driver.step(hw.ticks_ms())))
 def state(_):
@@ -38,15 +25,10 @@ def command(text):
     print(json.dumps(driver.command(json.loads(text), hw.ticks_ms())))
 def fault(_):
     print(json.dumps(driver.fault))
+def frames(_):
+    print('[' + ','.join(driver.frames()) + ']')
 `)
 
-function call(name: string, arg: unknown = null): unknown {
-  const fn: unknown = mp.globals.get(name)
-  if (typeof fn !== 'function') throw new Error(`no ${name}`)
-  lines.length = 0
-  fn(JSON.stringify(arg))
-  return lines.length === 0 ? undefined : JSON.parse(lines.join(''))
-}
 /** Lets time pass in steps of 20 ms, as the board's loop does. */
 const pass = (ms: number) => {
   const end = world.ms + ms
@@ -60,7 +42,8 @@ const pass = (ms: number) => {
 }
 beforeEach(() => {
   world.ms = 0
-  for (const map of [world.inputs, world.levels, world.modes, world.duty]) map.clear()
+  for (const map of [world.inputs, world.levels, world.modes, world.duty, world.edges]) map.clear()
+  Object.assign(world, { bus: null, serial: [], us: 0, written: () => undefined })
 })
 
 describe('contact', () => {
@@ -170,5 +153,265 @@ describe('relay', () => {
     expect(world.levels.get(3)).toBe(0)
     pass(200)
     expect(world.levels.get(3)).toBe(1)
+  })
+
+  test('a pulse ends by itself without a fault, and a second command begins it anew', () => {
+    call('begin', { driver: 'relay', pins: { in: 3 }, pulseS: 0.8 })
+    call('command', true)
+    pass(600)
+    call('command', true)
+    pass(600)
+    expect(call('state')).toBe(true)
+    pass(300)
+    expect([call('state'), call('fault')]).toEqual([false, null])
+  })
+})
+
+describe('counter, knob and lamps', () => {
+  const edges = (pin: number, n: number) => { for (let i = 0; i < n; i++) world.edges.get(pin)?.() }
+  test('15 pulses in a second of a meter with 450 a litre are 2 L/min, over the wrap as well', () => {
+    for (const from of [0, WRAP - 400]) {
+      world.ms = from
+      call('begin', { driver: 'counter', pins: { a: 4 }, pull: 'up', perHz: 60 / 450 })
+      pass(20)
+      edges(4, 15)
+      expect((pass(1040) as [number][])[0]?.[0]).toBeCloseTo(2, 1)
+    }
+  })
+  test('a click is four edges; bounce on one contact goes back and forth and is none', () => {
+    world.inputs.set(1, 1).set(2, 1)
+    call('begin', { driver: 'encoder', pins: { a: 1, b: 2 }, pull: 'up' })
+    const to = (a: number, b: number) => {
+      const pin = world.inputs.get(1) === a ? 2 : 1
+      world.inputs.set(1, a).set(2, b)
+      edges(pin, 1)
+    }
+    for (const [a, b] of [[0, 1], [1, 1], [0, 1], [0, 0], [1, 0], [1, 1]] as const) to(a, b)
+    const right = pass(60)
+    for (const [a, b] of [[1, 0], [0, 0], [0, 1], [1, 1]] as const) to(a, b)
+    const left = pass(60)
+    expect([right.length, left.length]).toEqual([1, 1])
+    expect(new Set([...right, ...left].map(String))).toEqual(new Set(['right', 'left']))
+  })
+  test('a servo gets no pulse before the first command; half way is 1.5 ms of 20', () => {
+    call('begin', { driver: 'servo', pins: { a: 6 } })
+    expect([call('state'), world.duty.get(6)]).toEqual([null, 0])
+    call('command', 50)
+    expect(world.duty.get(6)).toBe(Math.round((1500 / 20000) * 65535))
+    expect(call('command', true)).toMatch(/0 to 100/)
+  })
+  test('a string of lamps takes a colour for all of them and refuses what is none', () => {
+    call('begin', { driver: 'string', pins: { a: 6 }, lamps: 3 })
+    expect(world.lamps).toBe('000000'.repeat(3))
+    expect(call('command', '#0aF010')).toBeNull()
+    expect([world.lamps, call('state')]).toEqual(['0af010'.repeat(3), '#0af010'])
+    for (const wrong of ['red', '#12345', '#gg0000', 7, null, true]) expect(call('command', wrong)).toMatch(/colour/)
+  })
+})
+
+describe('voltages that swing, and a thermistor', () => {
+  const adc = { driver: 'adc', pins: { a: 34 }, fullV: 3.3 }
+  const code = (v: number) => Math.round((v / 3.3) * 65535)
+  test('the effective value of ± 0.5 V about the middle is 0.5/√2; at 30 A a volt that is 10.6 A', () => {
+    world.codes = Array.from({ length: 51 }, (_, i) => code(1.65 + 0.5 * Math.sin((2 * Math.PI * i) / 51)))
+    call('begin', { ...adc, of: 'rms', perVolt: 30 })
+    expect((pass(1100) as [number][])[0]?.[0]).toBeCloseTo((30 * 0.5) / Math.SQRT2, 1)
+    call('begin', { ...adc, of: 'swing' })
+    expect((pass(1100) as [number][])[0]?.[0]).toBeCloseTo(1, 2)
+  })
+  // Resistances of a 10 kΩ thermistor with β 3950 K as its table prints them; 10 kΩ to 3.3 V.
+  test.each([[25, 10_000], [0, 33_620], [50, 3_588], [85, 1_086]])('%i °C', (celsius, ohm) => {
+    world.codes = [code((3.3 * ohm) / (ohm + 10_000))]
+    call('begin', { ...adc, ntc: { betaK: 3950, ohm25: 10_000, pullOhm: 10_000, supplyV: 3.3 } })
+    expect((pass(300) as [number][])[0]?.[0]).toBeCloseTo(celsius, 0)
+  })
+  test('a broken or shorted one is unknown', () => {
+    for (const v of [0, 3.3]) {
+      world.codes = [code(v)]
+      call('begin', { ...adc, ntc: { betaK: 3950, ohm25: 10_000, pullOhm: 10_000, supplyV: 3.3 } })
+      expect(pass(300)).toContainEqual([null])
+    }
+  })
+  test('keys of a ladder: each between its bounds and none above', () => {
+    const at = (share: number) => { world.codes = [Math.round(share * 65535)] }
+    at(0.9)
+    call('begin', { driver: 'ladder', pins: { a: 34 }, lowShare: 0.2, highShare: 0.4, debounceMs: 20 })
+    expect(pass(100)).toEqual([])
+    at(0.3)
+    expect(pass(100)).toEqual([['single']])
+    at(0.1)
+    expect(pass(100)).toEqual([])
+  })
+})
+
+describe('parts on a bus', () => {
+  const faults = { unplugged: false, garbage: false }
+  const climate = () => ({ temperatureC: 21.37, humidity: 58.4, pressurePa: 100_653 })
+  const bus = () => {
+    world.bus = new Bus(faults, Math.random)
+    return world.bus
+  }
+  const on = (chip: string, of: string, address: number) => ({ driver: 'i2c', pins: { sda: 6, scl: 7 }, chip, of, address })
+  const last = (got: unknown[]) => (got as [number | null][]).at(-1)?.[0]
+
+  test('checksum of the climate part: 0x92 for 0xBEEF, as its data sheet has it', () => {
+    expect(climateCrc([0xbe, 0xef])).toBe(0x92)
+    mp.runPython("from vn.chips.climate_44 import crc8\ndef crc(_): print(crc8(b'\\xbe\\xef'))")
+    expect(call('crc')).toBe(0x92)
+  })
+  test('the worked example of the data sheet: raw 519888 and 415148 are 25.08 °C and 100 653 Pa', () => {
+    mp.runPython(`
+from vn.chips.climate_76 import Chip
+def example(_):
+    c = Chip(None)
+    c.t, c.p = (27504, 26435, -1000), (36477, -10685, 3024, 2855, 140, -7, 15500, -14600, 6000)
+    fine = c.fine(519888)
+    print(json.dumps([fine / 5120, c.pressure(415148, fine)]))
+`)
+    const [celsius, pascal] = call('example') as [number, number]
+    expect(celsius).toBeCloseTo(25.08, 2)
+    expect(pascal).toBeCloseTo(100_653.27, 0)
+  })
+  test('climate, light, pressure and the four-input converter give what is there', () => {
+    bus().add(0x44, new Climate44(climate))
+    world.bus?.add(0x76, new Climate76(climate))
+    world.bus?.add(0x77, new Climate76(climate, false))
+    world.bus?.add(0x23, new Light23(() => 341))
+    world.bus?.add(0x48, new Adc48((n) => 0.25 + n))
+    const read = (chip: string, of: string, address: number, ms = 400) => {
+      call('begin', on(chip, of, address))
+      return last(pass(ms))
+    }
+    expect(read('climate-44', 'temperature', 0x44)).toBeCloseTo(21.37, 2)
+    expect(read('climate-44', 'humidity', 0x44)).toBeCloseTo(58.4, 2)
+    expect(read('climate-76', 'temperature', 0x76)).toBeCloseTo(21.37, 2)
+    expect(read('climate-76', 'humidity', 0x76)).toBeCloseTo(58.4, 1)
+    expect(read('climate-76', 'pressure', 0x76)).toBeCloseTo(100_653, -1)
+    expect(read('pressure-77', 'pressure', 0x77)).toBeCloseTo(100_653, -1)
+    expect(read('light-23', 'light', 0x23)).toBeCloseTo(341, 0)
+    for (const n of [0, 3]) expect(read('adc-48', `a${n}`, 0x48, 2500)).toBeCloseTo(0.25 + n, 3)
+  })
+  test('not there: unknown after three tries, and itself again when it is back', () => {
+    bus().add(0x44, new Climate44(climate))
+    faults.unplugged = true
+    call('begin', on('climate-44', 'temperature', 0x44))
+    expect(pass(300)).toEqual([[null]])
+    faults.unplugged = false
+    expect(last(pass(2500))).toBeCloseTo(21.37, 2)
+  })
+  test('garbage with the checksum wrong never becomes a reading', () => {
+    bus().add(0x44, new Climate44(climate))
+    faults.garbage = true
+    call('begin', on('climate-44', 'temperature', 0x44))
+    const got = pass(60_000) as [number | null][]
+    faults.garbage = false
+    expect(got.length).toBeGreaterThan(5)
+    // Six random bytes pass both checks once in 65 536 times.
+    for (const [v] of got) if (v !== null) expect(v).toBeCloseTo(21.37, 2)
+  })
+  test('two parts at one address behind two branches are told apart', () => {
+    const mux = new Multiplexer()
+    bus().add(0x70, mux)
+    world.bus?.add(0x44, behind(mux, 0, new Climate44(() => ({ ...climate(), temperatureC: 5 }))))
+    world.bus?.add(0x44, behind(mux, 3, new Climate44(() => ({ ...climate(), temperatureC: 35 }))))
+    for (const [branch, celsius] of [[0, 5], [3, 35]] as const) {
+      call('begin', { ...on('climate-44', 'temperature', 0x44), mux: { address: 0x70, branch } })
+      expect(last(pass(300))).toBeCloseTo(celsius, 2)
+    }
+  })
+  test('a key behind the expander', () => {
+    let held = -1
+    bus().add(0x20, new Expander((bit) => bit === held))
+    call('begin', { driver: 'expander', pins: { sda: 6, scl: 7 }, address: 0x20, bit: 11, debounceMs: 20 })
+    held = 3
+    expect(pass(100)).toEqual([])
+    held = 11
+    expect(pass(100)).toEqual([['single']])
+  })
+  test('the display shows the points of the letters, and says once when it does not answer', () => {
+    const display = new Display()
+    bus().add(0x3c, display)
+    call('begin', { driver: 'display', pins: { sda: 6, scl: 7 }, address: 0x3c })
+    call('command', 'damp 91 %\nslip 412 mm')
+    pass(400)
+    mp.runPython("import framebuf\ndef drawn(text):\n    b = bytearray(128)\n    framebuf.FrameBuffer(b, 128, 8, framebuf.MONO_VLSB).text(json.loads(text), 0, 0)\n    print(list(b))\n")
+    expect([display.on, [...display.points.subarray(0, 128)]]).toEqual([true, call('drawn', 'damp 91 %')])
+    expect([...display.points.subarray(128, 256)]).toEqual(call('drawn', 'slip 412 mm'))
+    faults.unplugged = true
+    call('command', 'again')
+    pass(200)
+    expect(call('fault')).toMatch(/does not answer/)
+    faults.unplugged = false
+  })
+})
+
+describe('parts that speak by themselves', () => {
+  const noise = [0x42, 0x00, 0xff, 0x4d, 0xf4, 0xf3, 0x11]
+  const cases: [string, object, number[], number][] = [
+    ['fine dust', { driver: 'serial', chip: 'dust' }, dustFrame(37), 37], ['distance', { driver: 'serial', chip: 'ranger' }, rangeFrame(1234), 1.234], ['radar distance', { driver: 'serial', chip: 'presence' }, presenceFrame(2, 185), 1.85],
+  ]
+  test.each(cases)('%s: found behind noise and in pieces, damaged frames left out, silence unknown', (_, spec, frame, value) => {
+    call('begin', { ...spec, pins: { rx: 16 }, uart: 1, baud: 9600 })
+    const damaged = frame.map((b, i) => (i === frame.length - 2 ? b ^ 0x40 : b))
+    world.serial = [...noise, ...damaged]
+    expect(pass(100)).toEqual([])
+    for (let at = 0; at < frame.length; at += 3) {
+      world.serial = frame.slice(at, at + 3)
+      const got = pass(40) as [number][]
+      if (at + 3 >= frame.length) expect(got).toEqual([[expect.closeTo(value, 6)]])
+      else expect(got).toEqual([])
+    }
+    expect(pass(3100)).toEqual([[null]])
+  })
+  test('presence: on at once, off after its hold, unknown in silence', () => {
+    call('begin', { driver: 'presence', pins: { rx: 16 }, uart: 1, baud: 256000, holdS: 1 })
+    expect(call('state')).toBeNull()
+    const say = (state: 0 | 2, ms: number) => { for (let t = 0; t < ms; t += 100) { world.serial = presenceFrame(state, 150); pass(100) } }
+    say(2, 200)
+    expect(call('state')).toBe(true)
+    say(0, 700)
+    expect(call('state')).toBe(true)
+    say(0, 600)
+    expect(call('state')).toBe(false)
+    pass(3200)
+    expect(call('state')).toBeNull()
+  })
+  test('a thermocouple is clocked out bit by bit: 256.25 °C; broken or missing is unknown', () => {
+    let bits = 0
+    let at = 0
+    world.written = (pin, level) => {
+      if (pin === 2 && level === 0) at = 0
+      if (pin === 1 && level === 0) at += 1
+      world.inputs.set(3, (bits >> (15 - at)) & 1)
+    }
+    for (const [raw, value] of [[1025 << 3, 256.25], [(1025 << 3) | 4, null], [0xffff, null]] as const) {
+      bits = raw
+      call('begin', { driver: 'spi', pins: { sck: 1, cs: 2, miso: 3 }, chip: 'thermocouple' })
+      expect(pass(100)).toContainEqual([value])
+    }
+  })
+})
+
+describe('receiver', () => {
+  const hear = (lengths: number[]) => {
+    for (const us of lengths) {
+      world.edges.get(9)?.()
+      world.us += us
+    }
+    world.edges.get(9)?.()
+  }
+  const frames = () => call('frames') as { us: number[]; gapUs: number }[]
+  test('frames as heard, one event for a burst of equal ones, none for noise', () => {
+    call('begin', { driver: 'radio', pins: { a: 9 } })
+    world.us += 20_000
+    hear(train(0x5a3c71, 3, () => 0.5))
+    expect(pass(20)).toEqual([['heard']])
+    const got = frames()
+    expect(got).toHaveLength(3)
+    const bits = Array.from({ length: 24 }, (_, i) => ((got[0]?.us[2 * i] ?? 0) > (got[0]?.us[2 * i + 1] ?? 0) ? 1 : 0)).reduce((n, b) => n * 2 + b, 0)
+    expect([got[0]?.us.length, bits]).toEqual([49, 0x5a3c71])
+    expect(got[0]?.gapUs).toBeGreaterThan(9000)
+    hear(Array.from({ length: 500 }, (_, i) => (i % 7 === 0 ? 40 : 300 + (i % 5) * 100)))
+    expect([pass(20), frames()]).toEqual([[], []])
   })
 })

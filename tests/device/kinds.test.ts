@@ -73,7 +73,7 @@ describe('what stands in the run counts in the file', () => {
     // Voltage on the loop means open; behind the coupler that is a low pin.
     expect(of('wet')).toMatchObject({ driver: 'contact', activeLow: true, pull: 'up' })
     // The module is active low; behind its transistor a high pin switches it on.
-    expect(of('hooter')).toMatchObject({ driver: 'relay', activeLow: false })
+    expect(of('hooter')).not.toHaveProperty('activeLow')
     // 0 to 5.5 m over 0.5 to 4.5 V is 1.375 m/V; two equal resistors halve the voltage.
     expect(of('probe')).toMatchObject({ driver: 'adc', perVolt: 2.75, atZero: -0.6875, fullV: 3.1 })
     const pins = (n: string) => file.signals.flatMap((s) => (s.driver === 'key' && s.slug === n ? [s.pins] : []))[0]
@@ -135,15 +135,12 @@ describe('the runtime', () => {
   })
 })
 
-test('four of the demo’s nodes compile and can run; the others say what is missing', () => {
+test('every node of the demo compiles for its board', () => {
   const results = fs.readdirSync('demo/designs').map((name) => {
     const read = readDesign(fs.readFileSync(`demo/designs/${name}`, 'utf8'), catalog)
     if (!read.ok) throw new Error(name)
     const result = compile(read.value, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
     return [name.replace('.json', ''), result.ok ? 'runs' : result.reasons[0]]
   })
-  expect(results).toEqual([
-    ['damp-cupboard', expect.stringMatching(/no driver for climate sensor/)], ['gallery-door', 'runs'], ['kiln-vent', 'runs'], ['slip-tank', 'runs'], ['wheel-panel', 'runs'],
-    ['yard-bridge', expect.stringMatching(/no driver for/)],
-  ])
+  expect(results).toEqual(['damp-cupboard', 'gallery-door', 'kiln-vent', 'slip-tank', 'wheel-panel', 'yard-bridge'].map((n) => [n, 'runs']))
 })

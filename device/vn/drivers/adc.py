@@ -1,24 +1,62 @@
-"""A voltage, as the mean of a few conversions, turned into the reading's unit by a straight line."""
+"""A voltage: its mean, its span or its effective value, turned into the reading's unit by a straight line or a thermistor's curve."""
+import math
+
 from vn import hw
 
 EVERY_MS, SAMPLES = 250, 8
+WINDOW_MS, EACH_STEP = 1000, 6
 
 
 class Driver:
     def __init__(self, spec):
         self.adc = hw.Adc(spec["pins"]["a"], spec["fullV"])
-        self.at_zero, self.per_volt = spec["atZero"], spec["perVolt"]
+        self.of = spec.get("of", "mean")
+        self.at_zero, self.per_volt, self.ntc = spec.get("atZero", 0), spec.get("perVolt", 1), spec.get("ntc")
         self.read_at = None
+        self._clear()
+
+    def _clear(self):
+        self.n = 0
+        self.total = self.squares = 0.0
+        self.low, self.high = 1e9, -1e9
 
     def step(self, now):
-        """(reading,) a few times a second, else None."""
+        """(reading or None,) a few times a second, else None."""
+        if self.of != "mean":
+            return self._window(now)
         if self.read_at is not None and hw.ticks_diff(now, self.read_at) < EVERY_MS:
             return None
         self.read_at = now
         total = 0.0
         for _ in range(SAMPLES):
             total += self.adc.volts()
-        return (self.at_zero + self.per_volt * total / SAMPLES,)
+        volts = total / SAMPLES
+        return (self._warmth(volts) if self.ntc else self.at_zero + self.per_volt * volts,)
+
+    def _window(self, now):
+        if self.read_at is None:
+            self.read_at = now
+        for _ in range(EACH_STEP):
+            v = self.adc.volts()
+            self.n += 1
+            self.total += v
+            self.squares += v * v
+            self.low, self.high = min(self.low, v), max(self.high, v)
+        if hw.ticks_diff(now, self.read_at) < WINDOW_MS:
+            return None
+        mean = self.total / self.n
+        volts = self.high - self.low if self.of == "swing" else math.sqrt(max(0.0, self.squares / self.n - mean * mean))
+        self.read_at = now
+        self._clear()
+        return (self.at_zero + self.per_volt * volts,)
+
+    def _warmth(self, volts):
+        """β formula, °C. A voltage at either end is a broken or a shorted thermistor."""
+        n = self.ntc
+        if not 0.01 * n["supplyV"] < volts < 0.99 * n["supplyV"]:
+            return None
+        ohm = n["pullOhm"] * volts / (n["supplyV"] - volts)
+        return 1 / (1 / 298.15 + math.log(ohm / n["ohm25"]) / n["betaK"]) - 273.15
 
     def stop(self):
         pass

@@ -1,20 +1,17 @@
-"""A bare contact that gives an event when it is pressed."""
+"""A bare contact that gives events when it is pressed."""
 from vn import hw
-from vn.debounce import Debounce
+from vn.presses import Presses
 
 
 class Driver:
     def __init__(self, spec):
-        self.pin = hw.input(spec["pins"]["a"], spec["pull"])
-        self.active = 0 if spec["activeLow"] else 1
-        self.debounce = Debounce(False, spec["debounceMs"])
+        self.pin = hw.input(spec["pins"]["a"], spec.get("pull"))
+        self.active = 0 if spec.get("activeLow") else 1
+        self.presses = Presses(spec)
 
     def step(self, now):
-        """("single",) when a press has just become certain, else None."""
-        pressed = self.pin.value() == self.active
-        if self.debounce.step(pressed, now) and self.debounce.stable:
-            return ("single",)
-        return None
+        """(pattern,) when one has just become certain, else None."""
+        return self.presses.step(self.pin.value() == self.active, now)
 
     def stop(self):
         pass

@@ -5,10 +5,10 @@ from vn.debounce import Debounce
 
 class Driver:
     def __init__(self, spec):
-        self.pin = hw.input(spec["pins"]["a"], spec["pull"])
-        self.active = 0 if spec["activeLow"] else 1
-        self.debounce = Debounce(self.pin.value() == self.active, spec["debounceMs"])
-        self.hold_ms = int(spec["holdS"] * 1000)
+        self.pin = hw.input(spec["pins"]["a"], spec.get("pull"))
+        self.active = 0 if spec.get("activeLow") else 1
+        self.debounce = Debounce(self.pin.value() == self.active, spec.get("debounceMs", 0))
+        self.hold_ms = int(spec.get("holdS", 0) * 1000)
         self.on = self.debounce.stable
         self.seen = 0
 

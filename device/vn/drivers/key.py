@@ -1,22 +1,20 @@
 """One key of a matrix: its row is pulled low for a moment, and its column tells. Rows only ever pull, so held keys harm nothing."""
 from vn import hw
-from vn.debounce import Debounce
+from vn.presses import Presses
 
 
 class Driver:
     def __init__(self, spec):
         self.row = hw.open_drain(spec["pins"]["row"])
-        self.column = hw.input(spec["pins"]["column"], spec["pull"])
-        self.debounce = Debounce(False, spec["debounceMs"])
+        self.column = hw.input(spec["pins"]["column"], spec.get("pull"))
+        self.presses = Presses(spec)
 
     def step(self, now):
-        """("single",) when a press has just become certain, else None."""
+        """(pattern,) when one has just become certain, else None."""
         self.row.value(0)
         pressed = self.column.value() == 0
         self.row.value(1)
-        if self.debounce.step(pressed, now) and self.debounce.stable:
-            return ("single",)
-        return None
+        return self.presses.step(pressed, now)
 
     def stop(self):
         self.row.value(1)

@@ -1,35 +1,10 @@
-"""A dimmed output, 0 to 100 %: off from the first moment, and off again after its longest on-time whatever happens."""
+"""A dimmed output, 0 to 100 %."""
 from vn import hw
+from vn.drivers.level import Level
 
 
-class Driver:
+class Driver(Level):
     def __init__(self, spec):
-        self.pwm = hw.Pwm(spec["pins"]["a"], spec["hz"], spec["activeLow"])
-        self.longest_ms = int(spec["longestOnS"] * 1000)
-        self.percent = 0
-        self.since = 0
-        self.fault = None
-
-    def command(self, value, now):
-        """None when done, else why not."""
-        if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= 100:
-            return "takes a number from 0 to 100"
-        if value and not self.percent:
-            self.since = now
-        self._put(value)
-        return None
-
-    def step(self, now):
-        if self.percent and self.longest_ms and hw.ticks_diff(now, self.since) >= self.longest_ms:
-            self._put(0)
-            self.fault = "longest on-time reached, switched off"
-
-    def state(self):
-        return self.percent
-
-    def stop(self):
-        self._put(0)
-
-    def _put(self, percent):
-        self.percent = percent
-        self.pwm.share(percent / 100)
+        super().__init__(spec)
+        self.pwm = hw.Pwm(spec["pins"]["a"], spec["hz"], spec.get("activeLow", False))
+        self.show = self.pwm.share

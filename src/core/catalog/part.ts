@@ -76,7 +76,9 @@ const channel = z.discriminatedUnion('access', [
   z.strictObject({
     ...channelBase, access: z.literal('reading'), driver: z.enum(DRIVERS.reading), chip: z.string().optional().describe('protocol of the part behind the bus, by class'),
     range: z.strictObject({ min: z.number(), max: z.number() }),
-    analog: z.enum(['volts', 'span']).optional().describe('volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage'),
+    analog: z.enum(['volts', 'span', 'falling', 'swing', 'rms', 'thermistor']).optional()
+      .describe('volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage; falling: the other way round; swing: so does the distance from lowest to highest; rms: its effective value times perVolt; thermistor: to ground, with a resistor to the supply'),
+    perVolt: z.number().positive().optional().describe('reading per volt of effective value'),
     asSold: z.strictObject({ halfWidth: z.number().describe("in the reading's unit"), words: z.string() }),
     proposes: z.strictObject({
       ...proposal, change: z.number(), median: z.int().optional(), averageS: z.number().optional(), geometry: z.literal('level').optional(),

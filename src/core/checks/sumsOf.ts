@@ -1,7 +1,7 @@
 import type { CheckContext } from './context'
 import { addedOn } from '../design/design'
 import { busLine } from './rules/bus-edges'
-import { ladderOn } from './rules/ladder-gap'
+import { ladderWish } from '../wiring/ladder'
 import { carriedBy } from './rules/foreign-voltage'
 import { pinA } from './rules/pin-current'
 import { inputMaxV } from '../catalog/board'
@@ -46,7 +46,7 @@ export function sumsOf(context: CheckContext): NamedSum[] {
     }
     const keys = line.kind.channels.filter((c) => c.driver === 'keys').length
     if (terminal.needs === 'analog' && keys > 0) {
-      const w = ladderOn(board, keys, 0.01)
+      const w = ladderWish(board, keys)
       out.push({ id: 'ladder', subject, target: {}, given: { keys, pullOhm: w.pullOhm, tolerance: 0.01, bits: w.bits, maxV: w.maxV, fullV: w.fullV, ripple: w.ripple, loadOhm: Math.min(1e9, w.loadOhm) } })
     }
     if (pinA(context, line) > 0 && !driver && line.terminal.coil) out.push({ id: 'transistor', subject, target, given: { highV: board.supplyV.min, loadA: pinA(context, line), gain: 15, limitA: board.drive.perPinA, value: 470 } })

@@ -14,6 +14,7 @@ import { type Design, designSchema, inOrder, RESERVED_SLUGS, type Signal } from 
 import type { EditBody } from './edit'
 import { wiringOf } from '../wiring/netlist'
 import { settle } from './settle'
+import { condition, setGuard, setRule } from './behave'
 import { slugFrom } from './slug'
 
 export type Applied = { ok: true; design: Design; changes: Change[] } | { ok: false; reason: string; accepts: string }
@@ -50,7 +51,7 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
     case 'add-signal': return withPart(design, edit.partId, () => addSignal(design, edit.partId, edit.signal, catalog))
     case 'remove-signal': return withSignal(design, edit.signalId, () => ({ ...design, signals: without(design.signals, edit.signalId) }))
     case 'rename-signal': return withSignal(design, edit.signalId, (s) => renameSignal(design, edit.signalId, s, edit))
-    case 'condition': return withSignal(design, edit.signalId, (s) => putSignal(design, edit.signalId, { ...s, conditioning: { ...s.conditioning, ...edit.set } }))
+    case 'condition': return withSignal(design, edit.signalId, (s) => condition(design, edit.signalId, s, edit.set, catalog))
     case 'publish': return withSignal(design, edit.signalId, (s) => publish(design, edit.signalId, s, edit.set, catalog))
     case 'calibrate': return withSignal(design, edit.signalId, (s) => putSignal(design, edit.signalId, { ...s, calibration: edit.calibration }))
     case 'choose-board': return chooseBoard(design, edit.board, catalog)
@@ -58,7 +59,10 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
     case 'copy-part': return copyPart(design, edit, catalog)
     case 'gather': return gather(design, edit, catalog)
     case 'set-bus': return setBus(design, edit, catalog)
-    case 'sleep': return { ...design, sleep: edit.everyS === null ? null : { everyS: edit.everyS } }
+    case 'sleep': return { ...design, sleep: edit.everyS === null ? null : { everyS: edit.everyS, listenS: edit.listenS ?? design.sleep?.listenS ?? 2 } }
+    case 'set-rule': return setRule(design, edit, catalog)
+    case 'set-guard': return setGuard(design, edit, catalog)
+    case 'connect': return edit.address === 'fixed' && edit.fixed === null ? refuse('a fixed address needs its numbers', 'address, mask, gateway and name server') : { ...design, network: { ref: edit.ref, address: edit.address, keepAliveS: edit.keepAliveS, fixed: edit.fixed } }
     case 'set-cost': return setCost(design, edit, catalog)
     case 'lock': return lock(design, edit, catalog)
     case 'unlock': return Object.hasOwn(design.locks, edit.line) ? { ...design, locks: without(design.locks, edit.line) } : refuse('this line is not locked', 'a locked line')
@@ -276,7 +280,7 @@ function addSignal(design: Design, partId: string, wish: NewSignal, catalog: Cat
 const MEDIANS = [1, 3, 5, 7, 9] as const
 
 function proposedConditioning(channel: Channel): Signal['conditioning'] {
-  const base = { median: 1, averageS: 0, mountM: null, debounceMs: 0, longestOnS: 0, atStart: 'off' } as const
+  const base: Signal['conditioning'] = { median: 1, averageS: 0, mountM: null, debounceMs: 0, longestOnS: 0, atStart: 'off', follows: null, pulseS: 0, holdS: null, patterns: ['single'], gapMs: 300, longMs: 600 }
   switch (channel.access) {
     case 'reading': return {
       ...base,

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { boardSchema } from '../catalog/board'
 import { partKindSchema } from '../catalog/part'
+import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from '../nodefile/behaviour'
 
 /** Short, opaque, permanent id inside a design. */
 export const idSchema = z.string().regex(/^[a-z0-9]{2,24}$/, 'a short id of lower-case letters and digits')
@@ -14,14 +15,44 @@ export const nameSchema = z.string().trim().min(1, 'a name of at least one chara
 const lineKey = z.string().regex(/^[a-z0-9]+\.[a-z0-9-]+$/)
 const settingValue = z.union([z.number(), z.string().max(60)])
 
-export const conditioningSchema = z.strictObject({
+const conditioningFields = {
   median: z.union([z.literal(1), z.literal(3), z.literal(5), z.literal(7), z.literal(9)]).describe('readings in the median, odd'),
   averageS: z.number().min(0).max(3600).describe('time constant of the exponential average, s; 0 is none'),
   mountM: z.number().min(0).max(50).nullable().describe('height of the sensor over the empty level, m; null publishes the distance itself'),
   debounceMs: z.number().min(0).max(500),
   longestOnS: z.number().min(0).max(86400).describe('output switches itself off after this, s; 0 is never'),
-  atStart: z.literal('off'),
+  atStart: z.enum(START_STATES).describe('what an output does at power-up, before any command'),
+}
+/** Fields that came later: a design without them has the usual value. */
+const laterFields = {
+  follows: idSchema.nullable().describe('input whose state an output takes at power-up'),
+  pulseS: z.number().min(0).max(3600).describe('“on” is a pulse of this length, s; 0 stays on'),
+  holdS: z.number().min(0).max(86400).nullable().describe('“gone” counts only after this long of it, s; null as the part proposes'),
+  patterns: z.array(z.enum(PATTERNS)).min(1, 'at least one pattern').max(PATTERNS.length).describe('presses that are told'),
+  gapMs, longMs,
+}
+export const conditioningSchema = z.strictObject({
+  ...conditioningFields,
+  follows: laterFields.follows.default(null), pulseS: laterFields.pulseS.default(0), holdS: laterFields.holdS.default(null),
+  patterns: laterFields.patterns.default(['single']), gapMs: gapMs.default(300), longMs: longMs.default(600),
 })
+/** Some of it, as an edit sets it: what is not named stays as it is. */
+export const conditioningChangeSchema = z.strictObject({ ...conditioningFields, ...laterFields }).partial()
+
+export const ruleSchema = z.strictObject({
+  from: idSchema, when: triggerSchema, to: idSchema, do: doSchema,
+  works: z.enum(WORKS).describe('always; alone, while there is no broker; or detached: the input does not switch what is beside it'),
+})
+export type DesignRule = z.infer<typeof ruleSchema>
+
+export const guardSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('exclusive'), of: z.array(idSchema).min(2, 'at least two outputs').max(8) }),
+  z.strictObject({ kind: z.literal('needs'), output: idSchema, input: idSchema, is: z.boolean() }),
+])
+export type DesignGuard = z.infer<typeof guardSchema>
+
+const ip = z.ipv4('an address of four numbers, like 192.168.1.20')
+export const fixedAddressSchema = z.strictObject({ ip, mask: ip, gateway: ip, dns: ip })
 
 export const calibrationSchema = z.strictObject({
   recordId: z.string().uuid(),
@@ -119,12 +150,17 @@ export const designSchema = z.strictObject({
   locks: z.record(lineKey, z.string()).describe('line → printed label of the pin it must keep'),
   keptFree: z.record(z.string(), z.literal(true)).describe('printed labels of pins nothing may use'),
   plan: z.strictObject({ pins: z.record(lineKey, z.string()), basis: z.string() }),
-  sleep: z.strictObject({ everyS: z.number().min(5).max(604_800).describe('time from one waking to the next, s') }).nullable().default(null),
+  sleep: z.strictObject({
+    everyS: z.number().min(5).max(604_800).describe('time from one waking to the next, s'),
+    listenS: z.number().min(0.5).max(60).default(2).describe('listens this long for commands before it sleeps, s'),
+  }).nullable().default(null),
+  rules: z.record(idSchema, ruleSchema).default({}).describe('what an input does to an output of the same node, with or without a network'),
+  guards: z.record(idSchema, guardSchema).default({}).describe('outputs that may not be on together, or not without something else'),
   costs: z.record(z.string(), z.number().min(0).max(100_000)).default({}).describe('what one costs here, by id of board or part kind, where it differs from the catalogue'),
   items: z.strictObject({ boards: z.array(boardSchema), parts: z.array(partKindSchema) }).default({ boards: [], parts: [] })
     .describe('catalogue items it uses that do not ship with the product'),
   boardFeed: z.string().max(50).nullable().default(null).describe('rail that feeds the board in place of USB'),
-  network: z.strictObject({ ref: z.string(), address: z.enum(['name', 'lease']), keepAliveS: z.int().min(2).max(600) }),
+  network: z.strictObject({ ref: z.string(), address: z.enum(['name', 'lease', 'fixed']), keepAliveS: z.int().min(2).max(600), fixed: fixedAddressSchema.nullable().default(null) }),
 })
 
 export type Design = z.infer<typeof designSchema>
@@ -167,7 +203,7 @@ export function emptyDesign(identity: { id: string; name: string; slug: string; 
   return {
     format: 'vivid-node/design', version: 1, ...identity,
     parts: {}, signals: {}, added: {}, wires: {}, locks: {}, keptFree: {},
-    plan: { pins: {}, basis: '' }, sleep: null, costs: {}, items: { boards: [], parts: [] }, boardFeed: null,
-    network: { ref: 'house', address: 'lease', keepAliveS: 10 },
+    plan: { pins: {}, basis: '' }, sleep: null, rules: {}, guards: {}, costs: {}, items: { boards: [], parts: [] }, boardFeed: null,
+    network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null },
   }
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { addedSchema, calibrationSchema, conditioningSchema, foundSchema, idSchema, nameSchema, slugSchema } from './design'
+import { addedSchema, calibrationSchema, conditioningChangeSchema, fixedAddressSchema, foundSchema, guardSchema, idSchema, nameSchema, ruleSchema, slugSchema } from './design'
 import { changeSchema } from './changes'
 
 const newSignal = z.strictObject({ id: idSchema, channel: z.string(), name: nameSchema.optional(), slug: slugSchema.optional() })
@@ -14,7 +14,7 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('add-signal'), partId: idSchema, signal: newSignal }),
   z.strictObject({ kind: z.literal('remove-signal'), signalId: idSchema }),
   z.strictObject({ kind: z.literal('rename-signal'), signalId: idSchema, name: nameSchema, slug: slugSchema }),
-  z.strictObject({ kind: z.literal('condition'), signalId: idSchema, set: conditioningSchema.partial() }),
+  z.strictObject({ kind: z.literal('condition'), signalId: idSchema, set: conditioningChangeSchema }),
   z.strictObject({
     kind: z.literal('publish'), signalId: idSchema,
     set: z.strictObject({ entity: z.boolean(), intervalS: z.number().min(0).max(86400), change: z.number().min(0), decimals: z.int().min(0).max(6), unit: z.string() }).partial(),
@@ -25,7 +25,10 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('copy-part'), partId: idSchema, newId: idSchema, label: nameSchema, signals: z.array(newSignal).max(16) }),
   z.strictObject({ kind: z.literal('gather'), partIds: z.array(idSchema).min(2).max(32), part: z.string(), partId: idSchema, label: nameSchema }),
   z.strictObject({ kind: z.literal('set-bus'), partId: idSchema, bus: z.string().max(30).nullable() }),
-  z.strictObject({ kind: z.literal('sleep'), everyS: z.number().min(5, 'at least 5 s').max(604_800, 'at most a week').nullable() }),
+  z.strictObject({ kind: z.literal('sleep'), everyS: z.number().min(5, 'at least 5 s').max(604_800, 'at most a week').nullable(), listenS: z.number().min(0.5).max(60).optional() }),
+  z.strictObject({ kind: z.literal('set-rule'), ruleId: idSchema, rule: ruleSchema.nullable() }),
+  z.strictObject({ kind: z.literal('set-guard'), guardId: idSchema, guard: guardSchema.nullable() }),
+  z.strictObject({ kind: z.literal('connect'), ref: slugSchema, address: z.enum(['name', 'lease', 'fixed']), fixed: fixedAddressSchema.nullable(), keepAliveS: z.int().min(2).max(600) }),
   z.strictObject({ kind: z.literal('set-cost'), item: z.string().max(40), cost: z.number().min(0).max(100_000).nullable() }),
   z.strictObject({ kind: z.literal('lock'), line: z.string(), pin: z.string() }),
   z.strictObject({ kind: z.literal('unlock'), line: z.string() }),

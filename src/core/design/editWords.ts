@@ -23,6 +23,9 @@ export function editWords(edit: EditBody, design: Design): string {
     case 'gather': return `gather ${edit.partIds.length} parts into ${edit.label}`
     case 'set-bus': return `put ${part(edit.partId)} on ${edit.bus === null ? 'its usual bus' : edit.bus === 'own' ? 'a line of its own' : `bus ${edit.bus.toUpperCase()}`}`
     case 'sleep': return edit.everyS === null ? 'never sleep' : `wake every ${edit.everyS} s`
+    case 'set-rule': return edit.rule === null ? 'drop a local rule' : `${tag(edit.rule.from)} acts on ${tag(edit.rule.to)}${edit.rule.works === 'always' ? '' : `, ${edit.rule.works}`}`
+    case 'set-guard': return edit.guard === null ? 'drop a guard' : edit.guard.kind === 'needs' ? `${tag(edit.guard.output)} only while ${tag(edit.guard.input)} is ${edit.guard.is ? 'on' : 'off'}` : `never together: ${edit.guard.of.map(tag).join(', ')}`
+    case 'connect': return `network ${edit.ref}, address ${edit.address === 'fixed' ? edit.fixed?.ip ?? 'fixed' : `by ${edit.address}`}`
     case 'set-cost': return `cost of ${edit.item} ${edit.cost ?? 'as in the catalogue'}`
     case 'lock': return `lock a line to ${edit.pin}`
     case 'unlock': return 'unlock a line'
@@ -45,7 +48,7 @@ export const COMPONENT_WORDS: Record<AddedComponent['type'], string> = {
   driver: 'a transistor', optocoupler: 'an optocoupler', shifter: 'a level shifter', fuse: 'a fuse', bulk: 'a capacitor at the rail',
 }
 
-const NAMES: Record<string, string> = { cableM: 'cable, m', gaugeMm2: 'gauge, mm²', averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', intervalS: 'interval' }
+const NAMES: Record<string, string> = { cableM: 'cable, m', gaugeMm2: 'gauge, mm²', averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', pulseS: 'pulse', holdS: 'hold', atStart: 'at power-up', gapMs: 'gap', longMs: 'long press', intervalS: 'interval' }
 
 function fieldWords(before: Record<string, unknown>, set: Record<string, unknown>): string {
   return Object.entries(set).map(([key, value]) => `${NAMES[key] ?? key} ${String(before[key] ?? '–')} → ${String(value ?? '–')}`).join(', ')

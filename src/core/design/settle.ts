@@ -9,14 +9,14 @@ import { planPins } from '../pins/planPins'
 import { railsOf } from '../power/rails'
 import { WEIGHTS } from '../pins/weights'
 import { type Wire, wiringOf } from '../wiring/netlist'
-import type { Design, DesignWire, LineKey } from './design'
+import type { Design, DesignGuard, DesignWire, LineKey } from './design'
 
 /**
  * What every edit brings along by itself: lines never planned take their pin when no planned line has to move for it,
  * pins of lines that are gone are given back, and every wire that has no number yet gets the next one.
  */
 export function settle(design: Design, catalog: Catalog): Design {
-  return numberWires(planNewLines(forgetGoneLines(design, catalog), catalog), catalog)
+  return numberWires(planNewLines(forgetGoneLines(forgetGoneSignals(design), catalog), catalog), catalog)
 }
 
 /** Proposed insulation of the common rails: each looks different from the next. */
@@ -24,6 +24,22 @@ const SUPPLY_INSULATION: Record<string, string> = { '3V3': 'orange', '5V': 'red'
 
 function sharedInsulation(wire: Wire): string {
   return SUPPLY_INSULATION[wire.tag] ?? (wire.carries === 'ground' ? 'black' : 'red')
+}
+
+/** Rules, guards and power-up states that speak of a signal that is gone go with it. */
+function forgetGoneSignals(design: Design): Design {
+  const here = (id: string) => Object.hasOwn(design.signals, id)
+  const rules = Object.fromEntries(Object.entries(design.rules).filter(([, r]) => here(r.from) && here(r.to)))
+  const guards = Object.fromEntries(Object.entries(design.guards).flatMap(([id, g]): [string, DesignGuard][] => {
+    if (g.kind === 'needs') return here(g.output) && here(g.input) ? [[id, g]] : []
+    const of = g.of.filter(here)
+    return of.length >= 2 ? [[id, { ...g, of }]] : []
+  }))
+  const signals = Object.fromEntries(Object.entries(design.signals).map(([id, s]) => {
+    const { follows } = s.conditioning
+    return [id, follows === null || here(follows) ? s : { ...s, conditioning: { ...s.conditioning, follows: null, atStart: 'off' as const } }]
+  }))
+  return { ...design, rules, guards, signals }
 }
 
 function forgetGoneLines(design: Design, catalog: Catalog): Design {

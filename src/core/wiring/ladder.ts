@@ -1,4 +1,9 @@
+import type { Board } from '../catalog/board'
 import { e24Between } from '../units/eSeries'
+
+export const LADDER_PULL_OHM = 4700
+/** Converters on these chips are off by about this share of full scale over the useful middle. */
+const CONVERTER_ERROR = 0.01
 
 export interface LadderKey {
   /** Resistor from the line to ground while this key is held, ohm; 0 for the last. */
@@ -31,6 +36,14 @@ export interface LadderWish {
   ripple: number
   /** Divider on the board that loads the line, ohm. */
   loadOhm: number
+}
+
+/** What a board's converter makes of a ladder to its 3.3 V, with resistors of 1 % unless said. */
+export function ladderWish({ analog, supplyV, logicV }: Board, keys: number, tolerance = 0.01): LadderWish {
+  return {
+    keys, pullOhm: LADDER_PULL_OHM, tolerance, bits: analog.bits, converterError: CONVERTER_ERROR, maxV: analog.maxV, fullV: analog.fullV, supplyV: logicV,
+    ripple: analog.reference === 'supply' ? 0 : (supplyV.max - supplyV.min) / 2 / logicV, loadOhm: analog.loadOhm ?? Infinity,
+  }
 }
 
 /**

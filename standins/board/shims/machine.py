@@ -1,4 +1,6 @@
 """Pins of the simulated board."""
+import binascii
+
 import _world
 
 PWRON_RESET, HARD_RESET, WDT_RESET, DEEPSLEEP_RESET, SOFT_RESET = 1, 2, 3, 4, 5
@@ -7,6 +9,7 @@ PWRON_RESET, HARD_RESET, WDT_RESET, DEEPSLEEP_RESET, SOFT_RESET = 1, 2, 3, 4, 5
 class Pin:
     IN, OUT, OPEN_DRAIN = 1, 3, 7
     PULL_UP, PULL_DOWN = 2, 1
+    IRQ_FALLING, IRQ_RISING = 2, 1
 
     def __init__(self, number, mode=-1, pull=None, value=None):
         self.number = number
@@ -22,12 +25,19 @@ class Pin:
 
     __call__ = value
 
+    def irq(self, handler=None, trigger=3):
+        _world.pin_irq(self.number, trigger == 3, lambda: handler(self))
+
 
 class ADC:
     ATTN_11DB = 3
 
     def __init__(self, pin):
         self.number = pin.number
+        # Chips that bring a calibration of their own have a second way to ask.
+        microvolts = getattr(_world, "adc_uv", None)
+        if microvolts:
+            self.read_uv = lambda: microvolts(self.number)
 
     def atten(self, _):
         pass
@@ -45,6 +55,44 @@ class PWM:
 
     def duty_u16(self, duty):
         _world.pwm_duty(self.number, duty)
+
+
+class SoftI2C:
+    """The bus in bytes; nobody answering is error 19, as on the board."""
+
+    def __init__(self, scl, sda, freq=400000):
+        self.sda, self.scl = sda.number, scl.number
+
+    def writeto(self, address, data):
+        if not _world.i2c_write(self.sda, self.scl, address, str(binascii.hexlify(bytes(data)), "utf-8")):
+            raise OSError(19)
+        return len(data)
+
+    def readfrom(self, address, n):
+        text = _world.i2c_read(self.sda, self.scl, address, n)
+        if not text:
+            raise OSError(19)
+        return binascii.unhexlify(text)
+
+    def readfrom_mem(self, address, register, n):
+        self.writeto(address, bytes((register,)))
+        return self.readfrom(address, n)
+
+
+class UART:
+    def __init__(self, number, baudrate=9600, rx=None, tx=None, rxbuf=256):
+        self.number = number
+
+    def any(self):
+        return _world.uart_any(self.number)
+
+    def read(self, n):
+        text = _world.uart_read(self.number, n)
+        return binascii.unhexlify(text) if text else None
+
+
+def deepsleep(ms):
+    _world.deepsleep(ms)
 
 
 def time_pulse_us(pin, level, timeout_us=1000000):

@@ -14,6 +14,12 @@ class WLAN:
     def connect(self, name, password=None):
         _world.wifi_join(name, password or "")
 
+    def disconnect(self):
+        _world.wifi_leave()
+
+    def ifconfig(self, numbers=None):
+        pass
+
     def isconnected(self):
         return bool(_world.wifi_up())
 
@@ -21,3 +27,7 @@ class WLAN:
         if what == "rssi":
             return _world.wifi_dbm()
         return 3 if self.isconnected() else 1
+
+
+def hostname(name=None):
+    return name

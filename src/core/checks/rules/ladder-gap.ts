@@ -1,19 +1,6 @@
-import type { Board } from '../../catalog/board'
 import { ohms } from '../../units/format'
-import { chooseLadder, judgeLadder, type LadderWish } from '../../wiring/ladder'
+import { chooseLadder, judgeLadder, LADDER_PULL_OHM as PULL_OHM, ladderWish } from '../../wiring/ladder'
 import { about, report, type Rule } from '../context'
-
-const PULL_OHM = 4700
-/** Converters on these chips are off by about this share of full scale over the useful middle. */
-const CONVERTER_ERROR = 0.01
-
-/** What the board's converter makes of a ladder to its 3.3 V. */
-export function ladderOn({ analog, supplyV, logicV }: Board, keys: number, tolerance: number): LadderWish {
-  return {
-    keys, pullOhm: PULL_OHM, tolerance, bits: analog.bits, converterError: CONVERTER_ERROR, maxV: analog.maxV, fullV: analog.fullV, supplyV: logicV,
-    ripple: analog.reference === 'supply' ? 0 : (supplyV.max - supplyV.min) / 2 / logicV, loadOhm: analog.loadOhm ?? Infinity,
-  }
-}
 
 /** Keys on one analog line: which resistors, and how far neighbouring codes stay apart at 1 % and at 5 %. */
 export const ladderGap: Rule = {
@@ -24,7 +11,7 @@ export const ladderGap: Rule = {
   check: ({ design, board, lines }) => lines.flatMap((line) => {
     const keys = line.kind.channels.filter((c) => c.driver === 'keys').length
     if (line.terminal.needs !== 'analog' || keys === 0) return []
-    const wish = ladderOn(board, keys, 0.01)
+    const wish = ladderWish(board, keys)
     const ladder = chooseLadder(wish)
     const rough = judgeLadder(ladder.keys.map((k) => k.ohm), { ...wish, tolerance: 0.05 })
     const gap = (n: number) => (n > 0 ? `${Math.floor(n)} codes` : `overlap by ${Math.ceil(-n)} codes`)

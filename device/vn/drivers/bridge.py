@@ -1,0 +1,11 @@
+"""A motor between two half bridges: one side gets the pulses, the other holds still."""
+from vn import hw
+from vn.drivers.level import Level
+
+
+class Driver(Level):
+    def __init__(self, spec):
+        super().__init__(spec)
+        self.still = hw.output(spec["pins"]["b"], 0)
+        self.pwm = hw.Pwm(spec["pins"]["a"], spec["hz"], False)
+        self.show = self.pwm.share

@@ -1,0 +1,232 @@
+import { addressOf } from '../catalog/address'
+import { type Board, pinByLabel } from '../catalog/board'
+import type { Catalog } from '../catalog/catalog'
+import { type Channel, type PartKind, terminalOf } from '../catalog/part'
+import { addedOn, type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
+import { pullServes } from '../pins/judgePin'
+import { pinOf } from '../pins/lines'
+import { terminalThrough } from '../pins/terminalThrough'
+import { unitFactor } from '../units/convert'
+import { chooseLadder, judgeLadder, ladderWish } from '../wiring/ladder'
+import { I2C_CHIPS, type NodeFileSignal, SERIAL_CHIPS } from './nodeFile'
+
+/** The field, or nothing while it has its usual value. */
+export function kept<K extends string, const V>(key: K, value: V, usual: NoInfer<V>): { [key in K]?: V } {
+  return value === usual ? {} : { [key]: value } as { [key in K]?: V }
+}
+
+/** One signal as the board runs it, or why it cannot be written. */
+export function compileSignal(design: Design, board: Board, kind: PartKind, channel: Channel, signal: Signal, catalog: Catalog): NodeFileSignal | string {
+  const { partId, slug, conditioning: c, publish } = signal
+  const chipOf = (label: string | undefined): number => pinByLabel(board, label ?? '')?.chip ?? -1
+  const pin = (terminal: string): number => chipOf(terminalPin(design, partId, kind, terminal, catalog))
+  const none = `the runtime has no driver for ${kind.name.toLowerCase()} yet`
+  const line = channel.lines[0] ?? ''
+  const setting = (id: string): number | string => design.parts[partId]?.settings[id] ?? kind.settings.find((s) => s.id === id)?.default ?? 0
+  const onBus = () => ({ pins: { sda: pin('sda'), scl: pin('scl') }, address: busAddress(design, kind, partId), ...muxOf(design, catalog, partId) })
+  const serial = (chip: keyof typeof BAUD) => {
+    const [rx, tx] = ['rx', 'tx'].map((role) => kind.terminals.find((t) => t.role === 'line' && t.bus?.role === role)?.id)
+    return {
+      pins: { rx: pin(rx ?? ''), ...(tx === undefined ? {} : { tx: pin(tx) }) }, baud: BAUD[chip],
+      uart: uartOf(design, board, catalog, partId, terminalPin(design, partId, kind, rx ?? '', catalog)),
+    }
+  }
+  const pull = (terminal: string) => kept('pull', pullWanted(design, board, kind, partId, terminal), 'none')
+  const activeLow = () => ('activeLevel' in channel ? kept('activeLow', isActiveLow(design, kind, channel, partId), false) : {})
+  const debounceMs = kept('debounceMs', c.debounceMs, 0)
+  const presses = c.patterns.length === 1 && c.patterns[0] === 'single' ? {} : { presses: { used: c.patterns, gapMs: c.gapMs, longMs: c.longMs } }
+  switch (channel.access) {
+    case 'reading': {
+      const common = {
+        slug, access: 'reading' as const,
+        chain: {
+          ...channel.range, ...kept('median', c.median as number, 1), ...kept('averageS', c.averageS, 0), ...(c.mountM === null ? {} : { mountM: c.mountM }),
+          ...kept('gain', signal.calibration?.gain ?? 1, 1), ...kept('offset', signal.calibration?.offset ?? 0, 0),
+        },
+        publish: { everyS: publish.intervalS, ...kept('change', publish.change, 0), ...kept('decimals', publish.decimals, 0), ...kept('factor', unitFactor(channel.unit, publish.unit), 1) },
+      }
+      switch (channel.driver) {
+        case 'onewire': return { ...common, driver: 'onewire', pins: { data: pin('data') } }
+        case 'ranger': return { ...common, driver: 'ranger', pins: { trig: pin('trig'), echo: pin('echo') }, airC: Number(setting('airC') || 20) }
+        case 'counter': {
+          const perHz = COUNTED[channel.unit]?.(Number(setting('perUnit')))
+          return perHz === undefined ? none : { ...common, driver: 'counter', pins: { a: pin(line) }, ...pull(line), perHz }
+        }
+        case 'i2c': {
+          const chip = I2C_CHIPS.find((x) => x === channel.chip)
+          const of = I2C_READINGS.find((x) => x === channel.id)
+          return chip && of ? { ...common, driver: 'i2c', ...onBus(), chip, of } : none
+        }
+        case 'spi': {
+          const on = (role: string) => pin(kind.terminals.find((t) => t.role === 'line' && t.bus?.role === role)?.id ?? '')
+          return channel.chip === 'thermocouple' ? { ...common, driver: 'spi', pins: { sck: on('sck'), cs: on('cs'), miso: on('miso') }, chip: 'thermocouple' } : none
+        }
+        case 'serial': {
+          const chip = SERIAL_CHIPS.find((x) => x === channel.chip)
+          return chip ? { ...common, driver: 'serial', ...serial(chip), chip } : none
+        }
+        case 'adc': {
+          const volts = analogLine(design, board, kind, channel, partId)
+          return volts ? { ...common, driver: 'adc', pins: { a: pin(line) }, ...volts } : none
+        }
+        case 'radio': return none
+      }
+      break
+    }
+    case 'state': {
+      const common = { slug, access: 'state' as const, publish: { everyS: publish.intervalS }, ...kept('holdS', c.holdS ?? channel.proposes.holdS ?? 0, 0) }
+      if (channel.driver === 'contact') return { ...common, driver: 'contact', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs }
+      return channel.driver === 'serial' ? { ...common, driver: 'presence', ...serial('presence') } : none
+    }
+    case 'output': {
+      const common = { slug, access: 'output' as const, publish: { everyS: publish.intervalS }, ...kept('atStart', c.atStart, 'off') }
+      const longest = kept('longestOnS', c.longestOnS, 0)
+      const terminal = terminalOf(kind, line)
+      const hz = terminal?.role === 'line' ? terminal.pwmHz : undefined
+      switch (channel.driver) {
+        case 'relay': return { ...common, driver: 'relay', pins: { in: pin(line) }, ...activeLow(), ...longest, ...kept('pulseS', c.pulseS, 0), ...(c.atStart === 'follow' && c.follows !== null ? { follows: design.signals[c.follows]?.slug ?? slug } : {}) }
+        case 'pwm': {
+          if (hz === undefined) return none
+          if (channel.lines.length === 2) return { ...common, driver: 'bridge', pins: { a: pin(line), b: pin(channel.lines[1] ?? '') }, hz, ...longest }
+          return { ...common, driver: 'pwm', pins: { a: pin(line) }, hz, ...activeLow(), ...longest }
+        }
+        case 'servo': return { ...common, driver: 'servo', pins: { a: pin(line) } }
+        case 'lamp-string': return { ...common, driver: 'string', pins: { a: pin(line) }, lamps: Math.max(1, Math.round(Number(setting('lamps') || 8))) }
+        case 'display': return { ...common, driver: 'display', ...onBus() }
+        case 'radio': return none
+      }
+      break
+    }
+    case 'event': {
+      const common = { slug, access: 'event' as const }
+      switch (channel.driver) {
+        case 'button': return { ...common, driver: 'button', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs, ...presses }
+        case 'encoder': return { ...common, driver: 'encoder', pins: { a: pin(line), b: pin(channel.lines[1] ?? '') }, ...pull(line) }
+        case 'radio': return { ...common, driver: 'radio', pins: { a: pin(line) } }
+        case 'keys': {
+          const n = kind.channels.filter((x) => x.driver === 'keys').indexOf(channel)
+          if (kind.i2c) return { ...common, driver: 'expander', ...onBus(), bit: n, ...debounceMs, ...presses }
+          const key = matrixKey(kind, channel)
+          if (key) return { ...common, driver: 'key', pins: { row: pin(key.row), column: pin(key.column) }, ...pull(key.column), ...debounceMs, ...presses }
+          const share = ladderShare(board, kind, n)
+          return share ? { ...common, driver: 'ladder', pins: { a: pin(line) }, ...share, ...debounceMs, ...presses } : none
+        }
+      }
+    }
+  }
+  return none
+}
+
+const BAUD = { dust: 9600, ranger: 9600, presence: 256_000 } as const
+const I2C_READINGS = ['temperature', 'humidity', 'pressure', 'light', 'a0', 'a1', 'a2', 'a3'] as const
+/** Reading at one pulse a second, by the unit of the reading and the pulses the part gives for one unit. */
+const COUNTED: Record<string, (perUnit: number) => number> = { 'L/min': (perUnit) => 60 / perUnit, '1/min': () => 60 }
+
+/** Between neighbours of a resistor ladder the bound lies in the middle of the gap. Null where the part is no ladder. */
+function ladderShare(board: Board, kind: PartKind, n: number): { lowShare: number; highShare: number } | null {
+  const terminal = kind.terminals.find((t) => t.role === 'line')
+  const keys = kind.channels.filter((c) => c.driver === 'keys').length
+  if (terminal?.role !== 'line' || terminal.needs !== 'analog' || keys === 0) return null
+  const wish = ladderWish(board, keys)
+  const full = 2 ** wish.bits - 1
+  const ladder = chooseLadder(wish)
+  const spans = [...ladder.keys.map((k, i) => ({ ...k, i })), { low: full * 2, high: full * 2, i: -1 }].sort((a, b) => a.low - b.low)
+  const at = spans.findIndex((s) => s.i === n)
+  const own = spans[at]
+  if (!own) return null
+  const open = judgeLadder([1e12], wish).keys[0]?.low ?? full
+  const above = at + 2 < spans.length ? spans[at + 1]?.low ?? full : open
+  const below = spans[at - 1]
+  const share = (code: number) => Math.round((code / full) * 1e4) / 1e4
+  return { lowShare: below ? share((below.high + own.low) / 2) : -1, highShare: share((own.high + above) / 2) }
+}
+
+/** Row and column of a key: keys are numbered along the rows. Null where the part is no matrix. */
+function matrixKey(kind: PartKind, channel: Channel): { row: string; column: string } | null {
+  const lines = kind.terminals.flatMap((t) => (t.role === 'line' ? [t] : []))
+  const [rows, columns] = [lines.filter((t) => t.board === 'drives'), lines.filter((t) => t.board === 'reads')]
+  const n = kind.channels.filter((c) => c.driver === 'keys').indexOf(channel)
+  const row = rows[Math.floor(n / columns.length)]
+  const column = columns[n % columns.length]
+  return channel.driver === 'keys' && row && column ? { row: row.id, column: column.id } : null
+}
+
+interface AnalogFields { fullV: number; of?: 'mean' | 'swing' | 'rms'; atZero?: number; perVolt?: number; ntc?: { betaK: number; ohm25: number; pullOhm: number; supplyV: number } }
+
+/** From volts at the pin to the reading, through the design's divider; null where the part says nothing about it. */
+function analogLine(design: Design, board: Board, kind: PartKind, channel: Extract<Channel, { access: 'reading' }>, partId: string): AnalogFields | null {
+  const terminal = terminalOf(kind, channel.lines[0] ?? '')
+  if (channel.driver !== 'adc' || channel.analog === undefined || terminal?.role !== 'line' || !terminal.spanV) return null
+  const divider = addedOn(design, lineKeyOf(partId, terminal.id), 'divider')?.value
+  const share = divider ? divider.bottomOhm / (divider.topOhm + divider.bottomOhm) : 1
+  const { fullV } = board.analog
+  const { min, max } = channel.range
+  const { spanV } = terminal
+  switch (channel.analog) {
+    case 'volts': return { fullV, ...kept('perVolt', 1 / share, 1) }
+    case 'span': {
+      const perVolt = (max - min) / (spanV.max - spanV.min)
+      return { fullV, ...kept('atZero', min - perVolt * spanV.min, 0), perVolt: perVolt / share }
+    }
+    // A signal that swings about a middle: the whole span is the whole range.
+    case 'swing': return { fullV, of: 'swing', perVolt: (max - min) / (spanV.max - spanV.min) / share }
+    case 'rms': return { fullV, of: 'rms', perVolt: (channel.perVolt ?? 1) / share }
+    case 'falling': {
+      const perVolt = (min - max) / (spanV.max - spanV.min)
+      return { fullV, atZero: max - perVolt * spanV.min, perVolt: perVolt / share }
+    }
+    case 'thermistor': {
+      const settings = { betaK: 3950, ohm25: 10_000, ...design.parts[partId]?.settings }
+      return { fullV, ntc: { betaK: Number(settings.betaK), ohm25: Number(settings.ohm25), pullOhm: terminal.outsidePull?.ohm ?? 10_000, supplyV: board.logicV } }
+    }
+  }
+}
+
+/** Level at the pin that means “on”, after what stands in the run. */
+function isActiveLow(design: Design, kind: PartKind, channel: Extract<Channel, { activeLevel: string }>, partId: string): boolean {
+  const terminal = terminalOf(kind, channel.lines[0] ?? '')
+  const turned = terminal?.role === 'line' && terminalThrough(design, lineKeyOf(partId, terminal.id), terminal).inverted
+  return (channel.activeLevel === 'low') !== turned
+}
+
+/** Printed label of the pin a terminal ends at; behind a multiplexer that of the multiplexer's own line. */
+export function terminalPin(design: Design, partId: string, kind: PartKind, id: string, catalog: Catalog): string | undefined {
+  const terminal = terminalOf(kind, id)
+  const part = design.parts[partId]
+  if (!part || terminal?.role !== 'line') return undefined
+  const [behind] = terminal.bus?.kind === 'i2c' && part.bus?.includes(':') ? part.bus.split(':') : []
+  const front = behind === undefined ? undefined : design.parts[behind]
+  const frontKind = front && catalog.parts[front.kind]
+  if (behind === undefined || !frontKind) return pinOf(design, partId, part, terminal)
+  const same = frontKind.terminals.find((t) => t.role === 'line' && t.bus?.kind === 'i2c' && t.bus.role === terminal.bus?.role)
+  return same ? terminalPin(design, behind, frontKind, same.id, catalog) : undefined
+}
+
+function muxOf(design: Design, catalog: Catalog, partId: string): { mux?: { address: number; branch: number } } {
+  const [behind, branch] = design.parts[partId]?.bus?.split(':') ?? []
+  const front = behind === undefined || branch === undefined ? undefined : design.parts[behind]
+  const kind = front && catalog.parts[front.kind]
+  return front && kind && branch !== undefined ? { mux: { address: addressOf(front, kind), branch: Number(branch) } } : {}
+}
+
+const busAddress = (design: Design, kind: PartKind, partId: string): number => {
+  const part = design.parts[partId]
+  return part ? addressOf(part, kind) : 0
+}
+
+/** Serial port of the chip: the one its pins are tied to, or the next free one after the console's. */
+function uartOf(design: Design, board: Board, catalog: Catalog, partId: string, rxLabel: string | undefined): number {
+  const tied = pinByLabel(board, rxLabel ?? '')?.mux.find((m) => m.bus === 'uart')?.controller
+  if (board.peripherals.uart.routing === 'fixed' && tied !== undefined) return tied
+  const speaking = inOrder(design.parts).filter(({ value }) => catalog.parts[value.kind]?.terminals.some((t) => t.role === 'line' && t.bus?.kind === 'uart'))
+  return speaking.findIndex((p) => p.id === partId) + (board.peripherals.uart.console ? 1 : 0)
+}
+
+/** The internal pull a line needs, or none where a resistor does it. */
+function pullWanted(design: Design, board: Board, kind: PartKind, partId: string, terminalId: string): 'up' | 'down' | 'none' {
+  const own = terminalOf(kind, terminalId)
+  const key = lineKeyOf(partId, terminalId)
+  const wanted = own?.role === 'line' ? terminalThrough(design, key, own).terminal.pull : undefined
+  const pin = pinByLabel(board, design.plan.pins[key] ?? '')
+  return wanted && pin && !addedOn(design, key, 'pull') && pullServes(pin, wanted) && pin.pulls.includes(wanted) ? wanted : 'none'
+}

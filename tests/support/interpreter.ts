@@ -1,0 +1,50 @@
+import { createDecipheriv } from 'node:crypto'
+import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
+import { installRuntime } from '../../standins/board/board'
+import type { Bus } from '../../standins/world/i2c'
+
+export const WRAP = 2 ** 30
+
+/** The interpreter with the runtime's files, and a clock, pins and buses the test holds in its hands. One per test file. */
+export async function interpreter(deviceDir = 'device') {
+  const lines: string[] = []
+  const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true })
+  installRuntime(mp, { deviceDir, shimDir: 'standins/board/shims' })
+  const world = {
+    ms: 0, us: 0, inputs: new Map<number, number>(), levels: new Map<number, number>(), modes: new Map<number, string>(), codes: [0], duty: new Map<number, number>(), asked: 0,
+    edges: new Map<number, () => void>(), bus: null as Bus | null, serial: [] as number[], lamps: '', written: (_pin: number, _level: number) => undefined as void, microvolts: null as number | null,
+  }
+  mp.registerJsModule('_world', {
+    ticks_ms: () => world.ms % WRAP, ticks_us: () => (world.ms * 1000 + world.us) % WRAP, pass_us: () => undefined,
+    pin_mode: (n: number, mode: string, pull: string, level: number) => {
+      world.modes.set(n, `${mode} ${pull}`)
+      if (level >= 0) world.levels.set(n, level)
+      return ''
+    },
+    pin_write: (n: number, level: number) => {
+      world.levels.set(n, level)
+      world.written(n, level)
+    },
+    pin_read: (n: number) => { world.asked += 1; return world.inputs.get(n) ?? 1 },
+    pin_irq: (n: number, _both: boolean, call: () => void) => { world.edges.set(n, call) },
+    adc_read: () => world.codes[world.asked++ % world.codes.length] ?? 0,
+    pwm_freq: () => undefined, pwm_duty: (n: number, duty: number) => { world.duty.set(n, duty) },
+    lamps: (_n: number, text: string) => { world.lamps = text },
+    i2c_write: (_a: number, _b: number, address: number, text: string) => world.bus?.write(address, [...Buffer.from(text, 'hex')]) ?? false,
+    i2c_read: (_a: number, _b: number, address: number, n: number) => Buffer.from(world.bus?.read(address, n) ?? []).toString('hex'),
+    uart_any: () => world.serial.length, uart_read: (_n: number, n: number) => Buffer.from(world.serial.splice(0, n)).toString('hex'),
+    aes_open: (key: string, iv: string, data: string) => {
+      const cipher = createDecipheriv('aes-128-cbc', Buffer.from(key, 'hex'), Buffer.from(iv, 'hex')).setAutoPadding(false)
+      return Buffer.concat([cipher.update(Buffer.from(data, 'hex')), cipher.final()]).toString('hex')
+    },
+  })
+  /** Calls a Python function with JSON and reads the JSON it prints. */
+  const call = (name: string, arg: unknown = null): unknown => {
+    const fn: unknown = mp.globals.get(name)
+    if (typeof fn !== 'function') throw new Error(`no ${name}`)
+    lines.length = 0
+    fn(JSON.stringify(arg))
+    return lines.length === 0 ? undefined : JSON.parse(lines.join(''))
+  }
+  return { mp, world, call }
+}
