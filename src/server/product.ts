@@ -4,7 +4,7 @@ import path from 'node:path'
 import { z } from 'zod'
 import type { Catalog, CatalogItems } from '../core/catalog/catalog'
 import { designSchema, type Design } from '../core/design/design'
-import { compile, packageText } from '../core/nodefile/compile'
+import { compile } from '../core/nodefile/compile'
 import { canonicalJson } from '../core/hash/canonicalJson'
 import type { BrokerAddress } from '../core/publish/describe'
 import { DEFAULT_ROOT, splitTopic, topicsOf } from '../core/publish/topics'
@@ -15,13 +15,18 @@ import { Logins, newPassword } from './broker/logins'
 import { connectOutside } from './broker/outside'
 import { type Database, openDatabase } from './db/database'
 import { allRetained } from './db/messageRows'
-import { insertRevision, revisionsOf, setRevisionState } from './db/revisionRows'
+import { nextMessage } from './db/credentialRows'
 import { log } from './db/logbookRows'
+import { insertRevision, revisionsOf } from './db/revisionRows'
 import { putSettings, readSetting } from './db/settingRows'
 import { Ingest } from './live/ingest'
 import type { ShopView, Snapshot } from './live/protocol'
 import { LiveStream } from './live/stream'
+import { bundleFiles, type Bundle } from '../core/bundle/bundleFiles'
+import { runtimeFiles, zipOf } from './nodes/installBundle'
+import { Revisions } from './nodes/revisions'
 import { Workshop } from './nodes/workshop'
+import { Credentials } from './secrets/credentials'
 import { openSealer, type Sealer } from './secrets/sealer'
 import { Shelf } from './shelf/shelf'
 
@@ -41,23 +46,18 @@ export interface ProductOptions {
   demo: { outsidePassword: string; controllerPassword: string; standinPassword: string } | null
 }
 
-export type SendOutcome =
-  | { kind: 'running'; revision: number; hash: string }
-  | { kind: 'incomplete'; reasons: string[] }
-  | { kind: 'failed'; revision: number; reason: string }
-
 export type CommandOutcome = { kind: 'done'; ms: number } | { kind: 'failed'; reason: string }
 
-/** Time a board has to answer that it runs a new file: it starts it, connects, and only then says so. */
-const ANSWER_FILE_MS = 75_000
 const ANSWER_COMMAND_MS = 5_000
 export const OUTSIDE_NAME = 'outside'
 const OUTSIDE_PASSWORD = 'password of the outside broker'
 
 const demoSettings: ShopSettings = {
   shop: 'Kestrel Yard', places: ['Kiln room', 'Throwing room', 'Damp cupboard', 'Glaze store', 'Clay yard', 'Gallery'],
-  networks: [{ ref: 'house', name: 'kestrel-yard' }], broker: { kind: 'own' },
+  networks: [{ ref: 'house', name: 'kestrel-yard', hidden: false, band: '2.4' }], broker: { kind: 'own' },
 }
+
+const named = (bundle: Bundle) => ({ name: bundle.name, zip: zipOf(bundle) })
 
 /** The running product: database, broker, ingest and the live view. One per process. */
 export class Product {
@@ -71,6 +71,10 @@ export class Product {
     readonly stream: LiveStream, readonly workshop: Workshop, private broker: Broker | null, readonly ingest: Ingest,
     private kept: ShopSettings, readonly sealer: Sealer, private readonly shelf: Shelf,
   ) {}
+
+  /** Files of the nodes by number. Set once the product stands. */
+  revisions!: Revisions
+  credentials!: Credentials
 
   static async start(options: ProductOptions): Promise<Product> {
     const db = await openDatabase({
@@ -93,12 +97,27 @@ export class Product {
     const shelf = await Shelf.load(db)
     const workshop = await Workshop.load(db, shelf, stream)
     let product: Product | null = null
-    const ingest = new Ingest({ db, shelf, root: DEFAULT_ROOT, workshop, stream, clients: () => product?.broker?.clients ?? 0 })
+    const ingest = new Ingest({ db, shelf, root: DEFAULT_ROOT, workshop, stream, clients: () => product?.broker?.clients ?? 0, onOnline: (id) => product?.online(id), onLateAnswer: (node, done) => product?.credentials.late(node, done.id, done.result, done.reason) })
     const settings = await readSetting(db, 'shop', shopSettingsSchema) ?? (options.demo ? demoSettings : firstSettings)
     product = new Product(options, db, logins, stream, workshop, null, ingest, settings, openSealer(options.dataFolder, options.passphrase), shelf)
+    await product.equip()
     if (options.demo) await product.prepareDemo(options.demo)
     await product.startBroker()
     return product
+  }
+
+  private async equip(): Promise<void> {
+    const { db, workshop, ingest, root } = this
+    const shared = { db, workshop, ingest, root, publish: (topic: string, payload: string) => this.publish(topic, payload, false), isHere: (id: string) => this.isHere(id) }
+    this.revisions = await Revisions.load({ ...shared, catalog: () => this.catalog, broker: () => this.brokerAddress, moved: (id) => this.clearFormerTopics(id) })
+    this.credentials = await Credentials.load({ ...shared, sealer: this.sealer, logins: this.logins, settings: () => this.kept, changed: () => this.stream.emit({ kind: 'carriers', carriers: this.credentials.states() }) })
+  }
+
+  /** A node says that it is here: what has waited for it goes out. */
+  private online(id: string): void {
+    this.connected.add(id)
+    this.revisions.online(id)
+    void this.credentials.carry(id)
   }
 
   /** Where nodes find the broker, as their files state it. */
@@ -134,6 +153,7 @@ export class Product {
       await this.startBroker()
     }
     this.stream.emit({ kind: 'shop', shop: this.shopView() })
+    this.stream.emit({ kind: 'carriers', carriers: this.credentials.states() })
   }
 
   private shopView(): ShopView {
@@ -144,37 +164,8 @@ export class Product {
   snapshot(): Snapshot {
     return {
       nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, counts: { ...this.ingest.counts },
-      troubles: this.ingest.troubles, demo: this.options.demo !== null, shop: this.shopView(), items: this.shelf.items,
+      troubles: this.ingest.troubles, demo: this.options.demo !== null, shop: this.shopView(), carriers: this.credentials.states(), items: this.shelf.items,
     }
-  }
-
-  /** Compiles the design, sends it and waits until the node says it runs it, refuses it, or has gone back to the old one. */
-  async send(id: string): Promise<SendOutcome | null> {
-    const node = this.workshop.get(id)
-    if (!node) return null
-    const before = (await revisionsOf(this.db, id))[0]
-    const revision = (before?.revision ?? 0) + 1
-    const result = compile(node.design, this.catalog, this.brokerAddress, revision)
-    if (!result.ok) return { kind: 'incomplete', reasons: result.reasons }
-    const { compiled } = result
-    await insertRevision(this.db, id, node.design.slug, compiled)
-    const command = randomUUID()
-    const answer = this.ingest.answerTo(command, ANSWER_FILE_MS)
-    // A node that has just been renamed still listens under the name its last file gave it.
-    const listens = this.connectedSlug(id, before?.slug) ?? node.design.slug
-    if (!this.isHere(id)) return this.failed(id, revision, 'the node is not connected: nothing was sent')
-    await this.publish(topicsOf(this.root, listens).configSet, packageText({ id: command, revision, hash: compiled.hash, text: compiled.text, td: compiled.td }), false)
-    await setRevisionState(this.db, id, revision, 'sent', null)
-    const done = await answer
-    if (done?.result === 'done') {
-      await setRevisionState(this.db, id, revision, 'running', null)
-      await log(this.db, id, 'Vivid Node', `revision ${revision} sent and running`)
-      this.clearFormerTopics(id)
-      return { kind: 'running', revision, hash: compiled.hash }
-    }
-    const reason = done ? done.reason ?? 'no reason given' : `no answer within ${ANSWER_FILE_MS / 1000} s`
-    await setRevisionState(this.db, id, revision, done?.result === 'refused' ? 'refused' : done ? 'returned' : 'unanswered', reason)
-    return { kind: 'failed', revision, reason }
   }
 
   /** Sends a command to a signal and waits for its answer. */
@@ -190,6 +181,29 @@ export class Product {
     const done = await answer
     if (!done) return { kind: 'failed', reason: `${node.design.name} did not answer within ${ANSWER_COMMAND_MS / 1000} s` }
     return done.result === 'done' ? { kind: 'done', ms: Math.round(performance.now() - began) } : { kind: 'failed', reason: done.reason ?? 'refused' }
+  }
+
+  /** Everything to put this node onto its board by cable. With passwords it gets a new login, key and file number; a simulated board keeps what it has. */
+  async installBundle(id: string, passwords: boolean): Promise<{ ok: true; name: string; zip: Uint8Array } | { ok: false; reason: string }> {
+    const design = this.workshop.get(id)?.design
+    const board = design && this.catalog.boards[design.board.id]
+    if (!design || !board) return { ok: false, reason: 'there is no such node' }
+    const before = (await revisionsOf(this.db, id))[0]?.revision ?? 0
+    const result = compile(design, this.catalog, this.brokerAddress, before + 1)
+    if (!result.ok) return { ok: false, reason: `The file cannot be written yet: ${result.reasons.join('; ')}.` }
+    const runtime = runtimeFiles(path.join(this.options.project, 'device'))
+    if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
+    const { ref } = design.network
+    const way = this.credentials.wayIn(ref)
+    if (!way) return { ok: false, reason: `No password is kept for network “${ref}”: enter it in the settings, or take the bundle without passwords.` }
+    if (fs.existsSync(path.join(this.options.dataFolder, 'standins', id))) return { ok: false, reason: 'This node runs on a simulated board, which keeps its login. A bundle without passwords can be had.' }
+    await insertRevision(this.db, design, result.compiled)
+    const [name, password] = [`node-${design.slug}`, newPassword()]
+    await this.logins.set(name, 'node', id, password)
+    const secret = { broker: { name, password }, networks: { [ref]: [way] }, key: await this.credentials.keyFor(id), n: await nextMessage(this.db, id) }
+    await this.credentials.written(id, ref)
+    await log(this.db, id, 'Vivid Node', `install bundle of revision ${before + 1} written, with passwords`)
+    return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, secret)) }
   }
 
   /** A wish to the stand-ins: only in the demo. */
@@ -231,7 +245,11 @@ export class Product {
         return this.ingest.take(m)
       },
       onRefused: (topic, what) => this.ingest.refused(topic, what),
-      onNode: (id, here) => void (here ? this.connected.add(id) : this.connected.delete(id)),
+      onNode: (id, here) => {
+        if (here) this.connected.add(id)
+        else this.connected.delete(id)
+        this.revisions.connection(id, here)
+      },
     })
     // What the database gave back is what was last known: the live view starts from it.
     for (const { topic, payload, qos } of retained) void this.ingest.take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null }).catch(() => undefined)
@@ -292,10 +310,6 @@ export class Product {
     return this.link.up && this.connected.has(id)
   }
 
-  private connectedSlug(id: string, lastSlug: string | undefined): string | undefined {
-    return lastSlug !== undefined && this.workshop.slugsOf(id).includes(lastSlug) ? lastSlug : undefined
-  }
-
   private clearFormerTopics(id: string): void {
     const design = this.workshop.get(id)?.design
     const signals = Object.values(design?.signals ?? {}).map((s) => s.slug)
@@ -304,11 +318,6 @@ export class Product {
       const known = ['status', 'health', 'td', 'config', ...signals].map((leaf) => `${base}/${leaf}`)
       for (const topic of new Set([...known, ...this.ingest.retainedTopics(`${base}/`)])) void this.publish(topic, '', true)
     }
-  }
-
-  private async failed(id: string, revision: number, reason: string): Promise<SendOutcome> {
-    await setRevisionState(this.db, id, revision, 'unanswered', reason)
-    return { kind: 'failed', revision, reason }
   }
 
   private async publish(topic: string, payload: string, retain: boolean): Promise<void> {
@@ -322,6 +331,7 @@ export class Product {
     const folder = path.join(this.options.project, 'demo/designs')
     const first = this.workshop.all().length === 0
     fs.mkdirSync(path.join(this.options.dataFolder, 'standins'), { recursive: true, mode: 0o700 })
+    await this.openAir()
     for (const name of fs.readdirSync(folder).sort()) {
       const design = designSchema.parse(JSON.parse(fs.readFileSync(path.join(folder, name), 'utf8')))
       // What the user has removed stays removed.
@@ -331,20 +341,37 @@ export class Product {
     }
   }
 
+  /** The demo's access point: what is kept of its networks is what it lets in, until somebody changes it there. */
+  private async openAir(): Promise<void> {
+    for (const { ref } of this.kept.networks) if (!this.credentials.wayIn(ref)) await this.credentials.change(ref, newPassword())
+    const file = path.join(this.options.dataFolder, 'standins/air.json')
+    if (!fs.existsSync(file)) this.setAir(Object.fromEntries(this.kept.networks.flatMap(({ ref }) => { const way = this.credentials.wayIn(ref); return way ? [[way.name, way.password]] : [] })))
+  }
+
+  /** Demo only: what the access point lets in from now on, network names and their passwords. */
+  setAir(air: Record<string, string>): void {
+    const file = path.join(this.options.dataFolder, 'standins/air.json')
+    fs.writeFileSync(`${file}.part`, JSON.stringify(air), { mode: 0o600 })
+    fs.renameSync(`${file}.part`, file)
+  }
+
   /** The simulated board's flash: made once, kept from then on; only the broker's address follows the ports of this start. */
   private async writeBundle(design: Design): Promise<void> {
     const folder = path.join(this.options.dataFolder, 'standins', design.id)
     const nodeFile = path.join(folder, 'node.json')
     const login = `node-${design.slug}`
-    if (fs.existsSync(nodeFile) && this.logins.has(login) && fs.readFileSync(nodeFile, 'utf8').includes(`"port":${this.options.mqttPort}`)) return
+    if (fs.existsSync(nodeFile) && this.logins.has(login) && fs.readFileSync(path.join(folder, 'secret.json'), 'utf8').includes('"key"') && fs.readFileSync(nodeFile, 'utf8').includes(`"port":${this.options.mqttPort}`)) return
     const revision = ((await revisionsOf(this.db, design.id))[0]?.revision ?? 0) + 1
     const result = compile(this.workshop.get(design.id)?.design ?? design, this.catalog, this.brokerAddress, revision)
     if (!result.ok) return
-    await insertRevision(this.db, design.id, design.slug, result.compiled)
+    await insertRevision(this.db, this.workshop.get(design.id)?.design ?? design, result.compiled)
     const password = newPassword()
     await this.logins.set(login, 'node', design.id, password)
     fs.mkdirSync(folder, { recursive: true, mode: 0o700 })
-    const secret = { broker: { name: login, password }, networks: { [design.network.ref]: { name: 'kestrel-yard', password: newPassword() } } }
+    const { ref } = design.network
+    const secret = { broker: { name: login, password }, networks: { [ref]: [this.credentials.wayIn(ref)] }, key: await this.credentials.keyFor(design.id), n: 0 }
+    await this.credentials.written(design.id, ref)
+    for (const left of ['node.new', 'td.new', 'trial', 'keep', 'secret.try']) fs.rmSync(path.join(folder, left), { force: true })
     fs.writeFileSync(path.join(folder, 'secret.json'), JSON.stringify(secret), { mode: 0o600 })
     fs.writeFileSync(path.join(folder, 'td.json'), canonicalJson(result.compiled.td))
     fs.writeFileSync(nodeFile, result.compiled.text)

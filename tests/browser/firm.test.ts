@@ -119,9 +119,9 @@ describe('the loom under strain', () => {
   test('a silent node is said to be silent', async () => {
     await page.go('/node/slip-tank')
     await page.sees('heard', async () => /[0-9] s ago/.test(await page.text('.title')))
-    await driver.executeAsyncScript("const done = arguments[0]; fetch('/api/standin', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ board: 'slip-tank', cut: true }) }).then((r) => done(r.status))")
+    await driver.executeAsyncScript("const done = arguments[0]; fetch('/api/standin', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ board: 'slip-tank', deed: { cut: true } }) }).then((r) => done(r.status))")
     await page.sees('gone', async () => /gone: no sign of life/.test(await page.text('.title')), 30_000)
-    await driver.executeAsyncScript("const done = arguments[0]; fetch('/api/standin', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ board: 'slip-tank', cut: false }) }).then((r) => done(r.status))")
+    await driver.executeAsyncScript("const done = arguments[0]; fetch('/api/standin', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ board: 'slip-tank', deed: { cut: false } }) }).then((r) => done(r.status))")
     await page.sees('back', async () => !/gone: no sign of life/.test(await page.text('.title')), 30_000)
   }, 90_000)
 

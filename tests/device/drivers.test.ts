@@ -408,7 +408,7 @@ describe('receiver', () => {
     expect(pass(20)).toEqual([['heard']])
     const got = frames()
     expect(got).toHaveLength(3)
-    const bits = Array.from({ length: 24 }, (_, i) => ((got[0]?.us[2 * i] ?? 0) > (got[0]?.us[2 * i + 1] ?? 0) ? 1 : 0)).reduce((n, b) => n * 2 + b, 0)
+    const bits = Array.from({ length: 24 }, (_, i) => ((got[0]?.us[2 * i] ?? 0) > (got[0]?.us[2 * i + 1] ?? 0) ? 1 : 0)).reduce<number>((n, b) => n * 2 + b, 0)
     expect([got[0]?.us.length, bits]).toEqual([49, 0x5a3c71])
     expect(got[0]?.gapUs).toBeGreaterThan(9000)
     hear(Array.from({ length: 500 }, (_, i) => (i % 7 === 0 ? 40 : 300 + (i % 5) * 100)))

@@ -158,7 +158,7 @@ describe('the broker', () => {
 test('commands and files to a node that is not there fail at once and in words', async () => {
   const product = await start()
   expect(await product.command(SLIP_TANK, 'spump', true)).toEqual({ kind: 'failed', reason: 'slip-tank is not connected' })
-  expect(await product.send(SLIP_TANK)).toMatchObject({ kind: 'failed', reason: expect.stringMatching(/not connected: nothing was sent/) })
+  expect(await product.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'failed', reason: expect.stringMatching(/not connected: nothing was sent/) })
 })
 
 describe('requests from elsewhere', () => {
@@ -314,7 +314,7 @@ test('a renamed node keeps its old topics until it has acknowledged its new name
     const { id } = JSON.parse(payload.toString().split('\n')[0] ?? '{}') as { id: string }
     node.publish('vn/slip/config/done', JSON.stringify({ id, result: 'done' }), { qos: 1 })
   })
-  expect(await again.send(SLIP_TANK)).toMatchObject({ kind: 'running' })
+  expect(await again.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'running' })
   expect(again.workshop.slugsOf(SLIP_TANK)).toEqual(['slip'])
   const outside = await listen(again)
   await new Promise((r) => setTimeout(r, 300))

@@ -92,6 +92,11 @@ export const boardSchema = z.strictObject({
     tie: z.strictObject({ from: z.string(), to: z.string() }).optional().describe('a connection deep sleep needs; the pin is then taken'),
     note: z.string(),
   }),
+  download: z.strictObject({
+    by: z.enum(['serial', 'drive']).describe('how the interpreter gets onto it: over a serial port, or as a file copied to a drive'),
+    button: z.string().max(40).describe('what has to be held for it'), automatic: z.boolean().describe('it usually starts download mode by itself'),
+    hold: z.string().describe('what to hold, and when to let go'), twoSockets: z.boolean(),
+  }).optional().describe('writing over the cable for the first time'),
   cost: z.strictObject({ each: z.number().min(0), pack: z.int().min(1) }).describe('what one costs when bought in this pack, any currency'),
   positions: z.array(position),
 }).superRefine((board, ctx) => {

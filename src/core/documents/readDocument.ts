@@ -58,6 +58,13 @@ function expectation(issue: Issue): string {
   return issue.message.replace(/^Invalid input: expected /, '')
 }
 
+/** Line and column of a path in a text that has been read, or of the innermost thing around it that exists. */
+export function placeIn(text: string): (path: (string | number)[]) => { line: number; column: number } {
+  const tree = parseTree(text)
+  const at = locator(text)
+  return (path) => at(tree ? nearestNode(tree, path).node.offset : 0)
+}
+
 /** The place a path leads to, or the innermost thing around it that exists. */
 function nearestNode(tree: Node, path: (string | number)[]): { node: Node; exact: boolean } {
   for (let n = path.length; n >= 0; n--) {

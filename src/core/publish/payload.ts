@@ -31,7 +31,7 @@ export type NodeHealth = z.infer<typeof healthSchema>
 export const configReportSchema = z.object({ revision: z.int(), hash: z.string() })
 
 /** Answer to a command or to a new node file. */
-export const doneSchema = z.object({ id: z.string().nullable(), result: z.enum(['done', 'refused', 'returned']), reason: z.string().optional() })
+export const doneSchema = z.object({ id: z.string().nullable(), result: z.enum(['done', 'refused', 'returned', 'trying']), reason: z.string().optional() })
 export type Done = z.infer<typeof doneSchema>
 
 export type ParsedObject<T> = { ok: true; value: T } | { ok: false; reason: string }

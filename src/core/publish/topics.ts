@@ -11,6 +11,7 @@ export function topicsOf(root: string, node: string) {
     td: `${base}/td`,
     config: `${base}/config`,
     configSet: `${base}/config/set`,
+    vaultSet: `${base}/vault/set`,
     configDone: `${base}/config/done`,
     signal: (slug: string) => `${base}/${slug}`,
     set: (slug: string) => `${base}/${slug}/set`,

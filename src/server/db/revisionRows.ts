@@ -1,8 +1,9 @@
 import { z } from 'zod'
 import type { Compiled } from '../../core/nodefile/compile'
+import { type Design, designSchema } from '../../core/design/design'
 import type { Database } from './database'
 
-export const revisionStates = ['compiled', 'sent', 'running', 'refused', 'returned', 'unanswered'] as const
+export const revisionStates = ['compiled', 'waiting', 'sent', 'running', 'refused', 'returned', 'unanswered'] as const
 export type RevisionState = (typeof revisionStates)[number]
 
 const revisionRow = z.object({
@@ -10,8 +11,8 @@ const revisionRow = z.object({
 })
 export type RevisionRow = z.infer<typeof revisionRow>
 
-export async function insertRevision(db: Database, node: string, slug: string, { file, hash, text, td }: Compiled): Promise<void> {
-  await db.run('insert into revisions (node_id, revision, hash, file, td, slug) values ($1, $2, $3, $4, $5, $6)', [node, file.revision, hash, text, JSON.stringify(td), slug])
+export async function insertRevision(db: Database, design: Design, { file, hash, text, td }: Compiled): Promise<void> {
+  await db.run('insert into revisions (node_id, revision, hash, file, td, slug, design) values ($1, $2, $3, $4, $5, $6, $7)', [design.id, file.revision, hash, text, JSON.stringify(td), file.node, JSON.stringify(design)])
 }
 
 export function revisionsOf(db: Database, node: string): Promise<RevisionRow[]> {
@@ -20,6 +21,18 @@ export function revisionsOf(db: Database, node: string): Promise<RevisionRow[]> 
 
 export async function setRevisionState(db: Database, node: string, revision: number, state: RevisionState, answer: string | null): Promise<void> {
   await db.run('update revisions set state = $3, answer = $4 where node_id = $1 and revision = $2', [node, revision, state, answer])
+}
+
+const revisionFile = z.object({ revision: z.number(), hash: z.string(), file: z.string(), td: z.record(z.string(), z.json()), slug: z.string(), state: z.enum(revisionStates), design: designSchema.nullable() })
+
+/** One file as it was compiled, with the design it came from where that was kept. */
+export async function revisionOf(db: Database, node: string, revision: number) {
+  return (await db.query(revisionFile, 'select revision, hash, file, td, slug, state, design from revisions where node_id = $1 and revision = $2', [node, revision]))[0] ?? null
+}
+
+/** Files that wait for their node to wake: the latest of each. */
+export function waitingRevisions(db: Database) {
+  return db.query(z.object({ node_id: z.string(), revision: z.number() }), "select node_id, max(revision) as revision from revisions where state = 'waiting' group by node_id")
 }
 
 export const runningRow = z.object({ node_id: z.string(), revision: z.number(), hash: z.string() })

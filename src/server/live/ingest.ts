@@ -21,6 +21,9 @@ const ROLL_UP_MS = 60_000
 const BATCH_ROWS = 1000
 /** Rows that may wait for the database before senders have to. */
 const MOST_WAITING = 20_000
+/** `<root>/<gateway>/rx/<medium>`. */
+const RX = /^([^/]+)\/([^/]+)\/rx\/([^/]+)$/
+const frameSchema = z.object({ us: z.array(z.number()).max(1000), gapUs: z.number() })
 const tapeSchema = z.object({ levelM: z.number(), airC: z.number(), pump: z.boolean() })
 const entitySchema = z.object({
   id: z.string(), thing: z.string(), name: z.string(), area: z.string(), kind: z.string(), unit: z.string().nullable(),
@@ -35,7 +38,7 @@ function kindOfValue(channel: Channel | undefined): 'number' | 'boolean' | 'stri
   return 'string'
 }
 
-export interface IngestOptions { db: Database; shelf: Shelf; root: string; workshop: Workshop; stream: LiveStream; clients: () => number }
+export interface IngestOptions { db: Database; shelf: Shelf; root: string; workshop: Workshop; stream: LiveStream; clients: () => number; onOnline: (node: string) => void; onLateAnswer: (node: string, done: Done) => void }
 
 /** What every message means: values to the live view and the database, the rest to whoever waits for it. */
 export class Ingest {
@@ -56,7 +59,7 @@ export class Ingest {
   private soon: Promise<void> | null = null
   /** Rows gathered since the start; tells whether a message left something to keep. */
   private kept = 0
-  private waiting = new Map<string, (done: Done) => void>()
+  private waiting = new Map<string, { then: (done: Done) => void; past: readonly Done['result'][] }>()
   /** Messages in the last minute, a pile for each time the counts are told; the last pile is still filling. */
   private minute = 0
   private piles: number[] = []
@@ -87,6 +90,8 @@ export class Ingest {
     this.minute += 1
     if (message.retain) this.retain(message)
     if (message.topic.startsWith('standin/')) return this.standin(message)
+    const heard = RX.exec(message.topic)
+    if (heard?.[1] === this.o.root) return this.frame(heard[2] ?? '', heard[3] ?? '', message)
     const parts = splitTopic(message.topic)
     if (message.topic === `${this.o.root}/time`) return this.means('the time, for nodes without a clock')
     if (!parts || parts.root !== this.o.root) return
@@ -96,11 +101,12 @@ export class Ingest {
     const text = message.payload.toString('utf8')
     if (parts.tail === 'set') return this.means(parts.leaf === 'config' ? `a node file for ${node.design.name}` : parts.leaf === 'vault' ? 'sealed' : `a command to ${node.design.name} ${parts.leaf}`)
     if (message.from !== null) this.o.workshop.heard(node.id)
-    if (parts.tail === 'done') return this.done(message.topic, text)
+    if (parts.tail === 'done') return this.done(node.id, message.topic, text)
     switch (parts.leaf) {
       case 'status': return this.object(message.topic, statusSchema, text, (status) => {
         this.o.workshop.live(node.id, { status })
         this.means(`${node.design.name} is ${status.is}`)
+        if (status.is === 'online' && message.from !== null) this.o.onOnline(node.id)
       })
       case 'health': return this.object(message.topic, healthSchema, text, (health) => {
         this.o.workshop.live(node.id, { health })
@@ -116,6 +122,14 @@ export class Ingest {
     }
   }
 
+  /** A radio frame as a gateway heard it; what it means is not worked out here. */
+  private frame(gateway: string, medium: string, message: Message): void {
+    const node = this.o.workshop.bySlug(gateway)
+    if (!node) return this.means('a gateway this shop does not have', 'odd')
+    this.o.workshop.heard(node.id)
+    this.object(message.topic, frameSchema, message.payload.toString('utf8'), ({ us }) => this.means(`${node.design.name} heard a ${medium} frame of ${us.length} pulses`))
+  }
+
   refused(topic: string, what: string): void {
     this.counts.refused += 1
     this.ledger.refused(topic, what)
@@ -127,18 +141,18 @@ export class Ingest {
     return [...this.holding].filter((t) => t.startsWith(prefix))
   }
 
-  /** The answer to the command with this id, or null when none comes in time. */
-  answerTo(id: string, withinMs: number): Promise<Done | null> {
+  /** The answer to the command with this id, or null when none comes in time. Results named in `past` are on the way to it. */
+  answerTo(id: string, withinMs: number, past: readonly Done['result'][] = []): Promise<Done | null> {
     return new Promise((resolve) => {
       const timer = setTimeout(() => {
         this.waiting.delete(id)
         resolve(null)
       }, withinMs)
-      this.waiting.set(id, (done) => {
+      this.waiting.set(id, { past, then: (done) => {
         clearTimeout(timer)
         this.waiting.delete(id)
         resolve(done)
-      })
+      } })
     })
   }
 
@@ -249,10 +263,13 @@ export class Ingest {
     return fresh
   }
 
-  private done(topic: string, text: string): void {
+  private done(node: string, topic: string, text: string): void {
     this.object(topic, doneSchema, text, (done) => {
       this.means(`answer: ${done.result}${done.reason === undefined ? '' : `, ${done.reason}`}`)
-      if (done.id !== null) this.waiting.get(done.id)?.(done)
+      const waits = done.id === null ? undefined : this.waiting.get(done.id)
+      if (waits?.past.includes(done.result)) return
+      if (waits) waits.then(done)
+      else if (topic.endsWith('/vault/done')) this.o.onLateAnswer(node, done)
     })
   }
 

@@ -12,6 +12,8 @@ export interface NodeLive {
   /** By signal id. */
   values: Record<string, { value: Scalar; at: string }>
   acknowledged: string[]
+  /** A file on its way to it, and how far that has come. */
+  sending: { revision: number; step: 'waits for it to wake' | 'sent' | 'tried by the node' | 'connected again' } | null
 }
 
 export interface NodeState { id: string; design: Design; seq: number; live: NodeLive }
@@ -37,6 +39,7 @@ export type LiveEvent =
   | { kind: 'counts'; counts: Counts }
   | { kind: 'trouble'; trouble: Trouble }
   | { kind: 'shop'; shop: ShopView }
+  | { kind: 'carriers'; carriers: NetworkCarriers[] }
   | { kind: 'shelf'; items: CatalogItems }
 
 export interface Snapshot {
@@ -47,8 +50,19 @@ export interface Snapshot {
   troubles: Trouble[]
   demo: boolean
   shop: ShopView
+  carriers: NetworkCarriers[]
   /** What the user has put on the shelf. */
   items: CatalogItems
+}
+
+export type CredentialState = 'carried' | 'trying' | 'pending' | 'asleep' | 'unreachable' | 'unknown'
+
+/** A network, and which of its nodes have shown that they get in with its present password. No password is in it. */
+export interface NetworkCarriers {
+  ref: string; name: string; hidden: boolean; band: '2.4' | '5' | 'both'; version: number
+  /** True when a password is kept for it. */
+  known: boolean
+  nodes: { id: string; name: string; slug: string; state: CredentialState; reason: string | null; at: string | null }[]
 }
 
 /** What pages know of the shop itself; no password is in it. */

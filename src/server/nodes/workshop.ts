@@ -18,7 +18,7 @@ export type EditOutcome =
   | { kind: 'refused'; reason: string; accepts: string }
   | { kind: 'unknown' }
 
-const nothingHeard = (): NodeLive => ({ status: null, heardAt: null, health: null, running: null, values: {}, acknowledged: [] })
+const nothingHeard = (): NodeLive => ({ status: null, heardAt: null, health: null, running: null, values: {}, acknowledged: [], sending: null })
 
 /** All nodes in memory as the database has them, and the one place where a design changes. */
 export class Workshop {

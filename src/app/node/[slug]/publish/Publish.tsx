@@ -115,7 +115,7 @@ function Listed({ entity, signal, demo }: { entity: ListedEntity | undefined; si
 function Hands({ nodeId, slug }: { nodeId: string; slug: string }) {
   const [cut, setCut] = useState(false)
   const send = async (body: object, done: string) => {
-    const answer = await ask('/api/standin', z.object({}), { board: slug, ...body })
+    const answer = await ask('/api/standin', z.object({}), { board: slug, deed: body })
     if (answer.kind === 'ok') say(done)
     else say(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, 'refused')
   }

@@ -1,0 +1,182 @@
+import { randomUUID } from 'node:crypto'
+import { networkAdvice } from '../../core/shop/networkAdvice'
+import type { ShopSettings } from '../../core/shop/settings'
+import { topicsOf } from '../../core/publish/topics'
+import type { Logins } from '../broker/logins'
+import { newPassword } from '../broker/logins'
+import type { Database } from '../db/database'
+import { allCarried, type CarriedRow, type CredentialRow, forgetCredentialsBefore, insertCredential, latestCredentials, nextMessage, nodeKey, putCarried, putNodeKey } from '../db/credentialRows'
+import { log } from '../db/logbookRows'
+import type { Ingest } from '../live/ingest'
+import type { CredentialState, NetworkCarriers } from '../live/protocol'
+import type { Workshop } from '../nodes/workshop'
+import type { Sealer } from './sealer'
+import { newNodeKey, sealFor } from './vault'
+
+export interface CredentialsOptions {
+  db: Database; sealer: Sealer; workshop: Workshop; ingest: Ingest; logins: Logins; root: string
+  settings: () => ShopSettings
+  publish: (topic: string, payload: string) => Promise<void>
+  isHere: (node: string) => boolean
+  /** Somebody should look again: a state has changed. */
+  changed: () => void
+}
+
+/** Time a node has to leave, try a new way in for a minute, and come back to say what became of it. */
+const ANSWER_MS = 150_000
+
+/** A network's password or a node's login: kept once, sealed; changed at the nodes without locking any of them out. */
+export class Credentials {
+  private latest = new Map<string, CredentialRow>()
+  private carried = new Map<string, CarriedRow>()
+  private underWay = new Set<string>()
+
+  private constructor(private readonly o: CredentialsOptions) {}
+
+  static async load(o: CredentialsOptions): Promise<Credentials> {
+    const c = new Credentials(o)
+    for (const row of await latestCredentials(o.db)) c.latest.set(row.ref, row)
+    for (const row of await allCarried(o.db)) c.carried.set(`${row.node_id} ${row.ref}`, row)
+    return c
+  }
+
+  /** Network name and password as a credentials file needs them; null where none has been entered. */
+  wayIn(ref: string): { name: string; password: string } | null {
+    const row = this.latest.get(ref)
+    return row ? { name: row.network, password: this.o.sealer.open(row.sealed, about(ref, row.version)) } : null
+  }
+
+  version(ref: string): number {
+    return this.latest.get(ref)?.version ?? 0
+  }
+
+  /** Keeps a new password and begins to carry it to the nodes of this network. The reason when it cannot be one. */
+  async change(ref: string, password: string): Promise<string | null> {
+    const network = this.o.settings().networks.find((n) => n.ref === ref)
+    if (!network) return `there is no network “${ref}”`
+    const never = networkAdvice({ ...network, password }).find((a) => a.severity === 'stop')
+    if (never) return never.words
+    if (this.wayIn(ref)?.password === password && this.latest.get(ref)?.network === network.name) return 'this is the password already kept'
+    const version = this.version(ref) + 1
+    const sealed = this.o.sealer.seal(password, about(ref, version))
+    await insertCredential(this.o.db, ref, version, network.name, sealed)
+    this.latest.set(ref, { ref, version, network: network.name, sealed, at: new Date() })
+    this.o.changed()
+    for (const node of this.o.workshop.all()) if (node.design.network.ref === ref) void this.carry(node.id)
+    return null
+  }
+
+  /** Who has it and who has not, network by network. */
+  states(): NetworkCarriers[] {
+    return this.o.settings().networks.map((n) => {
+      const version = this.version(n.ref)
+      const nodes = this.o.workshop.all().filter((x) => x.design.network.ref === n.ref).map((x) => {
+        const row = this.carried.get(`${x.id} ${n.ref}`)
+        return { id: x.id, name: x.design.name, slug: x.design.slug, ...this.stateOf(x.id, row, version), at: row?.at.toISOString() ?? null }
+      })
+      return { ref: n.ref, name: n.name, hidden: n.hidden, band: n.band, version, known: version > 0, nodes }
+    })
+  }
+
+  private stateOf(node: string, row: CarriedRow | undefined, version: number): { state: CredentialState; reason: string | null } {
+    if (version === 0) return { state: 'unknown', reason: 'no password is kept for this network' }
+    if (!row) return { state: 'unknown', reason: 'nothing was ever written to it from here' }
+    if (row.version === version) return { state: 'carried', reason: null }
+    if (this.underWay.has(node)) return { state: 'trying', reason: null }
+    const status = this.o.workshop.get(node)?.live.status
+    if (status?.is === 'asleep') return { state: 'asleep', reason: 'it is sent when it wakes' }
+    if (!this.o.isHere(node)) return { state: 'unreachable', reason: row.tried === version ? row.reason : 'it is sent when it is back' }
+    return row.tried === version ? { state: 'pending', reason: row.reason } : { state: 'pending', reason: null }
+  }
+
+  /** Sends what a node has not shown to work yet. Called when something changed and whenever a node comes online. */
+  async carry(node: string): Promise<void> {
+    const state = this.o.workshop.get(node)
+    const ref = state?.design.network.ref ?? ''
+    const current = this.latest.get(ref)
+    const row = this.carried.get(`${node} ${ref}`)
+    if (!state || !current || !row || row.version === current.version || this.underWay.has(node) || !this.o.isHere(node)) return
+    // What it went back from it keeps as a second way in, and tells when that has worked: sending it again would only cut it off for another minute.
+    if (row.tried === current.version && row.state === 'returned') return
+    const way = this.wayIn(ref)
+    if (!way) return
+    this.underWay.add(node)
+    this.o.changed()
+    const { version } = current
+    // The answer may come days and restarts later: what it is about stands in its id.
+    const id = `${ref}/${version}/${randomUUID()}`
+    const done = await this.seal(node, { id, do: 'network', ref, way })
+    this.underWay.delete(node)
+    await this.became(node, ref, version, done.result, done.reason)
+  }
+
+  /** An answer nobody waits for any more: a node has got in by the new way after all. */
+  late(node: string, id: string | null, result: string, reason: string | undefined): void {
+    const [ref = '', version = ''] = id?.split('/') ?? []
+    if (this.latest.get(ref)?.version === Number(version) && !this.underWay.has(node) && result !== 'trying') void this.became(node, ref, Number(version), result, reason ?? null)
+  }
+
+  private async became(node: string, ref: string, version: number, result: string, reason: string | null): Promise<void> {
+    const before = this.carried.get(`${node} ${ref}`)?.version ?? 0
+    const good = result === 'done'
+    const row = { node_id: node, ref, version: good ? version : before, tried: version, state: good ? 'carried' as const : result === 'returned' ? 'returned' as const : result === 'refused' ? 'refused' as const : 'waiting' as const, reason: good ? null : reason }
+    await putCarried(this.o.db, row)
+    this.carried.set(`${node} ${ref}`, { ...row, at: new Date() })
+    await log(this.o.db, node, 'Vivid Node', good ? `got in with the new password of network ${ref}` : `new password of network ${ref}: ${reason ?? result}`)
+    this.o.changed()
+    if (!good) return
+    // Proven: the old way in goes from the node, and from here once nobody needs it.
+    void this.seal(node, { id: randomUUID(), do: 'drop', ref, way: this.wayIn(ref) })
+    const all = this.o.workshop.all().filter((n) => n.design.network.ref === ref)
+    if (all.every((n) => this.carried.get(`${n.id} ${ref}`)?.version === version)) await forgetCredentialsBefore(this.o.db, ref, version)
+  }
+
+  /** A new password for a node's own login: both count until it has come back with the new one. */
+  async renewLogin(node: string): Promise<{ ok: true } | { ok: false; reason: string }> {
+    const state = this.o.workshop.get(node)
+    const name = this.o.logins.ofNode(node)
+    if (!state || name === null) return { ok: false, reason: 'this node has no login yet: write its install bundle first' }
+    if (!this.o.isHere(node)) return { ok: false, reason: `${state.design.name} is not connected: its login stays as it is` }
+    if (this.underWay.has(node)) return { ok: false, reason: 'another change is under way at this node' }
+    this.underWay.add(node)
+    const password = newPassword()
+    await this.o.logins.addNext(name, password)
+    const done = await this.seal(node, { id: randomUUID(), do: 'broker', login: { name, password } })
+    this.underWay.delete(node)
+    if (done.result === 'done') await this.o.logins.promote(name)
+    else await this.o.logins.dropNext(name)
+    await log(this.o.db, node, 'Vivid Node', done.result === 'done' ? 'broker login renewed' : `broker login not renewed: ${done.reason ?? done.result}`)
+    return done.result === 'done' ? { ok: true } : { ok: false, reason: done.reason ?? 'no answer' }
+  }
+
+  /** What a bundle or a simulated board gets: the key is made at its first use. */
+  async keyFor(node: string): Promise<string> {
+    const kept = await nodeKey(this.o.db, node)
+    if (kept !== null) return this.o.sealer.open(kept, keyOf(node))
+    const key = newNodeKey()
+    await putNodeKey(this.o.db, node, this.o.sealer.seal(key, keyOf(node)))
+    return key
+  }
+
+  /** A credentials file with the present password has been written for this node. */
+  async written(node: string, ref: string): Promise<void> {
+    const version = this.version(ref)
+    const row = { node_id: node, ref, version, tried: version, state: 'carried' as const, reason: null }
+    await putCarried(this.o.db, row)
+    this.carried.set(`${node} ${ref}`, { ...row, at: new Date() })
+  }
+
+  private async seal(node: string, job: { id: string; do: string } & Record<string, unknown>): Promise<{ result: string; reason: string | null }> {
+    const slug = this.o.workshop.get(node)?.design.slug
+    const kept = await nodeKey(this.o.db, node)
+    if (slug === undefined || kept === null) return { result: 'refused', reason: 'it has no key for sealed messages: write its install bundle anew' }
+    const text = JSON.stringify({ ...job, n: await nextMessage(this.o.db, node) })
+    const answer = this.o.ingest.answerTo(job.id, ANSWER_MS, ['trying'])
+    await this.o.publish(topicsOf(this.o.root, slug).vaultSet, sealFor(this.o.sealer.open(kept, keyOf(node)), text))
+    const done = await answer
+    return done ? { result: done.result, reason: done.reason ?? null } : { result: 'waiting', reason: 'no answer yet: it keeps the old password and tells when the new one has worked' }
+  }
+}
+
+const about = (ref: string, version: number) => `password ${version} of network ${ref}`
+const keyOf = (node: string) => `key of node ${node}`
