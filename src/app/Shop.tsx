@@ -6,6 +6,7 @@ import { Button } from 'react-bootstrap'
 import { derive } from '@/core/derive/derive'
 import { countWords } from '@/ui/findings/Margin'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
+import { inForce } from '@/ui/live/inForce'
 import { agoWords, nowWords } from '@/ui/live/nowWords'
 import { type ClientNode, useLive } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
@@ -16,7 +17,7 @@ import { NewNode } from './NewNode'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
-  const { loaded, nodes, order, shop: { name: shop }, counts, catalog } = useLive()
+  const { loaded, nodes, order, shop: { name: shop, broker }, counts, catalog } = useLive()
   const [adding, setAdding] = useState(false)
   const now = useClock()
   const views = useMemo(() => order.flatMap((id) => {
@@ -37,6 +38,8 @@ export function Shop() {
 
   const threads = views.flatMap((v) => v.rows)
   const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
+  const behind = (node: ClientNode) => node.live.running !== null && !inForce(node.design, catalog, broker, node.live.running)
+  const late = views.filter((v) => behind(v.node)).length
   const unbuilt = views.filter((v) => !v.node.live.running).length
   return (
     <Shell crumbs={[{ name: shop }]} places={SHOP_PLACES} here="Shop" back={null}
@@ -46,6 +49,7 @@ export function Shop() {
         <Fact name="nodes" value={`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`} />
         <Fact name="threads" value={`${threads.filter((r) => r.woven).length} of ${threads.length} woven`} />
         <Fact name="standing" value={countWords(standing)} />
+        <Fact name="behind their design" value={late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`} />
         <Fact name="messages" value={`${counts.perMinute} a minute`} />
       </div>
       <div className="place wide">
@@ -59,7 +63,7 @@ export function Shop() {
           )}
           {views.length > 0 && (
             <table className="nodes">
-              <thead><tr><th scope="col">node</th><th scope="col">knows and does</th><th scope="col">terminal → entity</th><th scope="col">findings</th><th scope="col">heard</th><th scope="col" style={{ textAlign: 'right', paddingRight: 0 }}>now</th></tr></thead>
+              <thead><tr><th scope="col">node</th><th scope="col">knows and does</th><th scope="col">terminal → entity</th><th scope="col">findings</th><th scope="col">heard</th><th scope="col">runs</th><th scope="col" style={{ textAlign: 'right', paddingRight: 0 }}>now</th></tr></thead>
               <tbody>
                 {views.map(({ node, rows, findings }) => (
                   <tr key={node.id}>
@@ -68,6 +72,7 @@ export function Shop() {
                     <td><SmallThreads rows={rows} /></td>
                     <td><span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>{findings[0] && <SeverityMark severity={findings[0].severity} />}{countWords(findings)}</span></td>
                     <td>{heardWords(node, now)}<small>{node.live.status?.is ?? 'not connected yet'}</small></td>
+                    <td data-behind={behind(node)}>{node.live.running === null ? <span className="soft">none</span> : <Link href={`/node/${node.design.slug}/program`} style={{ position: 'relative', zIndex: 1, color: 'inherit' }}>{node.live.running.revision}</Link>}<small>{node.live.sending ? node.live.sending.step : behind(node) ? 'design is ahead' : node.live.running ? 'as designed' : ''}</small></td>
                     <td className="now"><FirstNow node={node} now={now} row={rows[0]} /></td>
                   </tr>
                 ))}

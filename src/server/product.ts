@@ -163,7 +163,7 @@ export class Product {
 
   snapshot(): Snapshot {
     return {
-      nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, counts: { ...this.ingest.counts },
+      nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, boards: this.ingest.boards, counts: { ...this.ingest.counts },
       troubles: this.ingest.troubles, demo: this.options.demo !== null, shop: this.shopView(), carriers: this.credentials.states(), items: this.shelf.items,
     }
   }

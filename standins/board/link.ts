@@ -19,6 +19,10 @@ export class Link {
   private next = 1
   private cut = false
 
+  get isCut(): boolean {
+    return this.cut
+  }
+
   setCut(cut: boolean): void {
     this.cut = cut
     for (const e of this.entries.values()) {

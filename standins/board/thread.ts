@@ -88,6 +88,17 @@ function perform(what: Deed): void {
 
 setInterval(() => board.step(), STEP_MS)
 setInterval(listenToAir, 1000)
+
+/** What is the matter with the board and its world, for the screen that provokes it. */
+let told = ''
+setInterval(() => {
+  const { faults, hangs, airUp, speed, asleep, longestModelledMs } = board
+  const active = [faults.unplugged && 'unplugged', faults.garbage && 'garbage', hangs && 'hangs', !airUp && 'no network', board.link.isCut && 'cut'].filter(Boolean)
+  const text = JSON.stringify({ active, speed, asleep, longestStepMs: Math.round(longestModelledMs) })
+  if (text === told || !world.connected) return
+  told = text
+  world.publish(`${base}/board`, text, { retain: true })
+}, 500)
 setInterval(() => {
   if (!board.hasTank) return
   world.publish(`${base}/tape`, JSON.stringify({ levelM: board.tank.tapeM(), airC: Math.round(board.tank.airC * 10) / 10, pump: board.relayOn() }))

@@ -2,6 +2,7 @@
 import { useEffect, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
+import { CERTIFICATE_ADVICE, networkAdvice } from '@/core/shop/networkAdvice'
 import { type ShopSettings, shopSettingsSchema } from '@/core/shop/settings'
 import { ask } from '@/ui/live/api'
 import { say, useLive } from '@/ui/live/store'
@@ -9,6 +10,7 @@ import { Shell } from '@/ui/shell/Shell'
 import { SHOP_PLACES } from '@/ui/shell/places'
 import { Fact } from '../Shop'
 import { Backup } from './Backup'
+import { Credentials } from './Credentials'
 
 /** What belongs to the shop rather than to one node: its places, networks and broker, and the whole of it in one file. */
 export function Settings() {
@@ -29,6 +31,7 @@ export function Settings() {
       <div className="place wide">
         <div className="work" style={{ maxWidth: 980 }}>
           {away && <p role="alert">The server cannot be reached. Reload this page when it is back.</p>}
+          <Credentials />
           {settings && <SettingsForm kept={settings} onKept={setSettings} />}
           <Backup />
         </div>
@@ -37,7 +40,7 @@ export function Settings() {
   )
 }
 
-interface Draft { shop: string; places: string; networks: { ref: string; name: string }[]; kind: 'own' | 'outside'; url: string; login: string; password: string }
+interface Draft { shop: string; places: string; networks: ShopSettings['networks']; kind: 'own' | 'outside'; url: string; login: string; password: string }
 
 function draftOf(s: ShopSettings): Draft {
   return { shop: s.shop, places: s.places.join('\n'), networks: s.networks, kind: s.broker.kind, url: s.broker.kind === 'outside' ? s.broker.url : 'mqtt://', login: s.broker.kind === 'outside' ? s.broker.login : '', password: '' }
@@ -82,11 +85,14 @@ function SettingsForm({ kept, onKept }: { kept: ShopSettings; onKept: (s: ShopSe
           <div key={i} className="fields">
             <div><Form.Label htmlFor={`s-ref-${i}`}>short name</Form.Label><Form.Control id={`s-ref-${i}`} value={n.ref} onChange={(e) => put({ networks: draft.networks.map((x, k) => (k === i ? { ...x, ref: e.target.value } : x)) })} autoComplete="off" /></div>
             <div><Form.Label htmlFor={`s-net-${i}`}>name of the network</Form.Label><Form.Control id={`s-net-${i}`} value={n.name} onChange={(e) => put({ networks: draft.networks.map((x, k) => (k === i ? { ...x, name: e.target.value } : x)) })} autoComplete="off" /></div>
+            <div><Form.Label htmlFor={`s-band-${i}`}>it sends at</Form.Label><Form.Select id={`s-band-${i}`} value={n.band} onChange={(e) => put({ networks: draft.networks.map((x, k) => (k === i ? { ...x, band: e.target.value as typeof x.band } : x)) })}><option value="2.4">2.4 GHz</option><option value="both">2.4 and 5 GHz</option><option value="5">5 GHz only</option></Form.Select></div>
+            <Form.Check id={`s-hidden-${i}`} label="hidden name" checked={n.hidden} onChange={(e) => put({ networks: draft.networks.map((x, k) => (k === i ? { ...x, hidden: e.target.checked } : x)) })} />
             {draft.networks.length > 1 && <Button variant="bare" className="small" aria-label={`remove network ${n.ref}`} onClick={() => put({ networks: draft.networks.filter((_, k) => k !== i) })}>remove</Button>}
           </div>
         ))}
+        {draft.networks.flatMap((n) => networkAdvice({ ...n, password: 'not asked here' }).map((a) => <p key={n.ref + a.words} className="small"><b>{a.severity}</b> {n.ref}: {a.words}</p>))}
         {said('networks')}
-        <div><Button variant="quiet" onClick={() => put({ networks: [...draft.networks, { ref: `net-${draft.networks.length + 1}`, name: '' }] })}>Another network</Button></div>
+        <div><Button variant="quiet" onClick={() => put({ networks: [...draft.networks, { ref: `net-${draft.networks.length + 1}`, name: '', hidden: false, band: '2.4' }] })}>Another network</Button></div>
       </section>
       <section className="setting"><h2>Broker</h2>
         <Form.Check type="radio" id="s-own" name="broker" label="our own, in this program" checked={draft.kind === 'own'} onChange={() => put({ kind: 'own' })} />
@@ -99,6 +105,7 @@ function SettingsForm({ kept, onKept }: { kept: ShopSettings; onKept: (s: ShopSe
               <div><Form.Label htmlFor="s-password">password{kept.broker.kind === 'outside' ? ', empty leaves the one kept' : ''}</Form.Label><Form.Control id="s-password" type="password" value={draft.password} onChange={(e) => put({ password: e.target.value })} autoComplete="new-password" /></div>
             </div>
             {said('broker')}
+            {draft.url.startsWith('mqtts:') && <p className="small"><b>{CERTIFICATE_ADVICE.severity}</b> {CERTIFICATE_ADVICE.words}</p>}
             <p className="small soft">That login must be allowed to read and write below vn/. Rules about who may publish what are then that broker’s own; ours stand down. The password is stored encrypted and shown nowhere.</p>
           </>
         )}

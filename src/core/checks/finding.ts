@@ -25,7 +25,7 @@ export interface Finding {
   signalId: string | null
   partId: string | null
   /** Bench where it is seen best. */
-  bench: 'parts' | 'pins' | 'wires' | 'tune' | 'publish'
+  bench: 'parts' | 'pins' | 'wires' | 'program' | 'tune' | 'publish'
   sentence: string
   working: Working | null
   remedies: Remedy[]

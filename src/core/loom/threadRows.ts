@@ -26,7 +26,7 @@ export interface ThreadRow {
   woven: boolean
 }
 
-const BENCH_COLUMN: Record<Finding['bench'], Column> = { parts: 'part', pins: 'pins', wires: 'wires', tune: 'calibration', publish: 'entity' }
+const BENCH_COLUMN: Record<Finding['bench'], Column> = { parts: 'part', pins: 'pins', wires: 'wires', program: 'conditioning', tune: 'calibration', publish: 'entity' }
 
 /** One row per signal: what stands in each column of the loom and how far the thread is woven. */
 export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, findings: readonly Finding[]): ThreadRow[] {

@@ -10,7 +10,7 @@ import { addReading, type ReadingBatch, type RetainedRow, saveMessages } from '.
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
-import type { Counts, LedgerRow, ListedEntity, Tape, Trouble } from './protocol'
+import type { Counts, LedgerRow, ListedEntity, StandInBoard, Tape, Trouble } from './protocol'
 import type { Shelf } from '../shelf/shelf'
 import type { LiveStream } from './stream'
 
@@ -25,6 +25,7 @@ const MOST_WAITING = 20_000
 const RX = /^([^/]+)\/([^/]+)\/rx\/([^/]+)$/
 const frameSchema = z.object({ us: z.array(z.number()).max(1000), gapUs: z.number() })
 const tapeSchema = z.object({ levelM: z.number(), airC: z.number(), pump: z.boolean() })
+const boardSchema = z.object({ active: z.array(z.string()), speed: z.number(), asleep: z.boolean(), longestStepMs: z.number() })
 const entitySchema = z.object({
   id: z.string(), thing: z.string(), name: z.string(), area: z.string(), kind: z.string(), unit: z.string().nullable(),
   value: z.unknown(), at: z.string().nullable(), available: z.boolean(), command: z.string().nullable(),
@@ -46,6 +47,7 @@ export class Ingest {
   readonly troubles: Trouble[] = []
   entities: ListedEntity[] = []
   tapes: Record<string, Tape> = {}
+  boards: Record<string, StandInBoard> = {}
   readonly ledger = new Ledger()
   private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
   /** What was made of the message in hand. */
@@ -284,6 +286,13 @@ export class Ingest {
       return
     }
     const [, id, leaf] = message.topic.split('/')
+    const told = leaf === 'board' ? this.o.workshop.get(id ?? '') : undefined
+    if (told) {
+      return this.object(message.topic, boardSchema, text, (board) => {
+        this.boards[told.id] = board
+        this.o.stream.emit({ kind: 'board', node: told.id, board })
+      })
+    }
     const node = leaf === 'tape' ? this.o.workshop.get(id ?? '') : undefined
     if (!node) return
     this.object(message.topic, tapeSchema, text, (tape) => {

@@ -25,6 +25,9 @@ export interface ListedEntity {
 
 export interface Tape { levelM: number; airC: number; pump: boolean }
 
+/** A simulated board as it says itself to be. */
+export interface StandInBoard { active: string[]; speed: number; asleep: boolean; longestStepMs: number }
+
 export interface Counts { received: number; refused: number; odd: number; perMinute: number; clients: number }
 
 export interface Trouble { at: string; topic: string; what: string }
@@ -36,6 +39,7 @@ export type LiveEvent =
   | { kind: 'live'; node: string; live: Omit<NodeLive, 'values'> }
   | { kind: 'entities'; entities: ListedEntity[] }
   | { kind: 'tape'; node: string; tape: Tape }
+  | { kind: 'board'; node: string; board: StandInBoard }
   | { kind: 'counts'; counts: Counts }
   | { kind: 'trouble'; trouble: Trouble }
   | { kind: 'shop'; shop: ShopView }
@@ -46,6 +50,7 @@ export interface Snapshot {
   nodes: NodeState[]
   entities: ListedEntity[]
   tapes: Record<string, Tape>
+  boards: Record<string, StandInBoard>
   counts: Counts
   troubles: Trouble[]
   demo: boolean

@@ -6,7 +6,7 @@ import { type Change, invertChanges } from '../../core/design/changes'
 import type { Design } from '../../core/design/design'
 import { type EditBody, editBodySchema } from '../../core/design/edit'
 import { editWords } from '../../core/design/editWords'
-import type { Counts, ListedEntity, LiveEvent, NodeLive, NodeState, ShopView, Snapshot, Tape, Trouble } from '../../server/live/protocol'
+import type { Counts, ListedEntity, LiveEvent, NetworkCarriers, NodeLive, NodeState, ShopView, Snapshot, StandInBoard, Tape, Trouble } from '../../server/live/protocol'
 import { ask } from './api'
 import { type PendingEdit, rebase } from './rebase'
 
@@ -39,10 +39,14 @@ interface State {
   order: string[]
   entities: ListedEntity[]
   tapes: Record<string, Tape>
+  /** Demo only: the simulated boards. */
+  boards: Record<string, StandInBoard>
   counts: Counts
   troubles: Trouble[]
   demo: boolean
   shop: ShopView
+  /** Networks and which nodes get in with their present password. */
+  carriers: NetworkCarriers[]
   /** Everything on the shelf. */
   catalog: Catalog
   saving: Saving
@@ -54,8 +58,8 @@ interface State {
 const noCounts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0 }
 
 export const useLive = create<State>(() => ({
-  link: 'connecting', loaded: false, nodes: {}, order: [], entities: [], tapes: {}, counts: noCounts, troubles: [],
-  demo: false, catalog: builtInCatalog, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null, thread: null,
+  link: 'connecting', loaded: false, nodes: {}, order: [], entities: [], tapes: {}, boards: {}, counts: noCounts, troubles: [],
+  demo: false, carriers: [], catalog: builtInCatalog, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null, thread: null,
 }))
 
 const get = useLive.getState
@@ -85,7 +89,7 @@ export function takeSnapshot(s: Snapshot): void {
   set({ catalog: withItems(builtInCatalog, s.items) })
   const before = get().nodes
   const nodes = Object.fromEntries(s.nodes.map((n) => [n.id, clientNode(n, before[n.id])]))
-  set({ loaded: true, nodes, order: s.nodes.map((n) => n.id), entities: s.entities, tapes: s.tapes, counts: s.counts, troubles: s.troubles, demo: s.demo, shop: s.shop })
+  set({ loaded: true, nodes, order: s.nodes.map((n) => n.id), entities: s.entities, tapes: s.tapes, boards: s.boards, counts: s.counts, troubles: s.troubles, demo: s.demo, shop: s.shop, carriers: s.carriers })
   for (const id of Object.keys(nodes)) void push(id)
 }
 
@@ -105,7 +109,9 @@ export function takeEvent(event: LiveEvent): void {
     case 'live': return withNode(event.node, (n) => ({ ...n, live: { ...event.live, values: n.live.values } }))
     case 'entities': return set({ entities: event.entities })
     case 'tape': return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
+    case 'board': return set((s) => ({ boards: { ...s.boards, [event.node]: event.board } }))
     case 'counts': return set({ counts: event.counts })
+    case 'carriers': return set({ carriers: event.carriers })
     case 'shop': return set({ shop: event.shop })
     case 'shelf': return set({ catalog: withItems(builtInCatalog, event.items) })
     case 'trouble': return set((s) => ({ troubles: [event.trouble, ...s.troubles].slice(0, 100) }))

@@ -1,14 +1,15 @@
 'use client'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import { type ReactNode, useEffect, useState } from 'react'
-import { redo, undo } from '../live/store'
+import { type ReactNode, useEffect, useMemo, useState } from 'react'
+import { redo, undo, useLive } from '../live/store'
 import { useConnection } from '../live/useConnection'
 import { ThreadPatterns } from '../thread/ThreadRun'
 import { Finder } from './Finder'
 import { KeysSheet } from './KeysSheet'
 import { SaidLine } from './SaidLine'
 import { TopBar } from './TopBar'
+import { SHOP_PLACES, STANDINS_PLACE } from './places'
 
 export interface Place { digit: string; name: string; href: string }
 
@@ -24,7 +25,9 @@ interface ShellProps {
 }
 
 /** What every screen stands in: head line, the places at the bottom, keys, and the link to the server. */
-export function Shell({ crumbs, places, here, back, nodeId, last, children }: ShellProps) {
+export function Shell({ crumbs, places: always, here, back, nodeId, last, children }: ShellProps) {
+  const demo = useLive((s) => s.demo)
+  const places = useMemo(() => (demo && always === SHOP_PLACES ? [...always, STANDINS_PLACE] : always), [demo, always])
   const router = useRouter()
   const link = useConnection()
   const [finding, setFinding] = useState(false)

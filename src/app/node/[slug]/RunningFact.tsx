@@ -1,31 +1,19 @@
 'use client'
-import { useState } from 'react'
 import { Button } from 'react-bootstrap'
-import { z } from 'zod'
-import { ask } from '@/ui/live/api'
-import { say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { useInForce } from './useInForce'
+import { useSend } from './useSend'
 
 /** What the node runs against what the design says, and the button that sends the difference. */
 export function RunningFact({ view }: { view: NodeView }) {
-  const [sending, setSending] = useState(false)
   const same = useInForce(view)
-  const saving = useLive((s) => s.saving.state)
-  const { node } = view
-  const { running } = node.live
-  const send = async () => {
-    setSending(true)
-    const answer = await ask(`/api/nodes/${node.id}/send`, z.object({ revision: z.number() }), {})
-    setSending(false)
-    if (answer.kind === 'ok') say(`Revision ${answer.value.revision} runs on ${node.design.name}.`)
-    else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was sent.' : answer.error, 'refused')
-  }
+  const { send, busy, ready } = useSend(view)
+  const { running, sending } = view.node.live
   return (
     <div className="fact">running
       <strong data-running={running?.revision ?? 0} data-current={same}>
         {running === null ? 'nothing yet' : same ? `revision ${running.revision}, as designed` : `revision ${running.revision}, design is ahead`}
-        {!same && <Button disabled={sending || saving !== 'saved'} onClick={() => void send()}>{sending ? 'Sending …' : 'Send'}</Button>}
+        {!same && <Button disabled={!ready} onClick={() => void send()}>{busy ? 'Sending …' : sending ? 'Send this instead' : 'Send'}</Button>}
       </strong>
     </div>
   )

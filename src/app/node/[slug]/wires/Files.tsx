@@ -2,6 +2,7 @@
 import { Dropdown } from 'react-bootstrap'
 import { hueOf } from '@/core/palette/palette'
 import type { Drawing } from '@/core/wiring/drawing'
+import { saveFile } from '@/ui/files/saveFile'
 import { drawingSvg } from '@/core/wiring/drawingSvg'
 import { partsCsv, scheduleCsv } from '@/core/wiring/schedule'
 import type { NodeView } from '@/ui/live/useNode'
@@ -18,16 +19,7 @@ export function Files({ view, drawing }: { view: NodeView; drawing: Drawing }) {
   return (
     <Dropdown align="end">
       <Dropdown.Toggle variant="quiet">Files</Dropdown.Toggle>
-      <Dropdown.Menu>{files.map(([label, name, type, make]) => <Dropdown.Item key={name} as="button" onClick={() => save(name, type, make())}>{label}</Dropdown.Item>)}</Dropdown.Menu>
+      <Dropdown.Menu>{files.map(([label, name, type, make]) => <Dropdown.Item key={name} as="button" onClick={() => saveFile(name, type, make())}>{label}</Dropdown.Item>)}</Dropdown.Menu>
     </Dropdown>
   )
-}
-
-function save(name: string, type: string, text: string): void {
-  const url = URL.createObjectURL(new Blob([text], { type: `${type};charset=utf-8` }))
-  const link = document.createElement('a')
-  link.href = url
-  link.download = name
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(url), 10_000)
 }

@@ -1,0 +1,77 @@
+'use client'
+import 'react-diff-view/style/index.css'
+import { createTwoFilesPatch } from 'diff'
+import { useMemo, useState } from 'react'
+import { Button, ProgressBar } from 'react-bootstrap'
+import { Diff, Hunk, parseDiff } from 'react-diff-view'
+import type { Difference } from '@/core/nodefile/meaning'
+import type { NodeView } from '@/ui/live/useNode'
+import { Ferrule } from '@/ui/thread/Ferrule'
+import { STEPS, useSend } from '../useSend'
+import type { DifferenceState } from './useDifference'
+
+/** Meaning first, text second, and the way to send it. */
+export function DifferenceView({ view, difference }: { view: NodeView; difference: DifferenceState }) {
+  const [text, setText] = useState(false)
+  const { send, busy, ready } = useSend(view)
+  const { running, sending, status } = view.node.live
+  if (difference.kind === 'waiting') return <p style={{ paddingTop: 16 }}>…</p>
+  if (difference.kind === 'incomplete') {
+    return <div className="empty"><h2>There is no file to send yet</h2><ul>{difference.reasons.map((r) => <li key={r}>{r}</li>)}</ul></div>
+  }
+  const { meaning } = difference
+  const nothing = meaning !== null && meaning.length === 0
+  return (
+    <>
+      {sending && (
+        <div role="status" style={{ padding: '16px 0 4px' }} data-sending={sending.step}>
+          <b>Revision {sending.revision}</b> {sending.step === 'waits for it to wake' ? 'waits for the node to wake. It goes out while the node listens.' : `is ${sending.step}. The file in force stays until the new one has started and connected; after a minute without that the node goes back by itself.`}
+          {sending.step !== 'waits for it to wake' && <ProgressBar now={STEPS.indexOf(sending.step) + 1} max={STEPS.length + 1} aria-label="sending" style={{ marginTop: 8, height: 8 }} />}
+        </div>
+      )}
+      {meaning === null ? (
+        <p style={{ paddingTop: 16 }}>{running === null ? 'The node has not said yet what it runs. Its first file goes onto the board by cable: see Install.' : `The node runs revision ${running.revision}, a file that is not kept here. Sending replaces all of it.`}</p>
+      ) : nothing ? (
+        <p style={{ paddingTop: 16 }}>Nothing: the node does what the design says.</p>
+      ) : <Meaning view={view} meaning={meaning} />}
+      <div style={{ display: 'flex', gap: 8, padding: '14px 0' }}>
+        {!nothing && <Button disabled={!ready || (status?.is !== 'online' && status?.is !== 'asleep')} onClick={() => void send()}>{busy ? 'Sending …' : status?.is === 'asleep' ? 'Send when it wakes' : 'Send'}</Button>}
+        {difference.runningText !== null && !nothing && <Button variant="quiet" aria-expanded={text} onClick={() => setText(!text)}>{text ? 'Hide' : 'Show'} the text</Button>}
+        {!nothing && status?.is !== 'online' && status?.is !== 'asleep' && <span className="soft small" style={{ alignSelf: 'center' }}>The node is not connected; nothing can be sent.</span>}
+      </div>
+      {text && difference.runningText !== null && <TextDifference before={difference.runningText} after={difference.designText} />}
+    </>
+  )
+}
+
+/** Differences by signal, the node's own first. */
+export function Meaning({ view, meaning }: { view: NodeView; meaning: readonly Difference[] }) {
+  const signals = Object.values(view.node.design.signals)
+  const groups = [...new Set(meaning.map((d) => d.of))].sort((a, b) => Number(a !== null) - Number(b !== null))
+  return (
+    <table className="table" style={{ marginTop: 6 }} aria-label="what is otherwise">
+      <tbody>
+        {groups.map((of) => {
+          const signal = signals.find((s) => s.slug === of)
+          return (
+            <tr key={of ?? ''}>
+              <td style={{ width: 190 }}>{signal ? <><Ferrule signal={signal} />&ensp;{signal.name}</> : of ?? 'the node'}</td>
+              <td>{meaning.filter((d) => d.of === of).map((d) => <div key={d.words} data-difference={of ?? 'node'}>{of !== null && d.words.endsWith(` on ${of}`) ? d.words.slice(0, -of.length - 4) : d.words}</div>)}</td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}
+
+/** Two files side by side, changed lines only with a few around them. */
+export function TextDifference({ before, after }: { before: string; after: string }) {
+  const [file] = useMemo(() => parseDiff(createTwoFilesPatch('running', 'design', `${before}\n`, `${after}\n`, '', '', { context: 2 }).replace(/^=+\n/, 'diff --git a/running b/design\n')), [before, after])
+  if (!file || file.hunks.length === 0) return <p className="soft">No line differs.</p>
+  return (
+    <div className="text-difference" tabIndex={0} aria-label="both files">
+      <Diff viewType="split" diffType="modify" hunks={file.hunks}>{(hunks) => hunks.map((h) => <Hunk key={h.content} hunk={h} />)}</Diff>
+    </div>
+  )
+}

@@ -1,0 +1,6 @@
+import { Suspense } from 'react'
+import { Program } from './Program'
+
+export default function Page() {
+  return <Suspense><Program /></Suspense>
+}

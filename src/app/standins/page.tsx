@@ -1,0 +1,5 @@
+import { StandIns } from './StandIns'
+
+export default function Page() {
+  return <StandIns />
+}
