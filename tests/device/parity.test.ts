@@ -4,6 +4,8 @@ import { expect, test } from 'vitest'
 import { chainStep, type ChainSettings, startChain } from '../../src/core/conditioning/chain'
 import { debounceStep, startDebounce } from '../../src/core/conditioning/debounce'
 import { installRuntime } from '../../standins/board/board'
+import { PATTERNS } from '../../src/core/nodefile/behaviour'
+import { pressLatency, pressStep, startPresses } from '../../src/core/conditioning/presses'
 import { oneWireCrc } from '../../standins/world/oneWireThermometer'
 
 const lines: string[] = []
@@ -28,6 +30,36 @@ def debounce(text):
     for level, now in job['trace']:
         d.step(level, now)
         out.append(d.stable)
+    print(json.dumps(out))
+
+from vn.presses import Presses
+def presses(text):
+    job = json.loads(text)
+    p = Presses({'presses': job['times']})
+    print(json.dumps([p.look(held, now) for held, now in job['trace']]))
+
+class Single:
+    """A number whose every intermediate is rounded to single precision, as boards compute."""
+    def __init__(self, v): self.v = struct.unpack('<f', struct.pack('<f', v))[0]
+    def __add__(self, o): return Single(self.v + val(o))
+    __radd__ = __add__
+    def __sub__(self, o): return Single(self.v - val(o))
+    def __rsub__(self, o): return Single(val(o) - self.v)
+    def __mul__(self, o): return Single(self.v * val(o))
+    __rmul__ = __mul__
+    def __truediv__(self, o): return Single(self.v / val(o))
+    def __lt__(self, o): return self.v < val(o)
+    def __le__(self, o): return self.v <= val(o)
+    def __gt__(self, o): return self.v > val(o)
+    def __ge__(self, o): return self.v >= val(o)
+def val(x): return x.v if isinstance(x, Single) else Single(x).v
+def single(text):
+    job = json.loads(text)
+    c = Chain({k: Single(v) if isinstance(v, float) or (isinstance(v, int) and k != 'median') else v for k, v in job['spec'].items()})
+    out = []
+    for r, s in job['trace']:
+        v = c.step(None if r is None else Single(r), Single(s))
+        out.append(None if v is None else v.v)
     print(json.dumps(out))
 def crc(text): print(crc8(bytes(json.loads(text))))
 `)
@@ -84,4 +116,63 @@ test('one-wire checksum: the example of the application note, and both sides ali
   fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 255 }), { maxLength: 16 }), (bytes) => {
     expect(onBoard('crc', bytes)).toBe(oneWireCrc(bytes))
   }))
+})
+
+test('in single precision, as boards compute, the chain stays within half of the published step', () => {
+  // Level in m published in whole mm; warmth in °C with one decimal; pressure in Pa published in hPa with one.
+  const kinds = [{ low: 0, high: 5, step: 0.001, mount: true }, { low: -40, high: 85, step: 0.1, mount: false }, { low: 30_000, high: 110_000, step: 10, mount: false }]
+  const job = fc.constantFrom(...kinds).chain((kind) => fc.record({
+    kind: fc.constant(kind),
+    spec: fc.record({
+      min: fc.constant(kind.low), max: fc.constant(kind.high), median: fc.constantFrom(1, 3, 5, 9), averageS: fc.oneof(fc.constant(0), fc.double({ min: 1, max: 60, noNaN: true })),
+      mountM: kind.mount ? fc.double({ min: 0, max: 5, noNaN: true }) : fc.constant(null), gain: fc.double({ min: 0.9, max: 1.1, noNaN: true }), offset: fc.double({ min: -kind.step * 20, max: kind.step * 20, noNaN: true }),
+    }),
+    trace: fc.array(fc.tuple(fc.option(fc.double({ min: kind.low, max: kind.high, noNaN: true }), { freq: 8 }), fc.double({ min: 0.02, max: 3, noNaN: true })), { minLength: 1, maxLength: 80 }),
+  }))
+  fc.assert(fc.property(job, ({ kind, spec, trace }) => {
+    let state = startChain()
+    const exact = trace.map(([reading, since]) => {
+      const step = chainStep(spec, state, reading, since)
+      state = step.state
+      return step.value
+    })
+    const board = onBoard('single', { spec, trace }) as (number | null)[]
+    board.forEach((v, i) => {
+      const wanted = exact[i] ?? null
+      if (v === null || wanted === null) expect(v).toBe(wanted)
+      else expect(Math.abs(v - wanted)).toBeLessThan(kind.step / 2)
+    })
+  }), { numRuns: 120 })
+})
+
+const times = fc.record({ used: fc.uniqueArray(fc.constantFrom(...PATTERNS), { minLength: 1 }), gapMs: fc.integer({ min: 100, max: 500 }), longMs: fc.integer({ min: 200, max: 900 }), repeatMs: fc.integer({ min: 50, max: 400 }) })
+
+test('press patterns on the board and in the core agree on any fingers', () => {
+  fc.assert(fc.property(times, fc.array(fc.tuple(fc.boolean(), fc.integer({ min: 5, max: 400 })), { maxLength: 60 }), (how, steps) => {
+    let now = 0
+    const trace = steps.map(([held, gap]) => [held, now += gap] as const)
+    let state = startPresses()
+    const core = trace.map(([held, at]) => {
+      const step = pressStep(how, state, held, at)
+      state = step.state
+      return step.told
+    })
+    expect(onBoard('presses', { times: how, trace })).toEqual(core)
+  }), { numRuns: 200 })
+})
+
+test('each pattern that is used is told once when it is made, at the earliest moment it is certain', () => {
+  const base = { gapMs: 300, longMs: 600, repeatMs: 300 }
+  // Alone, a press is told on its way down; with double beside it, only when the gap is over; with long, when it ends.
+  expect(pressLatency({ ...base, used: ['single'] }, 'single')).toBe(0)
+  expect(pressLatency({ ...base, used: ['single', 'double'] }, 'single')).toBe(120 + 300)
+  expect(pressLatency({ ...base, used: ['single', 'double'] }, 'double')).toBe(240)
+  expect(pressLatency({ ...base, used: ['single', 'long'] }, 'single')).toBe(120)
+  expect(pressLatency({ ...base, used: ['single', 'long'] }, 'long')).toBe(600)
+  fc.assert(fc.property(times, fc.integer({ min: 40, max: 90 }), (how, strokeMs) => {
+    for (const p of how.used) {
+      if (p === 'long-release' || p === 'repeat') continue
+      expect(pressLatency(how, p, strokeMs), p).not.toBeNull()
+    }
+  }), { numRuns: 60 })
 })
