@@ -429,6 +429,37 @@ describe('pins made otherwise', () => {
   })
 })
 
+describe('what the node does by itself', () => {
+  const told = (partId: string, kind: string, channel: string): EditBody => ({ kind: 'add-part', partId, part: kind, label: partId, signals: [{ id: `s${partId}`, channel }] })
+  const condition = (signalId: string, set: Extract<EditBody, { kind: 'condition' }>['set']): EditBody => ({ kind: 'condition', signalId, set })
+  test('starts-by-itself: a pump that comes back on is one, a guarded one a note, a lamp none', () => {
+    const pump = [told('pump', 'relay-module-low', 'switch'), told('flap', 'contact-reed', 'open')]
+    expect(found('starts-by-itself', bench(pump))).toEqual([])
+    for (const set of [{ atStart: 'on' }, { atStart: 'last' }, { atStart: 'follow', follows: 'sflap' }] as const) {
+      const design = bench([...pump, condition('spump', set)])
+      expect(found('starts-by-itself', design)).toMatchObject([{ severity: 'fix', signalId: 'spump' }])
+      expect(remediesEnd('starts-by-itself', design)).toEqual(['Off at power-up'])
+    }
+    expect(found('starts-by-itself', bench([...pump, condition('spump', { atStart: 'on' }), { kind: 'set-guard', guardId: 'gg', guard: { kind: 'needs', output: 'spump', input: 'sflap', is: true } }]))).toMatchObject([{ severity: 'note' }])
+    expect(found('starts-by-itself', bench([told('lamp', 'led-pwm', 'light'), condition('slamp', { atStart: 'on' })]))).toEqual([])
+  })
+  test('presses-too-close: 150 ms + 2 · 65 ms = 280 ms is the least gap, 350 ms the least long press', () => {
+    const key = [told('key', 'button-ground', 'press')]
+    for (const [patterns, set, n] of [[['single', 'double'], { gapMs: 279 }, 1], [['single', 'double'], { gapMs: 280 }, 0], [['single'], { gapMs: 100 }, 0], [['single', 'long'], { longMs: 349 }, 1], [['single', 'long'], { longMs: 350 }, 0]] as const) {
+      const design = bench([...key, condition('skey', { patterns: [...patterns], ...set })])
+      expect(found('presses-too-close', design), JSON.stringify(set)).toHaveLength(n)
+      if (n > 0) remediesEnd('presses-too-close', design)
+    }
+  })
+  test('sleeps-with-outputs: a lamp or a key that cannot wake it, and not a thermometer', () => {
+    const sleep: EditBody = { kind: 'sleep', everyS: 600 }
+    expect(found('sleeps-with-outputs', bench([told('warm', 'climate-i2c-fixed', 'temperature'), sleep], { on: 'board-c3-16' }))).toEqual([])
+    const design = bench([told('lamp', 'led-pwm', 'light'), told('key', 'button-ground', 'press'), sleep], { on: 'board-c3-16' })
+    expect(found('sleeps-with-outputs', design)).toMatchObject([{ severity: 'fix', sentence: expect.stringMatching(/dead while the node sleeps, up to 600 s/) }])
+    expect(remediesEnd('sleeps-with-outputs', design)).toEqual(['Do not sleep'])
+  })
+})
+
 test('every rule has been seen to trigger here, but for those whose tests stand beside these', () => {
   const beside = ['address-clash', 'input-over-maximum', 'ladder-gap', 'line-without-pin', 'look-alike', 'not-calibrated', 'outside-pull-missing']
   expect(RULES.map((r) => r.id).filter((id) => !seen.has(id)).sort()).toEqual(beside)

@@ -53,7 +53,7 @@ function NetworkPassword({ network }: { network: NetworkCarriers }) {
         {network.known && <Button variant="bare" aria-pressed={shown !== null} onClick={() => void show()}>{shown === null ? 'show the present one' : 'hide it'}</Button>}
         {shown !== null && <code className="mono" data-shown="password">{shown}</code>}
       </Form>
-      {advice.map((a) => <p key={a.words} className="small" role={a.severity === 'stop' ? 'alert' : undefined}><b>{a.severity}</b> {a.words}</p>)}
+      {advice.map((a) => <p key={a.words} className="small" style={{ paddingTop: 6 }} role={a.severity === 'stop' ? 'alert' : undefined}><b>{a.severity}</b> {a.words}</p>)}
       {network.nodes.length > 0 && (
         <table className="table" style={{ marginTop: 8 }}>
           <thead><tr><th scope="col">node</th><th scope="col">{left === 0 ? 'all get in with the present password' : `${left} of ${network.nodes.length} still to come`}</th></tr></thead>

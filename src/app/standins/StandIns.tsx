@@ -60,19 +60,19 @@ function BoardRow({ node, forS, inputs }: { node: ClientNode; forS: number; inpu
   const cut = board.active.includes('cut')
   return (
     <tr data-standin={slug}>
-      <td><Link href={`/node/${slug}`} style={{ color: 'inherit', fontWeight: 620 }}>{name}</Link><br /><span className="small soft">{node.live.status?.is ?? 'not connected'}</span></td>
-      <td data-active={board.active.join(' ')}>{board.active.length > 0 ? <b>{board.active.join(', ')}</b> : board.asleep ? 'sleeps' : 'well'}<br /><span className="small soft">longest step {board.longestStepMs} ms</span></td>
+      <td><Link href={`/node/${slug}`} style={{ color: 'inherit', fontWeight: 620, textDecoration: 'none', whiteSpace: 'nowrap' }}>{name}</Link><br /><span className="small soft">{node.live.status?.is ?? 'not connected'}</span></td>
+      <td data-active={board.active.join(' ')}>{board.active.length > 0 ? <b>{board.active.join(', ')}</b> : board.asleep ? 'sleeps' : 'well'}<br /><span className="small soft nowrap">step ≤ {board.longestStepMs} ms</span></td>
       <td><div className="doings">{FAULTS.map(([fault, words]) => <Button key={fault} variant="quiet" disabled={board.active.includes(fault)} onClick={() => deed({ fault, for: forS }, `${name}: ${words}, for ${forS} s.`)}>{words}</Button>)}</div></td>
       <td><div className="doings">
         <Button variant="quiet" aria-pressed={cut} onClick={() => deed({ cut: !cut }, cut ? `${name}: the antenna is back on.` : `${name}: the antenna is off.`)}>{cut ? 'antenna on' : 'antenna off'}</Button>
-        <Button variant="quiet" onClick={() => deed({ power: 'off and on' }, `${name}: power off and on.`)}>{board.asleep ? 'wake it' : 'power off and on'}</Button>
+        <Button variant="quiet" onClick={() => deed({ power: 'off and on' }, `${name}: power off and on.`)}>{board.asleep ? 'wake it' : 'restart'}</Button>
         <Button variant="quiet" onClick={() => deed({ power: 'sag' }, `${name}: the supply sagged and the watchdog started it anew.`)}>sagging supply</Button>
       </div></td>
       <td><div className="doings">
         <Form.Select aria-label={`speed of the world of ${name}`} style={{ width: 120 }} value={board.speed} onChange={(e) => deed({ speed: Number(e.target.value) }, `${name}: the world goes ${e.target.value} times as fast.`)}>{SPEEDS.map((s) => <option key={s} value={s}>{s === 0 ? 'stands still' : `× ${s}`}</option>)}</Form.Select>
         {inputs.filter((i) => i.access === 'event').slice(0, 2).map((i) => <Button key={i.slug} variant="quiet" onClick={() => (i.driver === 'radio' ? deed({ send: 0x5a3c71 }, 'A contact of the glaze store sent its code.') : i.driver === 'encoder' ? deed({ turn: 1 }, `${i.name} turned by a click.`) : deed(i.driver === 'button' ? { press: 120, slug: i.slug } : { key: i.slug, press: 150 }, `Somebody pressed ${i.name}.`))}>{i.driver === 'radio' ? 'send a code' : i.driver === 'encoder' ? `turn ${i.name}` : i.name}</Button>)}
         {inputs.filter((i) => i.driver === 'contact').slice(0, 2).map((i) => <span key={i.slug} style={{ whiteSpace: 'nowrap' }}>{i.name}: <Button variant="bare" onClick={() => deed({ contact: i.slug, closed: true }, `${i.name}: contact closed.`)}>close</Button> <Button variant="bare" onClick={() => deed({ contact: i.slug, closed: false }, `${i.name}: contact open.`)}>open</Button></span>)}
-        {inputs.some((i) => i.driver === 'onewire') && <Button variant="quiet" onClick={() => deed({ fire: true }, 'A firing has begun.')}>fire the kiln</Button>}
+        {inputs.some((i) => i.driver === 'onewire') && !inputs.some((i) => i.driver === 'ranger') && <Button variant="quiet" onClick={() => deed({ fire: true }, 'A firing has begun.')}>fire the kiln</Button>}
       </div></td>
     </tr>
   )

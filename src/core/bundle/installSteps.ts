@@ -13,7 +13,7 @@ export function installSteps(design: Design, board: Board, catalog: Catalog, bun
   const out: InstallStep[] = []
   const say = (title: string, text: string, caution = false) => out.push({ title, text, caution })
   const kinds = inOrder(design.parts).flatMap(({ value }) => { const kind = catalog.parts[value.kind]; return kind ? [{ part: value, kind }] : [] })
-  const mains = kinds.some(({ kind }) => kind.cautions.some((c) => /mains/i.test(c.title + c.text)))
+  const mains = kinds.some(({ part, kind }) => kind.cautions.some((c) => (c.when === null || part.settings[c.when.setting] === c.when.is) && /mains/i.test(c.title + c.text)))
   if (mains) say('Mains off and away', 'Something this node switches or measures is at mains voltage. Switch it off at its breaker, see that it is dead, and disconnect it before a cable joins the board to a computer. Leave it disconnected until the last step. Work on mains is for licensed people; local codes come first.', true)
   const feed = railsOf(design, board, catalog).find((r) => r.id === design.boardFeed)
   if (feed) say('One supply only', `The board is normally fed from ${feed.name}. Disconnect that while the cable is in: two supplies can drive current into each other.`, true)

@@ -33,8 +33,11 @@ import { notCalibrated } from './rules/not-calibrated'
 import { outsidePullMissing } from './rules/outside-pull-missing'
 import { pinCurrent } from './rules/pin-current'
 import { pinUnfit, strapFought, movesAtPowerUp } from './rules/pin-unfit'
+import { pressesTooClose } from './rules/presses-too-close'
 import { railOverload } from './rules/rail-overload'
 import { regulatorHeat, regulatorHeadroom, twoSupplies } from './rules/regulator'
+import { sleepsWithOutputs } from './rules/sleeps-with-outputs'
+import { startsByItself } from './rules/starts-by-itself'
 import { supplyOpen } from './rules/supply-open'
 import { wireDrop } from './rules/wire-drop'
 
@@ -45,6 +48,7 @@ export const RULES: readonly Rule[] = [
   inputOverMaximum, busPullOver, wetContact, noCommonGround, cannotRelease, levelNotReached, couplerInput,
   pinCurrent, chipCurrent, lampWithoutResistor, coilWithoutPath, contactRating, lampInSwitch,
   floatingInput, outsidePullMissing, leakage, longWire, busEdges, busTooLong, addressClash, adcSpan, adcSource, ladderGap, matrixGhosts, loopStates,
+  startsByItself, pressesTooClose, sleepsWithOutputs,
   lookAlike, wireLeftOver, caution, notCalibrated,
 ]
 

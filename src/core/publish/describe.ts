@@ -49,7 +49,7 @@ export function describe(design: Design, catalog: Catalog, broker: BrokerAddress
         forms: [subscribe('observeproperty', topic, '1', true), send('writeproperty', topics.set(signal.slug))],
       }
     } else {
-      events[signal.slug] = { ...own, data: { type: 'string', enum: ['single'] }, forms: [subscribe('subscribeevent', topic, '1', false)] }
+      events[signal.slug] = { ...own, data: { type: 'string', enum: channel.driver === 'encoder' ? ['left', 'right'] : channel.driver === 'radio' ? ['heard'] : [...signal.conditioning.patterns] }, forms: [subscribe('subscribeevent', topic, '1', false)] }
     }
   }
   properties.status = {

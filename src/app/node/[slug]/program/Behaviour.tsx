@@ -66,13 +66,13 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
   return (
     <tr data-behaves={signal.slug}>
       <td><Ferrule signal={signal} />&ensp;{signal.name}</td>
-      <td style={{ display: 'flex', gap: 8 }}>
+      <td><div style={{ display: 'flex', gap: 8 }}>
         <Form.Select aria-label={`${signal.name} at power-up`} style={{ width: 140 }} value={c.atStart} onChange={(e) => {
           const atStart = START_STATES.find((s) => s === e.target.value) ?? 'off'
           condition(nodeId, id, { atStart, ...(atStart === 'follow' ? { follows: c.follows ?? states[0]?.id ?? null } : {}) })
         }}>{choices.map((s) => <option key={s} value={s}>{START_WORDS[s]}</option>)}</Form.Select>
         {c.atStart === 'follow' && <Form.Select aria-label={`input ${signal.name} follows`} style={{ width: 150 }} value={c.follows ?? ''} onChange={(e) => condition(nodeId, id, { follows: e.target.value })}>{states.map((s) => <option key={s.id} value={s.id}>{s.signal.tag} {s.signal.name}</option>)}</Form.Select>}
-      </td>
+      </div></td>
       <td>{relay ? <EditField id={`${id}-pulse`} label={`pulse of ${signal.name}`} hideLabel width={110} unit="s" value={c.pulseS} schema={numberIn(0, 3600, 's')} onSave={(pulseS) => condition(nodeId, id, { pulseS })} /> : <span className="soft">–</span>}</td>
       <td>{'longestOnS' in channel.proposes && (relay || channel.driver === 'pwm') ? <EditField id={`${id}-longest`} label={`longest on of ${signal.name}`} hideLabel width={110} unit="s" value={c.longestOnS} schema={numberIn(0, 86_400, 's')} onSave={(longestOnS) => condition(nodeId, id, { longestOnS })} /> : <span className="soft">–</span>}</td>
     </tr>
@@ -146,7 +146,7 @@ function NewGuard({ nodeId, outputs, states }: { nodeId: string; outputs: Row[];
   if (!chosen) return null
   const add = () => edit(nodeId, { kind: 'set-guard', guardId: newId(), guard: chosen.key.startsWith('x ') ? { kind: 'exclusive', of: [output, chosen.id] } : { kind: 'needs', output, input: chosen.id, is: chosen.key.endsWith(' on') } })
   return (
-    <Form className="fields" onSubmit={(e) => { e.preventDefault(); add() }} aria-label="new guard">
+    <Form className="fields" style={{ paddingTop: 14 }} onSubmit={(e) => { e.preventDefault(); add() }} aria-label="new guard">
       <div><Form.Label htmlFor="g-out">guard</Form.Label><Form.Select id="g-out" value={output} onChange={(e) => setOutput(e.target.value)}>{outputs.map((r) => <option key={r.id} value={r.id}>{r.signal.tag} {r.signal.name}</option>)}</Form.Select></div>
       <div><Form.Label htmlFor="g-other">on</Form.Label><Form.Select id="g-other" value={chosen.key} onChange={(e) => setOther(e.target.value)}>{others.map((o) => <option key={o.key} value={o.key}>{o.words}</option>)}</Form.Select></div>
       <Button type="submit" variant="quiet">Add the guard</Button>

@@ -39,7 +39,7 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
         {difference.runningText !== null && !nothing && <Button variant="quiet" aria-expanded={text} onClick={() => setText(!text)}>{text ? 'Hide' : 'Show'} the text</Button>}
         {!nothing && status?.is !== 'online' && status?.is !== 'asleep' && <span className="soft small" style={{ alignSelf: 'center' }}>The node is not connected; nothing can be sent.</span>}
       </div>
-      {text && difference.runningText !== null && <TextDifference before={difference.runningText} after={difference.designText} />}
+      {text && !nothing && difference.runningText !== null && <TextDifference before={difference.runningText} after={difference.designText} />}
     </>
   )
 }

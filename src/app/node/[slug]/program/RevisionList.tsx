@@ -63,11 +63,11 @@ function RevisionRow({ view, row, runs, open, onOpen }: { view: NodeView; row: z
         <td style={{ whiteSpace: 'nowrap' }}>{when(row.created_at)}</td>
         <td>{runs ? 'runs' : STATE[row.state] ?? row.state}{row.answer !== null && <span className="small">: {row.answer}</span>}</td>
         <td className="mono small">{row.hash.slice(0, 12)}</td>
-        <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
+        <td><div style={{ display: 'flex', gap: 16, justifyContent: 'flex-end', whiteSpace: 'nowrap' }}>
           <Button variant="bare" aria-expanded={open} onClick={onOpen}>compare</Button>
           {!runs && <Button variant="bare" disabled={!ready} onClick={() => void send(row.revision)}>run it again</Button>}
           <Button variant="bare" onClick={() => void takeBack()}>design as then</Button>
-        </td>
+        </div></td>
       </tr>
       {open && <tr><td colSpan={5} style={{ paddingLeft: 28 }}><Compared view={view} revision={row.revision} /></td></tr>}
     </>
@@ -89,5 +89,5 @@ function Compared({ view, revision }: { view: NodeView; revision: number }) {
   }, [node.id, node.design, catalog, broker, revision])
   if (meaning === null) return <>…</>
   if (typeof meaning === 'string') return <span role="alert">{meaning}</span>
-  return meaning.length === 0 ? <>It says what the design says now.</> : <Meaning view={view} meaning={meaning} />
+  return meaning.length === 0 ? <>It says what the design says now.</> : <><span className="small soft">What the design says since then:</span><Meaning view={view} meaning={meaning} /></>
 }
