@@ -7,7 +7,7 @@ import { derive } from '@/core/derive/derive'
 import { countWords } from '@/ui/findings/Margin'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { inForce } from '@/ui/live/inForce'
-import { agoWords, nowWords } from '@/ui/live/nowWords'
+import { agoWords, nowWords, statusWords } from '@/ui/live/nowWords'
 import { type ClientNode, useLive } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
 import { Shell } from '@/ui/shell/Shell'
@@ -71,7 +71,7 @@ export function Shop() {
                     <td style={{ maxWidth: 240 }}><span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>{rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}</span><small>{catalog.boards[node.design.board.id]?.name}</small></td>
                     <td><SmallThreads rows={rows} /></td>
                     <td><span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>{findings[0] && <SeverityMark severity={findings[0].severity} />}{countWords(findings)}</span></td>
-                    <td>{heardWords(node, now)}<small>{node.live.status?.is ?? 'not connected yet'}</small></td>
+                    <td>{heardWords(node, now)}<small>{statusWords(node.live, now)}</small></td>
                     <td data-behind={behind(node)}>{node.live.running === null ? <span className="soft">none</span> : <Link href={`/node/${node.design.slug}/program`} style={{ position: 'relative', zIndex: 1, color: 'inherit' }}>{node.live.running.revision}</Link>}<small>{node.live.sending ? node.live.sending.step : behind(node) ? 'design is ahead' : node.live.running ? 'as designed' : ''}</small></td>
                     <td className="now"><FirstNow node={node} now={now} row={rows[0]} /></td>
                   </tr>

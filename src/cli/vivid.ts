@@ -1,4 +1,6 @@
 import fs from 'node:fs'
+import path from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { builtInCatalog, type Catalog, withItems } from '../core/catalog/catalog'
 import { derive } from '../core/derive/derive'
 import type { Design } from '../core/design/design'
@@ -13,6 +15,7 @@ import { describe } from '../core/publish/describe'
 import { DEFAULT_ROOT } from '../core/publish/topics'
 import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
+import { install, writeBundle } from './bundle'
 
 /** 0 fine, 1 a stop finding or no plan, 2 input that cannot be read. */
 type Exit = 0 | 1 | 2
@@ -83,8 +86,15 @@ function td(design: Design, catalog: Catalog): Told {
   return { exit: 0, json: described, text: JSON.stringify(described, null, 2) }
 }
 
+function bundle(design: Design, catalog: Catalog, out: string | undefined): Told {
+  const made = writeBundle(design, catalog, broker, path.join(path.dirname(fileURLToPath(import.meta.url)), '../device'), out)
+  return 'reasons' in made ? { exit: 1, json: made, text: made.reasons.join('\n') } : { exit: 0, json: made, text: `${made.path}: ${made.files.length} files, no passwords` }
+}
+
 const USAGE = [
   'vivid COMMAND DESIGN.json [--json]   (wires also --csv)', ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
+  'vivid bundle DESIGN.json [FILE.zip]  what goes onto the board, without passwords',
+  'vivid install BUNDLE.zip PORT        onto the board at this serial port',
   'vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
   'vivid restore FILE DIR   a new data folder from such a file',
 ].join('\n')
@@ -97,10 +107,11 @@ function fail(message: string): never {
 const [name = '', file, ...rest] = process.argv.slice(2)
 if (name === 'backup' && file !== undefined) await backup(file).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else if (name === 'restore' && file !== undefined && rest[0] !== undefined) await restore(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
+else if (name === 'install' && file !== undefined && rest[0] !== undefined) await install(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else {
-  const command = COMMANDS[name]
+  const command = name === 'bundle' ? { does: '', run: (design: Design, catalog: Catalog) => bundle(design, catalog, rest.find((r) => !r.startsWith('--'))) } : COMMANDS[name]
   if (!command || file === undefined) {
-    const near = nearestWord(name, [...Object.keys(COMMANDS), 'backup', 'restore'])
+    const near = nearestWord(name, [...Object.keys(COMMANDS), 'bundle', 'install', 'backup', 'restore'])
     fail(`${name && !command ? `There is no command “${name}”${near ? `; did you mean “${near}”?` : '.'}\n` : ''}${USAGE}`)
   }
   const text = readText(file)

@@ -17,6 +17,8 @@ export interface BoardOptions {
   shimDir: string
   random: () => number
   log: (line: string) => void
+  /** Where the board’s tick counter stands at power-on, ms; anywhere when it is left out. */
+  ticksMs?: number
   /** Networks in the air and their passwords; null lets every password in. */
   air?: () => Record<string, string> | null
 }
@@ -96,7 +98,7 @@ export class SimulatedBoard {
     this.yard = new Yard(random)
     this.comings = new Comings(random)
     this.air = new Air(random)
-    this.clockAtStartUs = this.clockUs = Math.floor(random() * 2 ** 29)
+    this.clockAtStartUs = this.clockUs = options.ticksMs === undefined ? Math.floor(random() * 2 ** 29) : options.ticksMs * 1000
     this.thermometer = new OneWireThermometer(() => (this.hasTank ? this.tank.waterC : this.yard.kilnRoomC), () => this.clockUs)
     this.reads = (name) => {
       try {

@@ -13,6 +13,7 @@ export interface ThreadData {
   deviceDir: string
   shimDir: string
   seed: number
+  ticksMs?: number
   broker: { url: string; name: string; password: string }
 }
 
@@ -43,7 +44,7 @@ function listenToAir(): void {
 listenToAir()
 
 const board = await SimulatedBoard.start({
-  flashDir: data.flashDir, deviceDir: data.deviceDir, shimDir: data.shimDir, random: seeded(data.seed),
+  flashDir: data.flashDir, deviceDir: data.deviceDir, shimDir: data.shimDir, random: seeded(data.seed), ticksMs: data.ticksMs,
   log: (line) => console.error(`${data.node}: ${line}`), air: () => air,
 })
 

@@ -21,6 +21,14 @@ export const statusSchema = z.discriminatedUnion('is', [
 ])
 export type NodeStatus = z.infer<typeof statusSchema>
 
+/** A sleeper that is later than this beyond its word is gone: it has to start, join and log in first. */
+const LATE_S = 60
+
+/** True when a node said when it would be back and has not come. Times: `now` and `back` in seconds UTC, `heardAt` when it said so. */
+export function isOverdue(status: NodeStatus, heardAtS: number, nowS: number): boolean {
+  return status.is === 'asleep' && nowS > (status.back ?? heardAtS + status.for) + LATE_S
+}
+
 export const healthSchema = z.object({
   dbm: z.number().nullable(), uptimeS: z.number(), freeB: z.number().nullable(), supplyV: z.number().nullable(),
   restart: z.string(), revision: z.int(),

@@ -1,4 +1,5 @@
 import type { Signal } from '../../core/design/design'
+import { isOverdue } from '../../core/publish/payload'
 import { fixed } from '../../core/units/format'
 import type { Channel } from '../../core/catalog/part'
 import type { NodeLive } from '../../server/live/protocol'
@@ -14,6 +15,15 @@ export function nowWords(signal: Signal, signalId: string, channel: Channel, liv
   if (channel.access === 'output' && typeof last.value === 'boolean') return { value: last.value === true ? 'on' : 'off', unit: '', tone: 'value' }
   if (channel.access === 'event') return { value: agoWords(now - Date.parse(last.at)), unit: 'ago', tone: 'value' }
   return { value: typeof last.value === 'number' ? fixed(last.value, signal.publish.decimals) : String(last.value), unit: signal.publish.unit, tone: 'value' }
+}
+
+/** What a node says of itself, or what its silence means: `asleep until 16:40`, `gone: was to be back at 16:30`. */
+export function statusWords({ status, heardAt }: NodeLive, now: number): string {
+  if (!status) return 'not connected yet'
+  if (status.is !== 'asleep') return status.is
+  const heardS = heardAt === null ? 0 : Date.parse(heardAt) / 1000
+  const back = new Date((status.back ?? heardS + status.for) * 1000).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+  return now > 0 && isOverdue(status, heardS, now / 1000) ? `gone: was to be back at ${back}` : `asleep until ${back}`
 }
 
 /** `3 s`, `12 min`, `5 h`, `2 days`. */

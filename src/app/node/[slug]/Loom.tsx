@@ -7,6 +7,7 @@ import { nameSchema } from '@/core/design/design'
 import { slugFrom } from '@/core/design/slug'
 import { EditField } from '@/ui/fields/EditField'
 import { Margin } from '@/ui/findings/Margin'
+import { statusWords } from '@/ui/live/nowWords'
 import { edit, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { useClock } from '@/ui/live/useClock'
@@ -55,6 +56,7 @@ function LoomOf({ view }: { view: NodeView }) {
         <RunningFact view={view} />
         <Fact name="heard" value={`${heardWords(node, now)}${node.live.health?.dbm != null ? `, ${String(node.live.health.dbm).replace('-', '−')} dBm` : ''}`} />
         {node.live.status?.is === 'offline' && <Fact name="link" value="gone: no sign of life" />}
+        {node.live.status?.is === 'asleep' && <Fact name="link" value={statusWords(node.live, now)} />}
       </div>
       <div className="place">
         <div className="work">

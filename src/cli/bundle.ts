@@ -1,0 +1,54 @@
+import { execFileSync } from 'node:child_process'
+import fs from 'node:fs'
+import { Duplex } from 'node:stream'
+import { unzipSync } from 'fflate'
+import { bundleFiles, ON_BOARD } from '../core/bundle/bundleFiles'
+import type { Catalog } from '../core/catalog/catalog'
+import type { Design } from '../core/design/design'
+import { sha256Hex } from '../core/hash/sha256Hex'
+import { compile } from '../core/nodefile/compile'
+import type { BrokerAddress } from '../core/publish/describe'
+import { runtimeFiles, zipOf } from '../server/nodes/installBundle'
+import { putFiles } from './putFiles'
+
+/** Writes the install bundle of a design, without passwords: those are in the running product alone. */
+export function writeBundle(design: Design, catalog: Catalog, broker: BrokerAddress, deviceDir: string, out: string | undefined): { path: string; files: string[] } | { reasons: string[] } {
+  const board = catalog.boards[design.board.id]
+  const result = compile(design, catalog, broker, 1)
+  if (!result.ok || !board) return { reasons: result.ok ? ['its board is not on the shelf'] : result.reasons }
+  const bundle = bundleFiles(design, catalog, board, result.compiled, runtimeFiles(deviceDir), null)
+  const path = out ?? bundle.name
+  fs.writeFileSync(path, zipOf(bundle))
+  return { path, files: Object.keys(bundle.files).sort() }
+}
+
+/** Files of a bundle that go onto the board, checked against its own checksums. */
+export function boardFiles(zip: Uint8Array): Map<string, Uint8Array> {
+  const entries = unzipSync(zip)
+  const text = (name: string) => { const e = entries[name]; return e ? Buffer.from(e).toString('utf8') : null }
+  const sums = text('SHA256SUMS')
+  if (sums === null) throw new Error('This is no install bundle: it has no SHA256SUMS.')
+  for (const line of sums.trim().split('\n')) {
+    const [sum = '', name = ''] = line.split(/ {2}(.*)/)
+    if (name === 'secret.example.json') continue
+    const content = text(name)
+    if (content === null) throw new Error(`${name} is missing from the bundle.`)
+    if (sha256Hex(content) !== sum) throw new Error(`${name} is not as it was written: its checksum differs.`)
+  }
+  const files = new Map(Object.entries(entries).flatMap(([name, content]) => (name.startsWith(ON_BOARD) && !name.endsWith('/') ? [[name.slice(ON_BOARD.length), content] as const] : [])))
+  if (!files.has('secret.json')) throw new Error('This bundle has no passwords. Fill in secret.example.json and put it into the bundle as board/secret.json, or make the bundle with passwords on the Program bench.')
+  return files
+}
+
+/** Puts a bundle onto the board at a serial port. */
+export async function install(zipFile: string, port: string): Promise<void> {
+  const files = boardFiles(fs.readFileSync(zipFile))
+  if (process.platform !== 'win32') execFileSync('stty', [process.platform === 'darwin' ? '-f' : '-F', port, '115200', 'raw', '-echo'])
+  const line = Duplex.from({ readable: fs.createReadStream(port), writable: fs.createWriteStream(port) })
+  try {
+    await putFiles(line, files, (path, done, of) => console.log(`${String(done).padStart(3)}/${of}  ${path}`))
+    console.log('Written, read back and started. The node says it is online within half a minute.')
+  } finally {
+    line.destroy()
+  }
+}

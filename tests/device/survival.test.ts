@@ -1,0 +1,256 @@
+import { randomUUID } from 'node:crypto'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import type { EditBody } from '../../src/core/design/edit'
+import type { Product } from '../../src/server/product'
+import { type RaisedBoard, raiseBoard, type Without } from '../support/boards'
+import { listen, startProduct } from '../support/product'
+
+// What a node has to live through, on the real broker with the real runtime. Each has a control: the same with the guard taken out of the
+// runtime's source must fail, or the test would prove nothing.
+let product: Product
+let outside: Awaited<ReturnType<typeof listen>>
+beforeAll(async () => {
+  product = await startProduct()
+  outside = await listen(product)
+})
+afterAll(async () => {
+  await outside.end()
+  await product.stop()
+})
+
+const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
+/** Guards that stand for a whole class of troubles; those in depth behind them are not all taken out one by one. */
+interface Case { name: string; guard: Without; edits?: EditBody[]; ticksMs?: number; lives: (b: RaisedBoard) => Promise<void> }
+const addPart = (partId: string, part: string, channel: string): EditBody => ({ kind: 'add-part', partId, part, label: partId, signals: [{ id: `s${partId}`, channel, slug: partId }] })
+const last = (b: RaisedBoard, leaf: string, from = 0) => outside.heard.slice(from).filter((h) => h.topic === `${b.base}/${leaf}`)
+
+const CASES: Case[] = [
+  {
+    name: 'the network goes away and comes back: the node finds its way by itself',
+    guard: { file: 'vn/node.py', find: 'if self.wifi_asked is None or hw.ticks_diff(now, self.wifi_asked) > JOIN_MS:', put: 'if self.wifi_asked is None:' },
+    lives: async (b) => {
+      await b.deed({ run: 'import network\nnetwork.WLAN(0).disconnect()' })
+      await b.deed({ cut: true })
+      await outside.until((h) => h.topic === `${b.base}/status` && h.text === '{"is":"offline"}', 20_000)
+      const since = outside.heard.length
+      await b.deed({ cut: false })
+      await b.here(40_000, since)
+    },
+  },
+  {
+    name: 'the connection stalls without a word: given up after half a keep-alive without an answer, and made anew',
+    guard: { file: 'vn/mqtt.py', find: ' or hw.ticks_diff(now, self.heard) > half)', put: ')' },
+    lives: async (b) => {
+      // Readings go out all the time; nobody takes them.
+      await b.deed({ run: 'from vn import hw\n_step = _node.by_slug["level"].step\n_node.by_slug["level"].step = lambda now: _step(now) or "1"' })
+      await pause(600)
+      await b.deed({ run: 'hw.Tcp.send = lambda self, data: len(data)\nhw.Tcp.receive = lambda self, limit: None' })
+      await pause(7000)
+      await b.deed({ run: 'print("link", _node.client.state, _node.client.reason)' })
+      await pause(400)
+      expect(b.log.join('')).toMatch(/link (down|tcp|login) /)
+    },
+  },
+  {
+    name: 'a part is unplugged and plugged in again: unknown meanwhile, never its last value, then itself',
+    guard: { file: 'vn/signals.py', find: 'self.value = self.chain.step(got[0], since)', put: 'self.value = self.chain.step(got[0], since) if got[0] is not None else self.value' },
+    lives: async (b) => {
+      await b.heard('water', (h) => Number(h.text) > 5)
+      const from = outside.heard.length
+      await b.deed({ fault: 'unplugged', for: 4 })
+      await b.heard('water', (h) => h.text === 'null', 3500, from)
+      await b.heard('water', (h) => Number(h.text) > 5, 9000, outside.heard.length)
+    },
+  },
+  {
+    name: 'garbage on the bus: what fails its checksum is no reading',
+    guard: { file: 'vn/drivers/onewire.py', find: 'if crc8(data) != 0 or data == bytes(9):', put: 'if False:' },
+    edits: [{ kind: 'publish', signalId: 'swater', set: { intervalS: 1, change: 0 } }, { kind: 'condition', signalId: 'swater', set: { median: 1, averageS: 0 } }],
+    lives: async (b) => {
+      await b.heard('water', (h) => Number(h.text) > 5)
+      const from = outside.heard.length
+      await b.deed({ fault: 'garbage', for: 24 })
+      await pause(25_000)
+      const told = last(b, 'water', from).map((h) => h.text)
+      expect(told.length).toBeGreaterThan(5)
+      for (const text of told) if (text !== 'null') expect(Math.abs(Number(text) - 14.2)).toBeLessThan(1)
+    },
+  },
+  {
+    name: 'wrong commands: refused with the reason, nothing switched',
+    guard: { file: 'vn/drivers/relay.py', find: 'if value is not True and value is not False:', put: 'if False:' },
+    lives: async (b) => {
+      for (const wrong of ['on', 1, null, [true], { on: true }]) expect(await b.command('pump', wrong)).toMatchObject({ result: 'refused' })
+      expect(last(b, 'pump').some((h) => h.text === 'true')).toBe(false)
+      expect(await b.command('water', true)).toMatchObject({ result: 'refused', reason: 'this signal takes no commands' })
+      expect(await b.command('pumpp', true)).toMatchObject({ result: 'refused', reason: 'no such signal' })
+    },
+  },
+  {
+    name: 'a command sent twice is done once: a pulse is not begun again',
+    guard: { file: 'vn/node.py', find: 'if ident is not None and (where, ident) in self.done_ids:', put: 'if False:' },
+    edits: [{ kind: 'condition', signalId: 'spump', set: { pulseS: 2 } }],
+    lives: async (b) => {
+      const id = randomUUID()
+      const from = outside.heard.length
+      expect(await b.command('pump', true, { id })).toMatchObject({ result: 'done' })
+      const on = (await b.heard('pump', (h) => h.text === 'true', 4000, from)).at
+      await pause(1400)
+      expect(await b.command('pump', true, { id })).toMatchObject({ result: 'done' })
+      const off = await b.heard('pump', (h) => h.text === 'false' && h.at > on, 5000, from)
+      expect(off.at - on).toBeLessThan(2900)
+    },
+  },
+  {
+    name: 'a command that comes too late is refused, and none with a time is done before the clock is set',
+    guard: { file: 'vn/node.py', find: 'return "too late" if', put: 'return None if' },
+    lives: async (b) => {
+      const utc = Math.floor(Date.now() / 1000)
+      expect(await b.command('pump', true, { until: utc - 5 })).toMatchObject({ result: 'refused', reason: 'too late' })
+      expect(await b.command('pump', false, { until: utc + 30 })).toMatchObject({ result: 'done' })
+    },
+  },
+  {
+    name: 'the clock is unknown: commands with a time wait for it, the others do not',
+    guard: { file: 'vn/node.py', find: '            return "the clock is not set yet"', put: '            return None' },
+    lives: async (b) => {
+      // Other nodes’ arrivals bring the time along; this one is kept from hearing it.
+      await b.deed({ run: '_node._set_clock = lambda payload, now: None\n_node.clock_set = None' })
+      expect(await b.command('pump', true, { until: Math.floor(Date.now() / 1000) + 30 })).toMatchObject({ result: 'refused', reason: 'the clock is not set yet' })
+      expect(await b.command('pump', false)).toMatchObject({ result: 'done' })
+    },
+  },
+  {
+    name: 'memory runs low in one driver: that step is lost and said, the rest goes on',
+    guard: { file: 'vn/node.py', find: 'except MemoryError:\n                gc.collect()\n                text = None', put: 'except KeyboardInterrupt:\n                text = None' },
+    lives: async (b) => {
+      const from = outside.heard.length
+      await b.deed({ run: 'def _full(now): raise MemoryError\n_node.by_slug["water"].driver.step = _full' })
+      const fault = await b.heard('fault', (h) => h.text.includes('no memory'), 6000, from)
+      expect(JSON.parse(fault.text)).toMatchObject({ where: 'water', what: 'no memory for this step' })
+      expect(await b.command('pump', false)).toMatchObject({ result: 'done' })
+    },
+  },
+  {
+    name: 'a driver breaks down: its reading is unknown and said once, the others go on',
+    guard: { file: 'vn/node.py', find: 'except Exception as e:\n                # One part', put: 'except KeyboardInterrupt as e:\n                # One part' },
+    lives: async (b) => {
+      await b.heard('water', (h) => h.text !== 'null')
+      const from = outside.heard.length
+      await b.deed({ run: 'def _broken(now): raise OSError(5)\n_node.by_slug["water"].driver.step = _broken' })
+      await b.heard('water', (h) => h.text === 'null', 6000, from)
+      await pause(1500)
+      expect(last(b, 'fault', from)).toHaveLength(1)
+      await b.heard('level', () => true, 8000, outside.heard.length)
+    },
+  },
+  {
+    name: 'the clock of the chip wraps: intervals and the longest on-time survive it',
+    guard: { file: 'vn/hw.py', find: 'ticks_diff = time.ticks_diff', put: 'ticks_diff = lambda a, b: a - b' },
+    ticksMs: 2 ** 30 - 25_000,
+    edits: [{ kind: 'condition', signalId: 'spump', set: { longestOnS: 3 } }],
+    lives: async (b) => {
+      // The counter begins at nought again 25 s after power-on; the pump goes on a second and a half before that.
+      await pause(b.startedAt + 23_500 - Date.now())
+      expect(await b.command('pump', true)).toMatchObject({ result: 'done' })
+      await b.heard('fault', (h) => h.text.includes('longest on-time'), 7000)
+      await b.heard('level', () => true, 10_000, outside.heard.length)
+    },
+  },
+  {
+    name: 'presses while there is no broker wait with their age: the young are told, the old reported, the oldest give way',
+    guard: { file: 'vn/mqtt.py', find: 'if age > STALE_MS:', put: 'if False:' },
+    lives: async (b) => {
+      await pause(500)
+      const from = outside.heard.length
+      await b.deed({ cut: true })
+      await pause(300)
+      await b.deed({ press: 120 })
+      await pause(16_000)
+      await b.deed({ press: 120 })
+      await pause(700)
+      await b.deed({ cut: false })
+      await b.heard('press', (h) => h.text === '"single"', 20_000, from)
+      const report = await b.heard('fault', (h) => h.text.includes('could not be told'), 8000, from)
+      expect(JSON.parse(report.text)).toMatchObject({ where: 'press' })
+      await pause(500)
+      expect(last(b, 'press', from)).toHaveLength(1)
+    },
+  },
+  {
+    name: 'a guard holds against commands, and lets go when its input does',
+    guard: { file: 'vn/guards.py', find: 'elif g["kind"] == "needs" and g["output"] == slug and by_slug[g["input"]].now_is() is not g["is"]:', put: 'elif False:' },
+    edits: [addPart('flap', 'contact-reed', 'open'), { kind: 'set-guard', guardId: 'gg', guard: { kind: 'needs', output: 'spump', input: 'sflap', is: true } }, { kind: 'condition', signalId: 'spump', set: { longestOnS: 0 } }],
+    lives: async (b) => {
+      await b.deed({ contact: 'flap', closed: true })
+      await b.heard('flap', (h) => h.text === 'false')
+      expect(await b.command('pump', true)).toMatchObject({ result: 'refused', reason: 'flap is not on' })
+      await b.deed({ contact: 'flap', closed: false })
+      await b.heard('flap', (h) => h.text === 'true')
+      expect(await b.command('pump', true)).toMatchObject({ result: 'done' })
+      const from = outside.heard.length
+      await b.deed({ contact: 'flap', closed: true })
+      await b.heard('pump', (h) => h.text === 'false', 3000, from)
+      expect((await b.heard('fault', (h) => h.text.includes('flap is not on'), 3000, from)).text).toContain('switched off')
+    },
+  },
+  {
+    name: 'a local rule switches without a broker, a detached input never, one for loneliness only then',
+    guard: { file: 'vn/guards.py', find: '(works == "alone" and alone)', put: 'works == "alone"' },
+    edits: [addPart('flap', 'contact-reed', 'open'), { kind: 'set-rule', ruleId: 'r1', rule: { from: 'sflap', when: true, to: 'spump', do: true, works: 'alone' } }, { kind: 'set-rule', ruleId: 'r2', rule: { from: 'spress', when: 'single', to: 'spump', do: 'toggle', works: 'detached' } }, { kind: 'condition', signalId: 'spump', set: { longestOnS: 0 } }],
+    lives: async (b) => {
+      await b.deed({ contact: 'flap', closed: true })
+      await b.heard('flap', (h) => h.text === 'false')
+      await b.deed({ press: 120 })
+      await b.heard('press')
+      await b.deed({ contact: 'flap', closed: false })
+      await b.heard('flap', (h) => h.text === 'true')
+      await pause(500)
+      expect(last(b, 'pump').some((h) => h.text === 'true')).toBe(false)
+      await b.deed({ contact: 'flap', closed: true })
+      await pause(500)
+      await b.deed({ cut: true })
+      await pause(7000)
+      const from = outside.heard.length
+      await b.deed({ contact: 'flap', closed: false })
+      await pause(500)
+      await b.deed({ cut: false })
+      await b.here(20_000, from)
+      await b.heard('pump', (h) => h.text === 'true', 3000, from)
+    },
+  },
+  {
+    name: 'power returns: an output comes back as it was only where the file says so',
+    guard: { file: 'vn/node.py', find: 'value = self.last.value(s.slug)', put: 'value = None' },
+    edits: [{ kind: 'condition', signalId: 'spump', set: { atStart: 'last', longestOnS: 0 } }],
+    lives: async (b) => {
+      expect(await b.command('pump', true)).toMatchObject({ result: 'done' })
+      // It is written when it has been so for five seconds.
+      await pause(6000)
+      const from = outside.heard.length
+      await b.replug()
+      await b.heard('pump', (h) => h.text === 'true', 5000, from)
+    },
+  },
+]
+
+async function livesThrough(c: Case, without?: Without): Promise<true | string> {
+  const board = await raiseBoard(product, outside, c.edits, { without, ticksMs: c.ticksMs })
+  try {
+    await c.lives(board)
+    return true
+  } catch (e) {
+    return e instanceof Error ? e.message : String(e)
+  } finally {
+    await board.end()
+  }
+}
+
+describe.concurrent('a node lives through', () => {
+  test.each(CASES)('$name', async (c) => {
+    const [whole, without] = await Promise.all([livesThrough(c), livesThrough(c, c.guard)])
+    expect(whole).toBe(true)
+    expect(without, 'without its guard it must not').not.toBe(true)
+  }, 170_000)
+})
+
