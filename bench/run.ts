@@ -18,12 +18,13 @@ import { drawingFigures } from '../src/core/wiring/drawingFigures'
 import { wiringOf } from '../src/core/wiring/netlist'
 import { addParts, after, blank, catalog, slipTank } from '../tests/support/designs'
 import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../tests/support/product'
+import { boardHeap, tenBoards } from './board'
 import { fuzz } from './fuzz'
 import { plans } from './plans'
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits wires plans broker start stall memory fuzz` for some of it.
+ * alternate. `npm run bench`, or `npm run bench -- edits wires plans board broker start stall memory fuzz` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 3
@@ -216,6 +217,10 @@ async function memory(): Promise<void> {
 if (does('edits')) edits()
 if (does('wires')) wires()
 if (does('plans')) rows.push(...(await plans()))
+if (does('board')) {
+  await boardHeap(rows)
+  if (!process.env.HEAP_ONLY) await tenBoards(rows)
+}
 if (does('broker')) await broker()
 if (does('start')) await start()
 if (does('stall')) await stall()

@@ -2,9 +2,13 @@
 import json
 import time
 
-import machine
+import micropython
 
-from vn.node import Node
+micropython.opt_level(3)  # line numbers of the source cost a tenth of the memory its code takes
+
+import machine  # noqa: E402
+
+from vn.node import Node  # noqa: E402
 
 
 def load_secret():

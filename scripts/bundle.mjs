@@ -13,6 +13,7 @@ await build({
     vivid: 'src/cli/vivid.ts',
     bench: 'bench/run.ts',
     kill: 'bench/kill.ts',
+    'heap-trial': 'bench/heapTrial.ts',
     'editing-child': 'tests/support/editing-child.ts',
     formats: 'scripts/formats.ts',
     pictures: 'scripts/pictures.ts',

@@ -3,17 +3,24 @@ from vn import hw
 from vn.debounce import Debounce
 
 STROKES = {"single": "s", "double": "ss", "triple": "sss", "quadruple": "ssss", "long": "l", "short-long": "sl", "long-short": "ls"}
+_shared = {}
+
+
+def _patterns(used):
+    """Keys that tell the same patterns share one table of them."""
+    key = " ".join(used)
+    if key not in _shared:
+        _shared[key] = (tuple((p, STROKES[p]) for p in used if p in STROKES), "long-release" in used or "repeat" in used, "long-release" in used, "repeat" in used)
+    return _shared[key]
 
 
 class Presses:
     def __init__(self, spec):
         how = spec.get("presses")
         self.debounce = Debounce(False, spec.get("debounceMs", 0))
-        self.used = how["used"] if how else ("single",)
+        self.known, self.waits, self.tells_release, self.repeats = _patterns(how["used"] if how else ("single",))
         self.gap, self.long_ms = (how["gapMs"], how["longMs"]) if how else (300, 600)
         self.repeat_ms = how.get("repeatMs", 300) if how else 300
-        self.known = [(p, STROKES[p]) for p in self.used if p in STROKES]
-        self.waits = "long-release" in self.used or "repeat" in self.used
         self.strokes = ""
         self.held = self.long = self.early = False
         self.since = self.repeated = 0
@@ -63,13 +70,13 @@ class Presses:
             if not self.long and passed >= self.long_ms and (self.waits or self._begins(self.strokes + "l")):
                 self.long, self.repeated = True, now
                 told = self._end(self.strokes + "l")
-            elif self.long and "repeat" in self.used and hw.ticks_diff(now, self.repeated) >= self.repeat_ms:
+            elif self.long and self.repeats and hw.ticks_diff(now, self.repeated) >= self.repeat_ms:
                 self.repeated = now
                 told = "repeat"
         elif not held and self.held:
             self.held, self.since = False, now
             if self.long:
-                told = "long-release" if "long-release" in self.used else None
+                told = "long-release" if self.tells_release else None
             elif not self.early:
                 told = self._end(self.strokes + "s")
             self.early = False

@@ -2,11 +2,15 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { createDecipheriv } from 'node:crypto'
 import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
+import { loadOrder, type RuntimeFiles } from '../../src/core/bundle/neededModules'
+import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
+import { runtimeFiles } from '../../src/server/nodes/installBundle'
 import { Comings } from '../world/comings'
 import { OneWireThermometer } from '../world/oneWireThermometer'
 import { Air, train } from '../world/radioSenders'
 import { Tank } from '../world/tank'
 import { Yard } from '../world/yard'
+import { limitHeap } from './limitHeap'
 import { Link } from './link'
 import { type PartWiring, wiringFromFile } from './wiring'
 
@@ -19,6 +23,8 @@ export interface BoardOptions {
   log: (line: string) => void
   /** Where the board’s tick counter stands at power-on, ms; anywhere when it is left out. */
   ticksMs?: number
+  /** Size of the interpreter’s heap, and whether that is all it ever gets. */
+  heap?: { bytes: number; limited: boolean }
   /** Networks in the air and their passwords; null lets every password in. */
   air?: () => Record<string, string> | null
 }
@@ -68,6 +74,10 @@ export class SimulatedBoard {
   hangs = false
   /** Longest step on the modelled clock, ms: what the board itself would have waited. */
   longestModelledMs = 0
+  /** Why the program ended last, or null. */
+  broke: string | null = null
+  /** Heap in use after each stage of the start, bytes. */
+  stages: Record<string, number> = {}
   private pins = new Map<number, PinState>()
   private edges = new Map<number, { both: boolean; call: () => void }>()
   private clockUs: number
@@ -92,7 +102,10 @@ export class SimulatedBoard {
   private restartAtMs = -1
   private cause: Reset = 'power'
 
+  private readonly runtime: RuntimeFiles
+
   private constructor(private readonly options: BoardOptions, private readonly mp: Runtime) {
+    this.runtime = runtimeFiles(options.deviceDir)
     const { random } = options
     this.tank = new Tank(random)
     this.yard = new Yard(random)
@@ -110,7 +123,7 @@ export class SimulatedBoard {
   }
 
   static async start(options: BoardOptions): Promise<SimulatedBoard> {
-    const mp = await loadMicroPython({ stdout: options.log, stderr: options.log, linebuffer: true })
+    const mp = await loadMicroPython({ stdout: options.log, stderr: options.log, linebuffer: true, ...(options.heap ? { heapsize: options.heap.bytes } : {}) })
     const board = new SimulatedBoard(options, mp)
     installRuntime(mp, options)
     for (const name of FLASH) {
@@ -120,6 +133,7 @@ export class SimulatedBoard {
     for (const name of FLASH) board.remember(name)
     board.rewire()
     mp.registerJsModule('_world', board.world())
+    if (options.heap?.limited) limitHeap(mp)
     board.boot('power')
     return board
   }
@@ -133,10 +147,42 @@ export class SimulatedBoard {
     this.wifi.joined = -1
     this.link.closeAll()
     this.asleepUntilMs = this.restartAtMs = -1
-    this.mp.runPython("import sys, gc\n_node = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()\nimport json, time\nfrom vn.node import Node\n_node = Node(json.load(open('/secret.json')))\ndef _step():\n    _node.step(time.ticks_ms())\n")
+    const py = (code: string) => this.mp.runPython(code)
+    const used = (): number => {
+      py('_used = gc.mem_alloc()')
+      return Number(this.mp.globals.get('_used'))
+    }
+    // This build collects only between calls from outside, a board whenever it must: so the start goes module by module.
+    py("import sys, gc, micropython\nmicropython.opt_level(3)\n_node = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()")
+    for (const m of ['json', 'time', 'machine', 'network', 'socket', 'binascii', 'hashlib', 'select']) py(`import ${m}\ngc.collect()`)
+    this.stages = { interpreter: used() }
+    const modules = this.modulesToLoad()
+    for (const m of modules) {
+      py(`import ${m}\ngc.collect()`)
+      if (m === 'vn.node') this.stages.runtime = used()
+    }
+    if (modules.length > 0) this.stages.drivers = used()
+    py("from vn.node import Node\n_secret = json.load(open('/secret.json'))\ngc.collect()")
+    py('_node = Node(_secret)\ngc.collect()')
+    this.stages.file = used()
+    py(`def _step():\n    _node.step(time.ticks_ms())${this.options.heap?.limited ? '\n    gc.collect()' : ''}\n`)
     const step: unknown = this.mp.globals.get('_step')
     if (typeof step !== 'function') throw new Error('the runtime has no step')
     this.run = step as () => void
+  }
+
+  /** Modules the file in flash needs, in the order they import each other; none when there is no file to read. */
+  private modulesToLoad(): string[] {
+    const file = nodeFileSchema.safeParse(this.fileText())
+    return file.success ? loadOrder(file.data, this.runtime).map((path) => path.replace(/\.py$/, '').replaceAll('/', '.')) : []
+  }
+
+  private fileText(): unknown {
+    try {
+      return JSON.parse(Buffer.from(this.kept.get('node.json') ?? '', 'latin1').toString('utf8'))
+    } catch {
+      return null
+    }
   }
 
   /** One turn of the board's loop. */
@@ -161,7 +207,8 @@ export class SimulatedBoard {
       this.run?.()
     } catch (e) {
       // What the board's own start file does: outputs off, two seconds, and from the beginning.
-      this.options.log(`the program ended: ${e instanceof Error ? e.message : String(e)}`)
+      this.broke = e instanceof Error ? e.message : String(e)
+      this.options.log(`the program ended: ${this.broke}`)
       this.pins.clear()
       this.link.closeAll()
       this.restartAtMs = nowMs + 2000

@@ -27,8 +27,26 @@ export function neededModules(file: NodeFile, runtime: RuntimeFiles): string[] {
   return [...needed].sort()
 }
 
-function importsOf(source: string): string[] {
-  return [...source.matchAll(/^\s*from (vn(?:\.\w+)*) import (.+)$/gm)].flatMap(([, from = '', names = '']) => {
+/** Modules in the order a board loads them for this file, each after what it imports. What is only loaded when it is needed is left out. */
+export function loadOrder(file: NodeFile, runtime: RuntimeFiles): string[] {
+  const order: string[] = []
+  const take = (path: string) => {
+    const source = runtime[path]
+    if (source === undefined || order.includes(path)) return
+    for (const next of importsOf(source, /^from (vn(?:\.\w+)*) import (.+)$/gm)) take(next)
+    order.push(path)
+  }
+  take('vn/node.py')
+  for (const [path, needed] of Object.entries(SOMETIMES)) if (needed(file)) take(path)
+  for (const s of file.signals) {
+    if (s.driver === 'i2c') take(`vn/chips/${s.chip.replaceAll('-', '_')}.py`)
+    take(`vn/drivers/${s.driver}.py`)
+  }
+  return order
+}
+
+function importsOf(source: string, imports = /^\s*from (vn(?:\.\w+)*) import (.+)$/gm): string[] {
+  return [...source.matchAll(imports)].flatMap(([, from = '', names = '']) => {
     const path = from.replaceAll('.', '/')
     return [`${path}.py`, ...names.split(',').map((n) => `${path}/${n.trim()}.py`)]
   })
