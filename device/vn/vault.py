@@ -101,7 +101,6 @@ def step(node, now):
             _rejoin(node, state["do"], len(node.secret["networks"][node.network]) - 1 if state["do"] == "network" else 0, now)
     elif waited > TRIAL_MS:
         tried = json.loads(hw.read(TRY))
-        node.secret = node.before
         _give_up(node, tried, "no connection within %d s; the old way in is used again" % (TRIAL_MS // 1000))
         node.client.stop(False)
         _rejoin(node, state["do"], 0, now)
@@ -118,8 +117,11 @@ def proven(node):
     """Connected. When it was by what is being tried, or has waited to be, that comes into force."""
     if node.sealed:
         tried = json.loads(hw.read(TRY))
-        if not node.sealed["left"] or (tried["do"] == "network" and node.joined != tried["way"]):
+        if not node.sealed["left"]:
             return
+        if tried["do"] == "network" and node.joined != tried["way"]:
+            # The new way has had its turn and did not let it in; the old one has.
+            return _give_up(node, tried, "the network did not let it in; the old way in is used again")
         _keep(FILE, tried["secret"])
         hw.remove(TRY)
         node.sealed = None
@@ -139,7 +141,7 @@ def recover(node):
 
 def _give_up(node, tried, why):
     """The old way in stays; the new one is kept as one more to try when the old is gone."""
-    kept = json.loads(json.dumps(node.secret))
+    kept = json.loads(json.dumps(node.before if node.sealed else node.secret))
     kept["n"] = tried["n"]
     if tried["do"] == "network":
         ways = kept["networks"][tried["ref"]]

@@ -3,15 +3,13 @@ import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { designSchema } from '../../src/core/design/design'
 import type { Product } from '../../src/server/product'
-import { type RaisedBoard, raiseBoard, type Without } from '../support/boards'
+import { type RaisedBoard, raiseBoard } from '../support/boards'
 import { listen, startProduct, until } from '../support/product'
 
 // Files and passwords on their way to nodes that sleep, fall off and come back: real broker, real runtime, an access point that lets in what it lets in.
 let product: Product
 let outside: Awaited<ReturnType<typeof listen>>
 const boards: RaisedBoard[] = []
-/** A minute is a long time in a test; everything else is the runtime as it ships. */
-const QUICK: Without = { file: 'vn/vault.py', find: 'TRIAL_MS, LEAVE_MS = 60000, 1500', put: 'TRIAL_MS, LEAVE_MS = 9000, 1500' }
 
 beforeAll(async () => {
   product = await startProduct()
@@ -64,7 +62,7 @@ async function pauseUntilAsleep(board: RaisedBoard): Promise<void> {
 
 describe('a network’s password', () => {
   test('changed before the access point: each node tries it, goes back, keeps both; changed there it gets in, and the old one goes', async () => {
-    const board = await raise([], { without: QUICK })
+    const board = await raise([])
     const [before] = secretOf(board).networks.house ?? []
     expect(stateOf(board)).toMatchObject({ state: 'carried' })
     expect(await product.credentials.change('house', 'short')).toMatch(/8 to 63/)

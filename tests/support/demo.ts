@@ -63,6 +63,11 @@ export function hands(driver: WebDriver, url: string) {
       const field = await find(css)
       await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text)
     },
+    select: async (css: string, option: string) => {
+      const choices = await (await find(css)).findElements(By.css('option'))
+      for (const choice of choices) if ((await choice.getText()).trim() === option) return choice.click()
+      throw new Error(`${css} has no choice “${option}”`)
+    },
     keys: async (...keys: string[]) => driver.actions().sendKeys(...keys).perform(),
     /** One key while others are held. */
     held: async (key: string, ...modifiers: string[]) => {

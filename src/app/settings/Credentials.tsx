@@ -18,7 +18,7 @@ export function Credentials() {
   return (
     <section className="setting" style={{ maxWidth: 980 }} aria-label="passwords of networks">
       <h2>Passwords of networks</h2>
-      <p className="small soft">Kept encrypted, shown only when asked for. A changed one goes to each node sealed; the node tries it, and uses the old one again if it does not get in. Change the access point when all of them have it, or before: a node that falls off tries both.</p>
+      <p className="small soft">Kept encrypted, shown only when asked for. A changed one goes to each node sealed; the node tries it, and uses the old one again if it does not get in. Change the access point when every node has it: one that has both falls off, tries both and finds its way; one that has only the old one would stay outside.</p>
       {carriers.map((c) => <NetworkPassword key={c.ref} network={c} />)}
     </section>
   )
@@ -44,6 +44,7 @@ function NetworkPassword({ network }: { network: NetworkCarriers }) {
     else say(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, 'refused')
   }
   const left = network.nodes.filter((n) => n.state !== 'carried').length
+  const without = network.nodes.filter((n) => !n.has)
   return (
     <div data-network={network.ref}>
       <Form className="fields" onSubmit={(e) => void change(e)}>
@@ -54,6 +55,7 @@ function NetworkPassword({ network }: { network: NetworkCarriers }) {
         {shown !== null && <code className="mono" data-shown="password">{shown}</code>}
       </Form>
       {advice.map((a) => <p key={a.words} className="small" style={{ paddingTop: 6 }} role={a.severity === 'stop' ? 'alert' : undefined}><b>{a.severity}</b> {a.words}</p>)}
+      {left > 0 && network.known && <p className="small" data-safe={without.length === 0} style={{ paddingTop: 6 }}>{without.length === 0 ? <b>Every node has it: the access point can be changed now.</b> : <><b>Leave the access point as it is:</b> {without.map((n) => n.name).join(', ')} {without.length === 1 ? 'has' : 'have'} only the old one.</>}</p>}
       {network.nodes.length > 0 && (
         <table className="table" style={{ marginTop: 8 }}>
           <thead><tr><th scope="col">node</th><th scope="col">{left === 0 ? 'all get in with the present password' : `${left} of ${network.nodes.length} still to come`}</th></tr></thead>

@@ -67,7 +67,7 @@ export interface NetworkCarriers {
   ref: string; name: string; hidden: boolean; band: '2.4' | '5' | 'both'; version: number
   /** True when a password is kept for it. */
   known: boolean
-  nodes: { id: string; name: string; slug: string; state: CredentialState; reason: string | null; at: string | null }[]
+  nodes: { id: string; name: string; slug: string; state: CredentialState; reason: string | null; at: string | null; /** It has the present password, proven or as a second way in. */ has: boolean }[]
 }
 
 /** What pages know of the shop itself; no password is in it. */

@@ -72,7 +72,7 @@ export class Credentials {
       const version = this.version(n.ref)
       const nodes = this.o.workshop.all().filter((x) => x.design.network.ref === n.ref).map((x) => {
         const row = this.carried.get(`${x.id} ${n.ref}`)
-        return { id: x.id, name: x.design.name, slug: x.design.slug, ...this.stateOf(x.id, row, version), at: row?.at.toISOString() ?? null }
+        return { id: x.id, name: x.design.name, slug: x.design.slug, ...this.stateOf(x.id, row, version), at: row?.at.toISOString() ?? null, has: row !== undefined && (row.version === version || (row.tried === version && row.state === 'returned')) }
       })
       return { ref: n.ref, name: n.name, hidden: n.hidden, band: n.band, version, known: version > 0, nodes }
     })
