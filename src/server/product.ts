@@ -360,7 +360,7 @@ export class Product {
     const folder = path.join(this.options.dataFolder, 'standins', design.id)
     const nodeFile = path.join(folder, 'node.json')
     const login = `node-${design.slug}`
-    if (fs.existsSync(nodeFile) && this.logins.has(login) && fs.readFileSync(path.join(folder, 'secret.json'), 'utf8').includes('"key"') && fs.readFileSync(nodeFile, 'utf8').includes(`"port":${this.options.mqttPort}`)) return
+    if (fs.existsSync(nodeFile) && this.logins.has(login) && fs.readFileSync(path.join(folder, 'secret.json'), 'utf8').includes(await this.credentials.keyFor(design.id)) && fs.readFileSync(nodeFile, 'utf8').includes(`"port":${this.options.mqttPort}`)) return
     const revision = ((await revisionsOf(this.db, design.id))[0]?.revision ?? 0) + 1
     const result = compile(this.workshop.get(design.id)?.design ?? design, this.catalog, this.brokerAddress, revision)
     if (!result.ok) return

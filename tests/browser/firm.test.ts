@@ -178,7 +178,7 @@ test('a backup is put back on screen while the product runs, and a wrong file ch
   await page.sees('the restore', async () => /Restored: 6 nodes/.test(await page.text('[data-restore]')), 60_000)
   await page.go('/node/slip-tank/parts')
   await page.sees('the label of before', async () => (await label()) === 'Button')
-  await page.sees('the node back on the broker', async () => /[1-4] nodes? heard/.test(await page.text('.topbar')), 30_000)
+  await page.sees('the node back on the broker', async () => /[1-6] nodes? heard/.test(await page.text('.topbar')), 30_000)
 }, 120_000)
 
 describe('a shop of one’s own', () => {
@@ -216,7 +216,7 @@ describe('a shop of one’s own', () => {
       await there.click('#s-outside')
       await there.type('#s-url', 'http://elsewhere')
       await there.press('Keep these settings')
-      await there.sees('what is expected', async () => /Expected: mqtt:\/\/HOST/.test(await there.text('form')))
+      await there.sees('what is expected', async () => /Expected: mqtt:\/\/HOST/.test(await there.text('form[aria-label="settings"]')))
       await there.click('#s-own')
       await there.press('Keep these settings')
       await there.sees('the new name', async () => /Small yard/.test(await there.text('.topbar')))

@@ -172,6 +172,13 @@ describe('the node file', () => {
     expect(describeThing(design, catalog, broker).events).toMatchObject({ press: { data: { enum: ['single', 'triple'] } } })
   })
 
+  test('is the same however the names of rules and guards happen to be ordered', () => {
+    const vent = demo('kiln-vent')
+    const turned = { ...vent, rules: Object.fromEntries(Object.entries(vent.rules).reverse()) }
+    expect(Object.keys(turned.rules)).not.toEqual(Object.keys(vent.rules))
+    expect(canonicalJson(fileOf(turned))).toBe(canonicalJson(fileOf(vent)))
+  })
+
   test('an output can follow only a state, and a rule asks for a press that is then told', () => {
     const tank = slipTank()
     expect(applyEdit(tank, { kind: 'condition', signalId: 'spump', set: { atStart: 'follow', follows: 'spress' } }, catalog)).toMatchObject({ ok: false })

@@ -74,7 +74,7 @@ function SettingsForm({ kept, onKept }: { kept: ShopSettings; onKept: (s: ShopSe
     } else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was changed.' : answer.error, 'refused')
   }
   return (
-    <Form onSubmit={(e) => void submit(e)} noValidate>
+    <Form onSubmit={(e) => void submit(e)} noValidate aria-label="settings">
       <section className="setting"><h2>Shop and places</h2>
         <div><Form.Label htmlFor="s-shop">what the shop is called</Form.Label><Form.Control id="s-shop" value={draft.shop} onChange={(e) => put({ shop: e.target.value })} autoComplete="off" />{said('shop')}</div>
         <div><Form.Label htmlFor="s-places">places, one a line: rooms and yards a node can be in</Form.Label><Form.Control id="s-places" as="textarea" rows={6} value={draft.places} onChange={(e) => put({ places: e.target.value })} />{said('places')}</div>

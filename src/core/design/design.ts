@@ -199,6 +199,11 @@ export function inOrder<T extends { order: number }>(items: Record<string, T>): 
     .sort((a, b) => a.value.order - b.value.order || a.id.localeCompare(b.id))
 }
 
+/** Entries of a collection without an order of its own, by id: stores and networks keep the order of names no better than they like. */
+export function byId<T>(items: Record<string, T>): Identified<T>[] {
+  return Object.keys(items).sort().map((id) => ({ id, value: items[id] as T }))
+}
+
 export function emptyDesign(identity: { id: string; name: string; slug: string; area: string; board: Design['board'] }): Design {
   return {
     format: 'vivid-node/design', version: 1, ...identity,

@@ -1,5 +1,5 @@
 import type { Catalog } from '../catalog/catalog'
-import { type Design, inOrder } from '../design/design'
+import { byId, type Design, inOrder } from '../design/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
@@ -42,8 +42,8 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
   }
   if (reasons.length > 0) return { ok: false, reasons }
   const slugOf = (id: string) => design.signals[id]?.slug ?? ''
-  const guards = Object.values(design.guards).map((g): Guard => (g.kind === 'needs' ? { kind: 'needs', output: slugOf(g.output), input: slugOf(g.input), is: g.is } : { kind: 'exclusive', of: g.of.map(slugOf) }))
-  const rules = Object.values(design.rules).map((r): LocalRule => ({ from: slugOf(r.from), when: r.when, to: slugOf(r.to), do: r.do, ...kept('works', r.works, 'always') }))
+  const guards = byId(design.guards).map(({ value: g }): Guard => (g.kind === 'needs' ? { kind: 'needs', output: slugOf(g.output), input: slugOf(g.input), is: g.is } : { kind: 'exclusive', of: g.of.map(slugOf) }))
+  const rules = byId(design.rules).map(({ value: r }): LocalRule => ({ from: slugOf(r.from), when: r.when, to: slugOf(r.to), do: r.do, ...kept('works', r.works, 'always') }))
   const { network } = design
   const file = nodeFileSchema.parse({
     format: 'vivid-node/node-file', version: 1, revision, id: design.id, node: design.slug, root: broker.root, board: board.id,

@@ -3,7 +3,7 @@ import type { Catalog } from '../catalog/catalog'
 import { terminalOf } from '../catalog/part'
 import { applyEdit } from '../design/apply'
 import { type Change, changesBetween } from '../design/changes'
-import { type Conditioning, type Design, lineKeyOf } from '../design/design'
+import { byId, type Conditioning, type Design, lineKeyOf } from '../design/design'
 import type { EditBody } from '../design/edit'
 import { nearestWord, placeIn, type Problem, readDocument } from '../documents/readDocument'
 import { canonicalJson } from '../hash/canonicalJson'
@@ -207,8 +207,8 @@ function behaviourWishes(design: Design, own: NodeFile, file: NodeFile, idOf: Ma
       return at < 0 ? [ids[i] ?? ''] : []
     })
   }
-  for (const guardId of goneOf(own.guards, file.guards, Object.keys(design.guards))) out.push({ path: ['guards'], edit: { kind: 'set-guard', guardId, guard: null }, words: 'a guard is gone' })
-  for (const ruleId of goneOf(own.rules, file.rules, Object.keys(design.rules))) out.push({ path: ['rules'], edit: { kind: 'set-rule', ruleId, rule: null }, words: 'a local rule is gone' })
+  for (const guardId of goneOf(own.guards, file.guards, byId(design.guards).map((g) => g.id))) out.push({ path: ['guards'], edit: { kind: 'set-guard', guardId, guard: null }, words: 'a guard is gone' })
+  for (const ruleId of goneOf(own.rules, file.rules, byId(design.rules).map((r) => r.id))) out.push({ path: ['rules'], edit: { kind: 'set-rule', ruleId, rule: null }, words: 'a local rule is gone' })
   const [haveGuards, haveRules] = [texts(own.guards), texts(own.rules)]
   for (const [i, g] of (file.guards ?? []).entries()) {
     if (haveGuards.includes(canonicalJson(g))) continue

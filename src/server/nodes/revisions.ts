@@ -117,9 +117,8 @@ export class Revisions {
     try {
       const command = randomUUID()
       const answer = this.o.ingest.answerTo(command, ANSWER_MS)
-      // A node that has just been renamed still listens under the name its last file gave it.
-      const listens = await this.listensAs(id)
-      await this.o.publish(topicsOf(this.o.root, listens ?? node.design.slug).configSet, packageText({ id: command, revision, hash: kept.hash, text: kept.file, td: kept.td as Compiled['td'] }))
+      const text = packageText({ id: command, revision, hash: kept.hash, text: kept.file, td: kept.td as Compiled['td'] })
+      for (const slug of await this.listensAs(id)) await this.o.publish(topicsOf(this.o.root, slug).configSet, text)
       await setRevisionState(this.o.db, id, revision, 'sent', null)
       const done = await answer
       if (done?.result === 'done') {
@@ -138,10 +137,12 @@ export class Revisions {
     }
   }
 
-  private async listensAs(id: string): Promise<string | undefined> {
+  /** A node that has just been renamed still listens under the name its last file gave it; where that is not known, under one of those it has had. */
+  private async listensAs(id: string): Promise<string[]> {
     const running = this.o.workshop.get(id)?.live.running
+    const slugs = this.o.workshop.slugsOf(id)
     const last = running && (await revisionOf(this.o.db, id, running.revision))?.slug
-    return last && this.o.workshop.slugsOf(id).includes(last) ? last : undefined
+    return last && slugs.includes(last) ? [last] : slugs
   }
 
   private async failed(id: string, revision: number, reason: string): Promise<SendOutcome> {

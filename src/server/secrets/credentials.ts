@@ -10,7 +10,7 @@ import { log } from '../db/logbookRows'
 import type { Ingest } from '../live/ingest'
 import type { CredentialState, NetworkCarriers } from '../live/protocol'
 import type { Workshop } from '../nodes/workshop'
-import type { Sealer } from './sealer'
+import { SealBroken, type Sealer } from './sealer'
 import { newNodeKey, sealFor } from './vault'
 
 export interface CredentialsOptions {
@@ -40,10 +40,21 @@ export class Credentials {
     return c
   }
 
-  /** Network name and password as a credentials file needs them; null where none has been entered. */
+  /** Network name and password as a credentials file needs them; null where none has been entered, or the key it was sealed with is lost. */
   wayIn(ref: string): { name: string; password: string } | null {
     const row = this.latest.get(ref)
-    return row ? { name: row.network, password: this.o.sealer.open(row.sealed, about(ref, row.version)) } : null
+    const password = row ? this.opened(row.sealed, about(ref, row.version)) : null
+    return row && password !== null ? { name: row.network, password } : null
+  }
+
+  /** A lost key loses what was sealed with it and nothing else: that it cannot be opened is a state, not a breakdown. */
+  private opened(sealed: string, what: string): string | null {
+    try {
+      return this.o.sealer.open(sealed, what)
+    } catch (e) {
+      if (e instanceof SealBroken) return null
+      throw e
+    }
   }
 
   version(ref: string): number {
@@ -74,12 +85,14 @@ export class Credentials {
         const row = this.carried.get(`${x.id} ${n.ref}`)
         return { id: x.id, name: x.design.name, slug: x.design.slug, ...this.stateOf(x.id, row, version), at: row?.at.toISOString() ?? null, has: row !== undefined && (row.version === version || (row.tried === version && row.state === 'returned')) }
       })
-      return { ref: n.ref, name: n.name, hidden: n.hidden, band: n.band, version, known: version > 0, nodes }
+      return { ref: n.ref, name: n.name, hidden: n.hidden, band: n.band, version, known: this.wayIn(n.ref) !== null, nodes }
     })
   }
 
   private stateOf(node: string, row: CarriedRow | undefined, version: number): { state: CredentialState; reason: string | null } {
     if (version === 0) return { state: 'unknown', reason: 'no password is kept for this network' }
+    const ref = this.o.workshop.get(node)?.design.network.ref ?? ''
+    if (this.wayIn(ref) === null) return { state: 'unknown', reason: 'the password cannot be opened with this key: put the key file or passphrase back, or enter it anew' }
     if (!row) return { state: 'unknown', reason: 'nothing was ever written to it from here' }
     if (row.version === version) return { state: 'carried', reason: null }
     if (this.underWay.has(node)) return { state: 'trying', reason: null }
@@ -152,7 +165,8 @@ export class Credentials {
   /** What a bundle or a simulated board gets: the key is made at its first use. */
   async keyFor(node: string): Promise<string> {
     const kept = await nodeKey(this.o.db, node)
-    if (kept !== null) return this.o.sealer.open(kept, keyOf(node))
+    const known = kept === null ? null : this.opened(kept, keyOf(node))
+    if (known !== null) return known
     const key = newNodeKey()
     await putNodeKey(this.o.db, node, this.o.sealer.seal(key, keyOf(node)))
     return key
@@ -169,10 +183,11 @@ export class Credentials {
   private async seal(node: string, job: { id: string; do: string } & Record<string, unknown>): Promise<{ result: string; reason: string | null }> {
     const slug = this.o.workshop.get(node)?.design.slug
     const kept = await nodeKey(this.o.db, node)
-    if (slug === undefined || kept === null) return { result: 'refused', reason: 'it has no key for sealed messages: write its install bundle anew' }
+    const key = kept === null ? null : this.opened(kept, keyOf(node))
+    if (slug === undefined || key === null) return { result: 'refused', reason: 'it has no key for sealed messages, or ours is lost: write its install bundle anew' }
     const text = JSON.stringify({ ...job, n: await nextMessage(this.o.db, node) })
     const answer = this.o.ingest.answerTo(job.id, ANSWER_MS, ['trying'])
-    await this.o.publish(topicsOf(this.o.root, slug).vaultSet, sealFor(this.o.sealer.open(kept, keyOf(node)), text))
+    await this.o.publish(topicsOf(this.o.root, slug).vaultSet, sealFor(key, text))
     const done = await answer
     return done ? { result: done.result, reason: done.reason ?? null } : { result: 'waiting', reason: 'no answer yet: it keeps the old password and tells when the new one has worked' }
   }

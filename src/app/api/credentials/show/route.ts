@@ -6,11 +6,7 @@ import { write } from '@/server/http/write'
 /** The password of one network in clear: only when asked for, and never kept by anything on the way. */
 export function POST(request: Request): Promise<Response> {
   return write(request, z.strictObject({ ref: slugSchema }), async ({ ref }, { credentials }) => {
-    try {
-      const way = credentials.wayIn(ref)
-      return way ? Response.json({ password: way.password }, { headers: { 'cache-control': 'no-store' } }) : problem(404, 'No password is kept for this network.')
-    } catch (e) {
-      return problem(500, e instanceof Error ? e.message : String(e))
-    }
+    const way = credentials.wayIn(ref)
+    return way ? Response.json({ password: way.password }, { headers: { 'cache-control': 'no-store' } }) : problem(404, 'No password is kept for this network, or its key is lost: enter it anew.')
   })
 }

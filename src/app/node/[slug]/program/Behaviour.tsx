@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import type { Channel } from '@/core/catalog/part'
 import { pressLatency } from '@/core/conditioning/presses'
-import { type Conditioning, type Design, type DesignRule, inOrder, type Signal } from '@/core/design/design'
+import { byId, type Conditioning, type Design, type DesignRule, inOrder, type Signal } from '@/core/design/design'
 import { PATTERNS, START_STATES, type Trigger } from '@/core/nodefile/behaviour'
 import { guardWords, ruleWords } from '@/core/nodefile/meaning'
 import { channelOf } from '@/core/publish/describe'
@@ -43,10 +43,10 @@ export function Behaviour({ view }: { view: NodeView }) {
       <h2 style={{ marginTop: 18 }}>Local rules and guards</h2>
       <p className="small soft">They work on the node alone. A detached input does not switch what is beside it; “while alone” switches only while there is no broker, so that the wall switch still works.</p>
       <ul className="plain">
-        {Object.entries(design.guards).map(([guardId, g]) => (
+        {byId(design.guards).map(({ id: guardId, value: g }) => (
           <li key={guardId} data-guard={guardId}>{guardWords(g.kind === 'needs' ? { ...g, output: name(design, g.output), input: name(design, g.input) } : { ...g, of: g.of.map((s) => name(design, s)) })} <Button variant="bare" onClick={() => edit(id, { kind: 'set-guard', guardId, guard: null })}>drop</Button></li>
         ))}
-        {Object.entries(design.rules).map(([ruleId, r]) => (
+        {byId(design.rules).map(({ id: ruleId, value: r }) => (
           <li key={ruleId} data-rule={ruleId}>{ruleWords({ ...r, from: name(design, r.from), to: name(design, r.to) })} <Button variant="bare" onClick={() => edit(id, { kind: 'set-rule', ruleId, rule: null })}>drop</Button></li>
         ))}
       </ul>
