@@ -10,6 +10,7 @@ import { z } from 'zod'
 import { applyEdit } from '../src/core/design/apply'
 import { derive } from '../src/core/derive/derive'
 import { startBroker } from '../src/server/broker/broker'
+import { spreadAll } from '../src/server/db/messageRows'
 import type { Product } from '../src/server/product'
 import { runChecks } from '../src/core/checks/runChecks'
 import { designSchema } from '../src/core/design/design'
@@ -29,6 +30,7 @@ import { plans } from './plans'
 const BATCH = 20_000
 const ROUNDS = 3
 const WINDOW = 100
+const SLUGS = ['slip-tank']
 const rows: [string, string, string][] = []
 const wanted = process.argv.slice(2)
 const does = (name: string) => wanted.length === 0 || wanted.includes(name)
@@ -108,7 +110,7 @@ async function broker(): Promise<void> {
         const rawPort = await freePort()
         let taken = 0
         const bare = await startBroker({
-          host: '127.0.0.1', port: rawPort, root: 'vn', tls: null, logins: product.logins, retained: [], slugsOf: () => ['slip-tank'],
+          host: '127.0.0.1', port: rawPort, root: 'vn', tls: null, logins: product.logins, retained: [], slugsOf: () => SLUGS,
           onMessage: () => { taken += 1; return Promise.resolve() }, behind: () => false, onRefused: () => undefined, onNode: () => undefined,
         })
         raw.push(await rate(rawPort, name, password, publishers, qos, async () => void (await until(() => taken >= BATCH, 60_000))))
@@ -117,6 +119,7 @@ async function broker(): Promise<void> {
           await until(() => product.ingest.counts.received >= BATCH, 60_000)
           await product.ingest.flush()
         }))
+        await spreadAll(product.db)
         const [count] = await product.db.query(z.object({ n: z.number() }), 'select count(distinct number)::int as n from readings')
         lost += BATCH - (count?.n ?? 0)
         await product.stop()
@@ -207,6 +210,7 @@ async function memory(): Promise<void> {
       rss.push(process.memoryUsage().rss / 1e6)
     }
   }
+  await spreadAll(product.db)
   const [stored] = await product.db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings')
   rows.push(['heap after a tenth … all of 360 000 messages', `${heap[0]?.toFixed(0)} … ${heap.at(-1)?.toFixed(0)} MB; ${stored?.n} stored`, 'no growth'])
   rows.push(['whole process, database thread included', `${rss[0]?.toFixed(0)} … ${rss.at(-1)?.toFixed(0)} MB`, ''])

@@ -21,6 +21,9 @@ const shots: [string, string, string][] = [
   ['arithmetic', '/node/gallery-door/wires', '.schedule'],
   ['work-through', '/node/gallery-door/wires/work', '[data-wire-step]'],
   ['sheet', '/node/gallery-door/sheet', '.sheet table'],
+  ['program', '/node/wheel-panel/program', '.work'],
+  ['install', '/node/kiln-vent/program', '.work'],
+  ['stand-ins', '/standins', '[data-standin="yard-bridge"]'],
 ]
 try {
   // The level moves for a while first, so that the curve has something to show.
@@ -37,6 +40,14 @@ try {
     if (name === 'arithmetic') await page.click('[data-rule="fuse-missing"] button:nth-last-of-type(1)')
     if (name === 'work-through') for (let n = 0; n < 30 && !/D2/.test(await page.text('.workthrough .step')); n++) await page.press('on →')
     if (name === 'sheet') await driver.executeScript('document.querySelector(".sheet .drawing").scrollIntoView()')
+    if (name === 'program') {
+      await page.press('What it does by itself')
+      await page.click('[data-presses="music-next"] .chips button:nth-child(2)')
+      await page.press('What sending changes')
+      await page.press('Show')
+    }
+    if (name === 'install') await page.press('Install')
+    if (name === 'stand-ins') await page.click('[data-standin="kiln-vent"] td:nth-child(3) button:nth-child(1)')
     if (name === 'shelf') await page.press('RP2040 radio board')
     if (name === 'boards') {
       await page.press('Which boards carry this?')

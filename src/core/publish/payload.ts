@@ -2,10 +2,14 @@ import { z } from 'zod'
 
 export type Scalar = number | boolean | string | null
 
+const PLAIN_NUMBER = /^-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?$/
+
 export type ParsedPayload = { ok: true; value: Scalar } | { ok: false; reason: string }
 
 /** A signal's payload: one JSON scalar. Anything else is refused with what was found. */
 export function parseScalar(text: string): ParsedPayload {
+  // Most payloads are plain numbers, and there are many of them.
+  if (text.length < 16 && PLAIN_NUMBER.test(text)) return { ok: true, value: Number(text) }
   const json = parseJson(text)
   if (!json.ok) return json
   const { value } = json

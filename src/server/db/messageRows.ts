@@ -30,18 +30,42 @@ export async function saveMessages(db: Database, retained: RetainedRow[], readin
     }] : []),
     ...(cleared.length > 0 ? [{ sql: 'delete from retained where topic = any($1::text[])', params: [cleared] }] : []),
     ...readings.map(({ node, signal, ms, numbers, words }) => ({
-      // A node that is being removed takes its last readings with it.
-      sql: `insert into readings (node_id, signal_id, at, number, word)
-        select $1::uuid, $2, to_timestamp(r.ms / 1000), r.number, r.word from unnest($3::float8[], $4::float8[], $5::text[]) r (ms, number, word)
-        where exists (select 1 from nodes where nodes.id = $1::uuid)`,
-      params: [node, signal, ms, numbers, words ?? []],
+      sql: 'insert into readings_inbox (node_id, signal_id, ms, numbers, words) values ($1, $2, $3, $4, $5)',
+      params: [node, signal, ms, numbers, words],
     })),
   ])
 }
 
+/** Batches that are spread at once: while little comes in, all of a second; a few thousand rows after a rush. */
+const SPREAD_AT_ONCE = 16
+
+/**
+ * Spreads waiting batches into rows, oldest first, all or nothing; true while more may wait. A batch of a node that has been removed goes with it.
+ * Whatever reads `readings` calls this first, until nothing waits.
+ */
+export async function spreadInbox(db: Database, most = SPREAD_AT_ONCE): Promise<boolean> {
+  const [row] = await db.query(z.object({ n: z.number() }), `
+    with taken as (
+      delete from readings_inbox where id in (select id from readings_inbox order by id limit $1) returning *
+    ), spread as (
+      insert into readings (node_id, signal_id, at, number, word)
+      select t.node_id, t.signal_id, to_timestamp(r.ms / 1000), r.number, r.word from (select * from taken order by id) t
+        join nodes on nodes.id = t.node_id, unnest(t.ms, t.numbers, t.words) with ordinality r (ms, number, word, place)
+      order by t.id, r.place
+    )
+    select count(*)::int as n from taken`, [most])
+  return (row?.n ?? 0) === most
+}
+
+/** Everything that has come in is in `readings` when this is kept. */
+export async function spreadAll(db: Database): Promise<void> {
+  while (await spreadInbox(db, 64)) { /* more waits */ }
+}
+
 const point = z.object({ at: z.date(), number: z.number().nullable(), word: z.string().nullable() })
 
-export function readingsSince(db: Database, node: string, signal: string, seconds: number, most = 2000) {
+export async function readingsSince(db: Database, node: string, signal: string, seconds: number, most = 2000) {
+  await spreadAll(db)
   return db.query(point, `select at, number, word from (
       select id, at, number, word from readings where node_id = $1 and signal_id = $2 and at > now() - make_interval(secs => $3) order by at desc, id desc limit $4
     ) recent order by at, id`, [node, signal, seconds, most])

@@ -1,4 +1,5 @@
 import type { Database } from './database'
+import { spreadAll } from './messageRows'
 
 /** How long each grain is kept, days. */
 export const KEEP_DAYS = { raw: 14, minute: 366 } as const
@@ -8,6 +9,7 @@ export const KEEP_DAYS = { raw: 14, minute: 366 } as const
  * One transaction: an interrupted run leaves nothing half summed. Running it twice changes nothing.
  */
 export async function rollUp(db: Database, now: Date): Promise<void> {
+  await spreadAll(db)
   const at = now.toISOString()
   await db.transaction([
     {

@@ -6,7 +6,7 @@ import { channelOf } from '../../core/publish/describe'
 import { splitTopic } from '../../core/publish/topics'
 import type { Message } from '../broker/broker'
 import type { Database } from '../db/database'
-import { addReading, type ReadingBatch, type RetainedRow, saveMessages } from '../db/messageRows'
+import { addReading, type ReadingBatch, type RetainedRow, saveMessages, spreadInbox } from '../db/messageRows'
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
@@ -17,6 +17,10 @@ import type { LiveStream } from './stream'
 const FLUSH_MS = 250
 const TELL_MS = 2000
 const ROLL_UP_MS = 60_000
+/** Batches are spread into rows this often, but not while much is coming in. */
+const SPREAD_MS = 1500
+/** A flush of this many rows is much. */
+const MUCH_ROWS = 300
 /** This many rows are written at once as soon as the database is free: it works while more come in. */
 const BATCH_ROWS = 1000
 /** Rows that may wait for the database before senders have to. */
@@ -41,6 +45,9 @@ function kindOfValue(channel: Channel | undefined): 'number' | 'boolean' | 'stri
 
 export interface IngestOptions { db: Database; shelf: Shelf; root: string; workshop: Workshop; stream: LiveStream; clients: () => number; onOnline: (node: string) => void; onLateAnswer: (node: string, done: Done) => void }
 
+interface KnownTopic { node: string; design: Design; signalId: string; signal: Signal; expected: 'number' | 'boolean' | 'string' }
+const MOST_KNOWN = 5000
+
 /** What every message means: values to the live view and the database, the rest to whoever waits for it. */
 export class Ingest {
   readonly counts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0 }
@@ -52,11 +59,19 @@ export class Ingest {
   private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
   /** What was made of the message in hand. */
   private meaning: { mark: LedgerRow['mark']; words: Words } = { mark: 'passed', words: '' }
+  /** Topics a reading has come on, and what it is there. */
+  private known = new Map<string, KnownTopic>()
+  /** Payload of the message in hand, once somebody has read it. */
+  private text: string | null = null
   private retained = new Map<string, RetainedRow>()
   private holding = new Set<string>()
   private readings = new Map<string, ReadingBatch>()
   private waitingRows = 0
   private writing = false
+  /** Something may wait in the inbox: from an earlier run, too. */
+  private inbox = true
+  private spreading = false
+  private muchAt = -Infinity
   private flushing: Promise<void> = Promise.resolve()
   private soon: Promise<void> | null = null
   /** Rows gathered since the start; tells whether a message left something to keep. */
@@ -68,7 +83,7 @@ export class Ingest {
   private timers: NodeJS.Timeout[]
 
   constructor(private readonly o: IngestOptions) {
-    this.timers = [setInterval(() => void this.flush().catch(() => undefined), FLUSH_MS), setInterval(() => this.tell(), TELL_MS), setInterval(() => void this.rollUp(), ROLL_UP_MS)]
+    this.timers = [setInterval(() => void this.flush().catch(() => undefined), FLUSH_MS), setInterval(() => this.tell(), TELL_MS), setInterval(() => void this.rollUp(), ROLL_UP_MS), setInterval(() => void this.spread(), SPREAD_MS)]
   }
 
   /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
@@ -76,7 +91,8 @@ export class Ingest {
     const before = this.kept
     this.meaning = { mark: 'passed', words: 'not a topic of ours' }
     this.understand(message)
-    this.ledger.add(message, this.meaning.mark, this.meaning.words)
+    this.ledger.add(message, this.text, this.meaning.mark, this.meaning.words)
+    this.text = null
     if (this.kept === before) return Promise.resolve()
     if (message.qos === 0 && !this.behind()) return Promise.resolve()
     return this.flushSoon()
@@ -91,6 +107,16 @@ export class Ingest {
     this.counts.received += 1
     this.minute += 1
     if (message.retain) this.retain(message)
+    // A reading on a topic it has come on before, of a design that is still the same: the usual case by far.
+    const known = this.known.get(message.topic)
+    if (known && message.from !== null) {
+      if (this.o.workshop.get(known.node)?.design === known.design) {
+        this.o.workshop.heard(known.node)
+        this.text = message.payload.toString('utf8')
+        return this.reading(known, message.topic, this.text)
+      }
+      this.known.delete(message.topic)
+    }
     if (message.topic.startsWith('standin/')) return this.standin(message)
     const heard = RX.exec(message.topic)
     if (heard?.[1] === this.o.root) return this.frame(heard[2] ?? '', heard[3] ?? '', message)
@@ -100,7 +126,7 @@ export class Ingest {
     const node = this.o.workshop.bySlug(parts.node)
     if (!node) return this.means('a node this shop does not have', 'odd')
     if (message.retain && message.payload.length === 0) return this.means('clears what was retained')
-    const text = message.payload.toString('utf8')
+    const text = this.text = message.payload.toString('utf8')
     if (parts.tail === 'set') return this.means(parts.leaf === 'config' ? `a node file for ${node.design.name}` : parts.leaf === 'vault' ? 'sealed' : `a command to ${node.design.name} ${parts.leaf}`)
     if (message.from !== null) this.o.workshop.heard(node.id)
     if (parts.tail === 'done') return this.done(node.id, message.topic, text)
@@ -171,6 +197,8 @@ export class Ingest {
       this.waitingRows = 0
       try {
         await saveMessages(this.o.db, [...retained.values()], [...readings.values()])
+        if (rows >= MUCH_ROWS) this.muchAt = performance.now()
+        this.inbox ||= readings.size > 0
       } catch (e) {
         for (const [topic, row] of retained) if (!this.retained.has(topic)) this.retained.set(topic, row)
         this.putBack(readings, rows)
@@ -207,6 +235,19 @@ export class Ingest {
     return this.soon
   }
 
+  /** One portion of what waits in the inbox, when nothing comes in. What is not spread now is spread by whoever asks for it. */
+  private async spread(): Promise<void> {
+    if (this.spreading || this.writing || !this.inbox || performance.now() - this.muchAt < SPREAD_MS) return
+    this.spreading = true
+    try {
+      this.inbox = await spreadInbox(this.o.db)
+    } catch (e) {
+      this.trouble('', `readings stay in the inbox for now: ${e instanceof Error ? e.message : String(e)}`)
+    } finally {
+      this.spreading = false
+    }
+  }
+
   private async rollUp(): Promise<void> {
     try {
       await rollUp(this.o.db, new Date())
@@ -232,11 +273,16 @@ export class Ingest {
     const design = this.o.workshop.get(node)?.design
     const found = design && this.signalsOf(design).get(slug)
     if (!design || !found) return this.odd(topic, 'no signal of this name in the design')
+    const known: KnownTopic = { node, design, signalId: found.id, signal: found.signal, expected: kindOfValue(found.channel) }
+    if (this.known.size > MOST_KNOWN) this.known.clear()
+    this.known.set(topic, known)
+    this.reading(known, topic, text)
+  }
+
+  private reading({ node, design, signalId, signal, expected }: KnownTopic, topic: string, text: string): void {
     const parsed = parseScalar(text)
     if (!parsed.ok) return this.odd(topic, parsed.reason)
-    const { id: signalId, signal, channel } = found
     const { value } = parsed
-    const expected = kindOfValue(channel)
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const at = Date.now()
     this.o.workshop.value(node, signalId, value, at)

@@ -9,13 +9,13 @@ const TELL_MS = 200
 /** What was understood, said when somebody looks. */
 export type Words = string | (() => string)
 
-/** A message as it is remembered; put into words only for those who look. */
-interface Kept { id: number; at: number; message: Message; mark: LedgerRow['mark']; understood: Words }
+/** A message as it is remembered, without what it came in; put into words only for those who look. */
+interface Kept { id: number; at: number; topic: string; text: string; size: number; retained: boolean; qos: number; from: string | null; mark: LedgerRow['mark']; understood: Words }
 
-function shown({ id, at, message: m, mark, understood }: Kept): LedgerRow {
+function shown({ id, at, topic, text, size, retained, qos, from, mark, understood }: Kept): LedgerRow {
   // Sealed credentials are nobody's to look at: that they passed is all that is told.
-  const text = m.topic.endsWith('/vault/set') ? 'sealed' : m.payload.toString('utf8', 0, SHOWN * 4).slice(0, SHOWN)
-  return { id, at: new Date(at).toISOString(), topic: m.topic, payload: text, size: m.payload.length, retained: m.retain, qos: m.qos, from: m.from ?? 'Vivid Node', mark, understood: typeof understood === 'string' ? understood : understood() }
+  const payload = topic.endsWith('/vault/set') ? 'sealed' : text
+  return { id, at: new Date(at).toISOString(), topic, payload, size, retained, qos, from: from ?? 'Vivid Node', mark, understood: typeof understood === 'string' ? understood : understood() }
 }
 
 type Listener = (rows: LedgerRow[]) => void
@@ -28,12 +28,14 @@ export class Ledger {
   private listeners = new Set<Listener>()
   private timer = setInterval(() => this.tell(), TELL_MS)
 
-  add(message: Message, mark: LedgerRow['mark'], understood: Words): void {
-    this.push({ id: ++this.last, at: Date.now(), message, mark, understood })
+  /** `text` is the payload where somebody has read it already. */
+  add({ topic, payload, retain, qos, from }: Message, text: string | null, mark: LedgerRow['mark'], understood: Words): void {
+    const shown = text ?? payload.toString('utf8', 0, SHOWN * 4)
+    this.push({ id: ++this.last, at: Date.now(), topic, text: shown.length > SHOWN ? shown.slice(0, SHOWN) : shown, size: payload.length, retained: retain, qos, from, mark, understood })
   }
 
   refused(topic: string, what: string): void {
-    this.push({ id: ++this.last, at: Date.now(), message: { topic, payload: Buffer.alloc(0), retain: false, qos: 0, from: what.split(':')[0] ?? '' }, mark: 'refused', understood: what })
+    this.push({ id: ++this.last, at: Date.now(), topic, text: '', size: 0, retained: false, qos: 0, from: what.split(':')[0] ?? '', mark: 'refused', understood: what })
   }
 
   /** Rows after this id, oldest first; all that are remembered when some in between are gone. */

@@ -138,7 +138,7 @@ export class Revisions {
   }
 
   /** A node that has just been renamed still listens under the name its last file gave it; where that is not known, under one of those it has had. */
-  private async listensAs(id: string): Promise<string[]> {
+  private async listensAs(id: string): Promise<readonly string[]> {
     const running = this.o.workshop.get(id)?.live.running
     const slugs = this.o.workshop.slugsOf(id)
     const last = running && (await revisionOf(this.o.db, id, running.revision))?.slug

@@ -18,14 +18,21 @@ export type EditOutcome =
   | { kind: 'refused'; reason: string; accepts: string }
   | { kind: 'unknown' }
 
+/** Fast enough that a value is seen to move, slow enough that a flood of them is not. */
+const TELL_MS = 60
 const nothingHeard = (): NodeLive => ({ status: null, heardAt: null, health: null, running: null, values: {}, acknowledged: [], sending: null })
 
 /** All nodes in memory as the database has them, and the one place where a design changes. */
 export class Workshop {
   private nodes = new Map<string, NodeState>()
   private turns = new Map<string, Promise<unknown>>()
+  /** Numbers that have come and are not told yet, by node. */
+  private untold = new Map<string, Set<string>>()
+  private telling: NodeJS.Timeout | null = null
   /** Slugs a node went by since the file it runs: its old topics stay its own until it has moved. */
   private formerSlugs = new Map<string, Set<string>>()
+
+  private slugLists = new Map<string, { slug: string; former: number; list: readonly string[] }>()
 
   private constructor(private readonly db: Database, private readonly shelf: Shelf, private readonly stream: LiveStream) {}
 
@@ -54,9 +61,16 @@ export class Workshop {
     return undefined
   }
 
-  slugsOf(id: string): string[] {
+  /** Slugs a node may speak under. The same list until one of them changes: who has asked before can tell. */
+  slugsOf(id: string): readonly string[] {
     const node = this.nodes.get(id)
-    return node ? [node.design.slug, ...(this.formerSlugs.get(id) ?? [])] : []
+    if (!node) return []
+    const former = this.formerSlugs.get(id)
+    const known = this.slugLists.get(id)
+    if (known && known.slug === node.design.slug && known.former === (former?.size ?? 0)) return known.list
+    const list = [node.design.slug, ...(former ?? [])]
+    this.slugLists.set(id, { slug: node.design.slug, former: former?.size ?? 0, list })
+    return list
   }
 
   /** Adds a node; refuses a slug that is taken. */
@@ -133,7 +147,25 @@ export class Workshop {
     if (!live) return
     const at = isoTime(atMs)
     live.values[signal] = { value, at }
-    this.stream.emit({ kind: 'value', node: id, signal, value, at })
+    // Numbers that follow each other faster than anybody sees are told as the last of them; what is pressed or switched is told each time.
+    if (typeof value !== 'number') this.stream.emit({ kind: 'value', node: id, signal, value, at })
+    else this.tellSoon(id, signal)
+  }
+
+  private tellSoon(id: string, signal: string): void {
+    const waiting = this.untold.get(id)
+    if (waiting) waiting.add(signal)
+    else this.untold.set(id, new Set([signal]))
+    this.telling ??= setTimeout(() => {
+      this.telling = null
+      for (const [node, signals] of this.untold) {
+        for (const s of signals) {
+          const last = this.nodes.get(node)?.live.values[s]
+          if (last) this.stream.emit({ kind: 'value', node, signal: s, ...last })
+        }
+      }
+      this.untold.clear()
+    }, TELL_MS)
   }
 
   private patch(id: string, change: Partial<NodeLive>): void {
