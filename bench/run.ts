@@ -28,7 +28,7 @@ import { plans } from './plans'
  * alternate. `npm run bench`, or `npm run bench -- edits wires plans board broker start stall memory fuzz` for some of it.
  */
 const BATCH = 20_000
-const ROUNDS = 3
+const ROUNDS = 5
 const WINDOW = 100
 const SLUGS = ['slip-tank']
 const rows: [string, string, string][] = []

@@ -10,7 +10,7 @@ import { canonicalJson } from '../../src/core/hash/canonicalJson'
 import { sha256Hex } from '../../src/core/hash/sha256Hex'
 import { compile, packageText } from '../../src/core/nodefile/compile'
 import { describe } from '../../src/core/publish/describe'
-import { parseScalar } from '../../src/core/publish/payload'
+import { isOverdue, parseScalar } from '../../src/core/publish/payload'
 import { splitTopic, topicsOf } from '../../src/core/publish/topics'
 import { mayForward, mayPublish, maySubscribe } from '../../src/server/broker/access'
 import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
@@ -148,4 +148,11 @@ group('topics and payloads', () => {
     ['stand-ins keep to their own corner', !mayPublish('vn', { role: 'standin', slugs: [] }, 'vn/slip-tank/level')],
   ]
   test.each(access)('%s', (_words, holds) => expect(holds).toBe(true))
+})
+
+test('a sleeper is gone when it is a minute later than it said, by its own clock or by when it was heard', () => {
+  const back = { is: 'asleep' as const, for: 600, back: 10_000 }
+  expect([isOverdue(back, 9400, 10_060), isOverdue(back, 9400, 10_061)]).toEqual([false, true])
+  expect([isOverdue({ ...back, back: null }, 9400, 10_060), isOverdue({ ...back, back: null }, 9400, 10_061)]).toEqual([false, true])
+  expect(isOverdue({ is: 'online' }, 0, 1e9)).toBe(false)
 })

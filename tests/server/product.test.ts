@@ -11,7 +11,7 @@ import { z } from 'zod'
 import type { EditBody } from '../../src/core/design/edit'
 import { openDatabase } from '../../src/server/db/database'
 import { FolderInUse, lockFolder } from '../../src/server/db/folderLock'
-import { addReading, type ReadingBatch, readingsSince, saveMessages } from '../../src/server/db/messageRows'
+import { addReading, type ReadingBatch, readingsSince, saveMessages, spreadAll, spreadInbox } from '../../src/server/db/messageRows'
 import { allNodes, insertNode } from '../../src/server/db/nodeRows'
 import { rollUp } from '../../src/server/db/rollUp'
 import { guard } from '../../src/server/http/guard'
@@ -352,4 +352,25 @@ test('a folder that cannot be started says why and is left free for whoever mend
   await mend.run("update nodes set design = jsonb_set(design::jsonb, '{format}', '\"vivid-node/design\"')")
   await mend.close()
   expect((await start(folder)).workshop.all()).toHaveLength(6)
+})
+
+test('readings wait in the inbox as they came and are spread in order, exactly, a portion at a time; those of a removed node go with it', async () => {
+  const folder = tempFolder()
+  const db = await openDatabase({ folder: path.join(folder, 'data'), threadFile: path.resolve('build/db-thread.mjs'), migrationsFolder: 'src/server/db/migrations' })
+  await insertNode(db, slipTank(), 'test')
+  const values = Array.from({ length: 5000 }, (_, i) => (i % 97 === 0 ? null : (i - 2500) / 3))
+  const batch = (node: string, signal: string, numbers: (number | null)[], words: (string | null)[] | null): ReadingBatch => ({ node, signal, ms: numbers.map((_, i) => 1_795_600_000_000 + Math.floor(i / 4)), numbers, words })
+  await saveMessages(db, [], [batch(SLIP_TANK, 'slevel', values, null), batch(SLIP_TANK, 'spress', [null, null], ['single', 'say "two", {three}\n']), batch('00000000-0000-4000-8000-000000000000', 'slevel', [1, 2], null)])
+  const count = async (table: string) => (await db.query(z.object({ n: z.number() }), `select count(*)::int as n from ${table}`))[0]?.n
+  expect(await count('readings')).toBe(0)
+  // Five thousand are three portions; then the words and the stranger.
+  expect(await count('readings_inbox')).toBe(5)
+  expect(await spreadInbox(db)).toBe(true)
+  expect(await count('readings')).toBe(2000)
+  await spreadAll(db)
+  expect([await count('readings'), await count('readings_inbox')]).toEqual([5002, 0])
+  const rows = await db.query(z.object({ number: z.number().nullable(), word: z.string().nullable() }), "select number, word from readings order by id")
+  expect(rows.slice(0, 5000).map((r) => r.number)).toEqual(values)
+  expect(rows.slice(5000).map((r) => r.word)).toEqual(['single', 'say "two", {three}\n'])
+  await db.close()
 })

@@ -29,37 +29,48 @@ export async function saveMessages(db: Database, retained: RetainedRow[], readin
       params: [kept.map((r) => r.topic), kept.map((r) => r.payload), kept.map((r) => r.qos)],
     }] : []),
     ...(cleared.length > 0 ? [{ sql: 'delete from retained where topic = any($1::text[])', params: [cleared] }] : []),
-    ...readings.map(({ node, signal, ms, numbers, words }) => ({
-      sql: 'insert into readings_inbox (node_id, signal_id, ms, numbers, words) values ($1, $2, $3, $4, $5)',
-      params: [node, signal, ms, numbers, words],
+    ...readings.flatMap(inPortions).map(({ node, signal, ms, numbers, words }) => ({
+      sql: 'insert into readings_inbox (node_id, signal_id, places, ms, numbers, words) values ($1, $2, $3, $4, $5, $6)',
+      params: [node, signal, ms.length, ms.join(','), numbers.join(','), words],
     })),
   ])
 }
 
-/** Batches that are spread at once: while little comes in, all of a second; a few thousand rows after a rush. */
-const SPREAD_AT_ONCE = 16
+/** Rows that are spread at once, and the most one batch has: some hundredths of a second of the database’s time. */
+const PORTION = 2000
+
+function inPortions(batch: ReadingBatch): ReadingBatch[] {
+  if (batch.ms.length <= PORTION) return [batch]
+  return Array.from({ length: Math.ceil(batch.ms.length / PORTION) }, (_, i) => {
+    const part = <T>(list: T[]) => list.slice(i * PORTION, (i + 1) * PORTION)
+    return { ...batch, ms: part(batch.ms), numbers: part(batch.numbers), words: batch.words && part(batch.words) }
+  })
+}
 
 /**
  * Spreads waiting batches into rows, oldest first, all or nothing; true while more may wait. A batch of a node that has been removed goes with it.
  * Whatever reads `readings` calls this first, until nothing waits.
  */
-export async function spreadInbox(db: Database, most = SPREAD_AT_ONCE): Promise<boolean> {
-  const [row] = await db.query(z.object({ n: z.number() }), `
+export async function spreadInbox(db: Database): Promise<boolean> {
+  const [row] = await db.query(z.object({ more: z.boolean() }), `
     with taken as (
-      delete from readings_inbox where id in (select id from readings_inbox order by id limit $1) returning *
+      delete from readings_inbox where id in (
+        select id from (select id, sum(places) over (order by id) - places as before from (select id, places from readings_inbox order by id limit 500) oldest) summed where before < $1
+      ) returning *
     ), spread as (
       insert into readings (node_id, signal_id, at, number, word)
       select t.node_id, t.signal_id, to_timestamp(r.ms / 1000), r.number, r.word from (select * from taken order by id) t
-        join nodes on nodes.id = t.node_id, unnest(t.ms, t.numbers, t.words) with ordinality r (ms, number, word, place)
+        join nodes on nodes.id = t.node_id,
+        unnest(string_to_array(t.ms, ',')::float8[], string_to_array(t.numbers, ',', '')::float8[], t.words) with ordinality r (ms, number, word, place)
       order by t.id, r.place
     )
-    select count(*)::int as n from taken`, [most])
-  return (row?.n ?? 0) === most
+    select exists (select 1 from readings_inbox i where not exists (select 1 from taken t where t.id = i.id)) as more from (select count(*) from taken) counted`, [PORTION])
+  return row?.more ?? false
 }
 
 /** Everything that has come in is in `readings` when this is kept. */
 export async function spreadAll(db: Database): Promise<void> {
-  while (await spreadInbox(db, 64)) { /* more waits */ }
+  while (await spreadInbox(db)) { /* more waits */ }
 }
 
 const point = z.object({ at: z.date(), number: z.number().nullable(), word: z.string().nullable() })

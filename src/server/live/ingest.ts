@@ -58,7 +58,8 @@ export class Ingest {
   readonly ledger = new Ledger()
   private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
   /** What was made of the message in hand. */
-  private meaning: { mark: LedgerRow['mark']; words: Words } = { mark: 'passed', words: '' }
+  private mark: LedgerRow['mark'] = 'passed'
+  private words: Words = ''
   /** Topics a reading has come on, and what it is there. */
   private known = new Map<string, KnownTopic>()
   /** Payload of the message in hand, once somebody has read it. */
@@ -89,9 +90,10 @@ export class Ingest {
   /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
   take(message: Message): Promise<void> {
     const before = this.kept
-    this.meaning = { mark: 'passed', words: 'not a topic of ours' }
+    this.mark = 'passed'
+    this.words = 'not a topic of ours'
     this.understand(message)
-    this.ledger.add(message, this.text, this.meaning.mark, this.meaning.words)
+    this.ledger.add(message, this.text, this.mark, this.words)
     this.text = null
     if (this.kept === before) return Promise.resolve()
     if (message.qos === 0 && !this.behind()) return Promise.resolve()
@@ -240,7 +242,9 @@ export class Ingest {
     if (this.spreading || this.writing || !this.inbox || performance.now() - this.muchAt < SPREAD_MS) return
     this.spreading = true
     try {
-      this.inbox = await spreadInbox(this.o.db)
+      // Portion by portion, so that whatever else the database is asked comes in between.
+      do this.inbox = await spreadInbox(this.o.db)
+      while (this.inbox && !this.writing && this.waitingRows < MUCH_ROWS)
     } catch (e) {
       this.trouble('', `readings stay in the inbox for now: ${e instanceof Error ? e.message : String(e)}`)
     } finally {
@@ -354,7 +358,8 @@ export class Ingest {
   }
 
   private means(words: Words, mark: LedgerRow['mark'] = 'understood'): void {
-    this.meaning = { mark, words }
+    this.mark = mark
+    this.words = words
   }
 
   private odd(topic: string, what: string): void {

@@ -4,7 +4,9 @@ create table readings_inbox (
   id bigint generated always as identity primary key,
   node_id uuid not null,
   signal_id text not null,
-  ms double precision[] not null,
-  numbers double precision[] not null,
+  -- Numbers separated by commas, an empty place for none: taken in as they are, and read only when they are spread.
+  places integer not null,
+  ms text not null,
+  numbers text not null,
   words text[]
 );
