@@ -36,7 +36,7 @@ async function noViolations(): Promise<void> {
 
 test('the demo opens on a living node', async () => {
   await page.go('/')
-  await page.sees('a value in the shop', async () => /mm/.test(await page.text('.nodes tbody')))
+  await page.sees('a value in the shop', async () => /mm/.test(await page.text('.nodes tbody')), 60_000)
   await noViolations()
   await page.press('slip-tank')
   await page.sees('four threads', async () => (await page.count('.loom tbody tr')) === 4)

@@ -135,12 +135,13 @@ test('link cut without goodbye: gone within 1.5 keep-alives and two seconds; bac
   const gone = await outside.until((h) => h.topic === `${BASE}/status` && h.text === '{"is":"offline"}', 15_000, from)
   expect(gone.at - lastPacket).toBeLessThan(KEEP_ALIVE_S * 1500 + 2000)
   await until(() => product.workshop.get(SLIP_TANK)?.live.status?.is === 'offline', 2000)
-  await new Promise((r) => setTimeout(r, 1500))
+  // Longer than a press may be late and still be told as one.
+  await new Promise((r) => setTimeout(r, Math.max(1500, lastPacket + 11_000 - Date.now())))
   const back = outside.heard.length
   board.link.setCut(false)
   await outside.until((h) => h.topic === `${BASE}/status` && h.text === '{"is":"online"}', 20_000, back)
   const late = await outside.until((h) => h.topic === `${BASE}/fault` && h.text.includes('single'), 3000, back)
-  expect(JSON.parse(late.text)).toMatchObject({ where: 'press', what: expect.stringMatching(/came 1\d s ago/) })
+  expect(JSON.parse(late.text)).toMatchObject({ where: 'press', what: expect.stringMatching(/came [1-9]\d s ago/) })
   expect(outside.heard.slice(from).filter((h) => h.topic === `${BASE}/press`)).toEqual([])
   expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/td`, 3000, back)).text)).toMatchObject({ id: `urn:uuid:${SLIP_TANK}` })
 })

@@ -110,6 +110,14 @@ describe('voltage', () => {
   })
 })
 
+test('a chip that brings a calibration of its own is asked for microvolts, not for codes', () => {
+  world.codes = [65535]
+  world.microvolts = 987_654
+  call('begin', { driver: 'adc', slug: 'level', pins: { a: 34 }, fullV: 3.1 })
+  expect((pass(300) as [number][])[0]?.[0]).toBeCloseTo(0.987654, 9)
+  world.microvolts = null
+})
+
 describe('dimmed output', () => {
   const lamp = { driver: 'pwm', slug: 'lamp', pins: { a: 5 }, hz: 1000, activeLow: false, atStart: 'off', longestOnS: 2 }
   test('is off before anything else, in either sense', () => {

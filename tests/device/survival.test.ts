@@ -73,7 +73,8 @@ const CASES: Case[] = [
       await pause(25_000)
       const told = last(b, 'water', from).map((h) => h.text)
       expect(told.length).toBeGreaterThan(5)
-      for (const text of told) if (text !== 'null') expect(Math.abs(Number(text) - 14.2)).toBeLessThan(1)
+      // Eight bits of checksum let one damaged reading in 256 pass; more than one here is no accident.
+      expect(told.filter((text) => text !== 'null' && Math.abs(Number(text) - 14.2) >= 1).length).toBeLessThanOrEqual(1)
     },
   },
   {

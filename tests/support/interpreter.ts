@@ -28,6 +28,7 @@ export async function interpreter(deviceDir = 'device') {
     pin_read: (n: number) => { world.asked += 1; return world.inputs.get(n) ?? 1 },
     pin_irq: (n: number, _both: boolean, call: () => void) => { world.edges.set(n, call) },
     adc_read: () => world.codes[world.asked++ % world.codes.length] ?? 0,
+    get adc_uv() { return world.microvolts === null ? null : () => world.microvolts },
     pwm_freq: () => undefined, pwm_duty: (n: number, duty: number) => { world.duty.set(n, duty) },
     lamps: (_n: number, text: string) => { world.lamps = text },
     i2c_write: (_a: number, _b: number, address: number, text: string) => world.bus?.write(address, [...Buffer.from(text, 'hex')]) ?? false,

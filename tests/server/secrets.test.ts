@@ -1,0 +1,180 @@
+import fs from 'node:fs'
+import path from 'node:path'
+import { randomUUID } from 'node:crypto'
+import { strFromU8, unzipSync } from 'fflate'
+import { afterEach, describe, expect, test } from 'vitest'
+import { z } from 'zod'
+import type { EditBody } from '../../src/core/design/edit'
+import { revisionOf } from '../../src/server/db/revisionRows'
+import { Product } from '../../src/server/product'
+import { after, slipTank } from '../support/designs'
+import { freePort, listen, login, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+
+const running = new Set<Product>()
+async function begun(product: Product): Promise<Product> {
+  running.add(product)
+  return product
+}
+/** A shop of one's own: no stand-ins, nothing kept that nobody entered. */
+const own = async (dataFolder = tempFolder()) => begun(await Product.start({ project: process.cwd(), dataFolder, host: '127.0.0.1', mqttPort: await freePort(), tls: null, demo: null }))
+async function stop(product: Product): Promise<void> {
+  running.delete(product)
+  await product.stop()
+}
+afterEach(async () => {
+  for (const p of running) await stop(p)
+})
+const edit = (product: Product, body: EditBody, id = SLIP_TANK) => product.workshop.edit({ id: randomUUID(), node: id, base: product.workshop.get(id)?.seq ?? 0, author: '', at: new Date().toISOString(), body })
+const secretIn = (zip: Uint8Array) => JSON.parse(strFromU8(unzipSync(zip)['board/secret.json'] ?? new Uint8Array())) as { broker: { name: string; password: string }; networks: Record<string, { name: string; password: string }[]>; key: string }
+
+describe('passwords of networks', () => {
+  test('are nowhere in clear: not on disk, not in what pages get; they open again after a restart, and not with another key', async () => {
+    const folder = tempFolder()
+    const product = await own(folder)
+    await product.workshop.add(slipTank(), 'test')
+    expect(await product.credentials.change('house', 'cone-six-oxidation')).toBeNull()
+    expect(await product.credentials.change('house', 'cone-six-oxidation')).toMatch(/already kept/)
+    expect(await product.credentials.change('shed', 'cone-six-oxidation')).toMatch(/no network “shed”/)
+    expect(JSON.stringify(product.snapshot())).not.toContain('cone-six')
+    expect(Buffer.from(await product.db.dump()).includes('cone-six')).toBe(false)
+    const everything = await product.db.query(z.object({ text: z.string() }), "select sealed as text from credentials union all select value::text from settings union all select what from logbook")
+    expect(everything.some((r) => r.text.includes('cone-six'))).toBe(false)
+    await stop(product)
+    const again = await own(folder)
+    expect(again.credentials.wayIn('house')).toEqual({ name: 'house', password: 'cone-six-oxidation' })
+    await stop(again)
+    // The key is lost: the shop still starts, says so, and takes the password anew.
+    fs.rmSync(`${folder}.key`)
+    const lost = await own(folder)
+    expect(lost.credentials.wayIn('house')).toBeNull()
+    expect(lost.credentials.states()[0]).toMatchObject({ known: false, nodes: [{ state: 'unknown', reason: expect.stringMatching(/cannot be opened with this key/) }] })
+    expect(await lost.credentials.change('house', 'cone-six-oxidation')).toBeNull()
+    expect(lost.credentials.wayIn('house')?.password).toBe('cone-six-oxidation')
+  })
+})
+
+describe('an install bundle with passwords', () => {
+  test('asks for the password first; then its login lets in, the one of an earlier bundle no more, and the node counts as having it', async () => {
+    const product = await own()
+    await product.workshop.add(slipTank(), 'test')
+    expect(await product.installBundle(SLIP_TANK, true)).toMatchObject({ ok: false, reason: expect.stringMatching(/No password is kept for network “house”/) })
+    await product.credentials.change('house', 'cone-six-oxidation')
+    const [first, second] = [await product.installBundle(SLIP_TANK, true), await product.installBundle(SLIP_TANK, true)]
+    if (!first.ok || !second.ok) throw new Error('no bundle')
+    expect([first.name, second.name]).toEqual(['slip-tank-r1-with-passwords.zip', 'slip-tank-r2-with-passwords.zip'])
+    const [old, now] = [secretIn(first.zip), secretIn(second.zip)]
+    expect(now.networks).toEqual({ house: [{ name: 'house', password: 'cone-six-oxidation' }] })
+    expect(now.key).toBe(old.key)
+    await expect(login(product, old.broker.name, old.broker.password)).rejects.toThrow()
+    const node = await login(product, now.broker.name, now.broker.password)
+    await node.endAsync(true)
+    expect(product.credentials.states()[0]?.nodes[0]).toMatchObject({ state: 'carried', has: true })
+    // The logins table holds hashes, the key table a sealed key.
+    const kept = await product.db.query(z.object({ text: z.string() }), 'select hash || salt as text from logins union all select sealed from node_keys')
+    expect(kept.some((r) => r.text.includes(now.broker.password) || r.text.includes(now.key))).toBe(false)
+  })
+})
+
+describe('sealed messages', () => {
+  test('only the product sends them, only their node hears them, and the ledger shows a word', async () => {
+    const product = await begun(await startProduct())
+    const outside = await listen(product)
+    const controller = await login(product, 'controller', 'controller-pass')
+    const refused = product.ingest.counts.refused
+    // Refused, its connection is closed: no answer comes.
+    controller.publish('vn/slip-tank/vault/set', 'x', { qos: 1 })
+    controller.on('error', () => undefined)
+    await until(() => product.ingest.counts.refused > refused, 4000)
+    await product['publish']('vn/slip-tank/vault/set', 'c2VhbGVk', false)
+    await product['publish']('vn/time', '5', false)
+    await outside.until((h) => h.topic === 'vn/time' && h.text === '5')
+    expect(outside.heard.some((h) => h.topic.endsWith('/vault/set'))).toBe(false)
+    expect(product.ingest.ledger.since(0).filter((r) => r.topic.endsWith('/vault/set') && r.mark !== 'refused').map((r) => r.payload)).toEqual(['sealed'])
+    await controller.endAsync(true)
+    await outside.end()
+  })
+})
+
+describe('revisions', () => {
+  /** A node that answers as the test says, on the real broker. */
+  async function answering(product: Product, result: () => string | null) {
+    const made = await product.installBundle(SLIP_TANK, true)
+    if (!made.ok) throw new Error(made.reason)
+    const { broker: { name, password } } = secretIn(made.zip)
+    const client = await login(product, name, password)
+    const files: { revision: number; text: string }[] = []
+    await client.subscribeAsync('vn/slip-tank/+/set', { qos: 1 })
+    client.on('message', (_topic, payload) => {
+      const [header = '{}', text = ''] = payload.toString().split('\n')
+      const { id, revision, hash } = JSON.parse(header) as { id: string; revision: number; hash: string }
+      files.push({ revision, text })
+      const says = result()
+      if (says === null) return
+      if (says === 'done') client.publish('vn/slip-tank/config', JSON.stringify({ revision, hash }), { qos: 1, retain: true })
+      client.publish('vn/slip-tank/config/done', JSON.stringify({ id, result: says, ...(says === 'done' ? {} : { reason: 'of a test' }) }), { qos: 1 })
+    })
+    return { client, files }
+  }
+
+  test('run, are taken back by the node, and run again under a new number; the design each came from is kept', async () => {
+    const product = await own()
+    await product.workshop.add(slipTank(), 'test')
+    await product.credentials.change('house', 'cone-six-oxidation')
+    let says: string | null = 'done'
+    const { client, files } = await answering(product, () => says)
+    expect(await product.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'running', revision: 2 })
+    await edit(product, { kind: 'condition', signalId: 'slevel', set: { median: 9 } })
+    says = 'returned'
+    expect(await product.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'failed', revision: 3, reason: expect.stringMatching(/of a test.*went back to the file before/) })
+    says = 'done'
+    const again = await product.revisions.sendAgain(SLIP_TANK, 2)
+    expect(again).toMatchObject({ kind: 'running', revision: 4 })
+    const medians = files.map((f) => (JSON.parse(f.text) as { signals: { slug: string; chain?: { median?: number } }[] }).signals.find((s) => s.slug === 'level')?.chain?.median)
+    expect(medians).toEqual([5, 9, 5])
+    expect((await revisionOf(product.db, SLIP_TANK, 3))?.design?.signals.slevel?.conditioning.median).toBe(9)
+    expect((await revisionOf(product.db, SLIP_TANK, 4))?.design?.signals.slevel?.conditioning.median).toBe(5)
+    // The design itself has not moved.
+    expect(product.workshop.get(SLIP_TANK)?.design.signals.slevel?.conditioning.median).toBe(9)
+    expect(await product.revisions.sendAgain(SLIP_TANK, 99)).toBeNull()
+    await client.endAsync(true)
+  })
+
+  test('one at a time: a second one while the first is on its way is refused, not mixed with it', async () => {
+    const product = await own()
+    await product.workshop.add(slipTank(), 'test')
+    await product.credentials.change('house', 'cone-six-oxidation')
+    const { client, files } = await answering(product, () => null)
+    const first = product.revisions.send(SLIP_TANK)
+    await until(() => files.length === 1, 5000)
+    expect(product.workshop.get(SLIP_TANK)?.live.sending).toMatchObject({ step: 'sent' })
+    expect(await product.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'failed', reason: expect.stringMatching(/another file is on its way/) })
+    const { text } = files[0] ?? { text: '' }
+    const id = (await product.db.query(z.object({ hash: z.string() }), "select hash from revisions where state = 'sent'"))[0]?.hash
+    expect(text).not.toBe('')
+    expect(id).toBeDefined()
+    await client.endAsync(true)
+    // It is not waited for here: the product ends with it unanswered.
+    void first.catch(() => undefined)
+  })
+
+  test('a file that waits for a sleeper still waits after a restart', async () => {
+    const folder = tempFolder()
+    const product = await own(folder)
+    await product.workshop.add(after(slipTank(), { kind: 'identify', name: 'Sleeper', slug: 'slip-tank', area: '' }), 'test')
+    await product.credentials.change('house', 'cone-six-oxidation')
+    const { client } = await answering(product, () => 'done')
+    await client.publishAsync('vn/slip-tank/status', '{"is":"asleep","for":600,"back":null}', { qos: 1, retain: true })
+    await client.endAsync()
+    await until(() => !product['isHere'](SLIP_TANK), 5000)
+    expect(await product.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'waits', revision: 2, back: null })
+    await stop(product)
+    const again = await own(folder)
+    expect(again.workshop.get(SLIP_TANK)?.live.sending).toEqual({ revision: 2, step: 'waits for it to wake' })
+    // Overtaken by a newer one, it will not be sent any more.
+    await edit(again, { kind: 'condition', signalId: 'slevel', set: { median: 7 } })
+    await until(() => again.workshop.get(SLIP_TANK)?.live.status?.is === 'asleep', 5000)
+    expect(await again.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'waits', revision: 3 })
+    expect((await revisionOf(again.db, SLIP_TANK, 2))?.state).toBe('unanswered')
+    expect(fs.existsSync(path.join(folder, 'standins'))).toBe(false)
+  })
+})
