@@ -33,7 +33,7 @@ export function installSteps(design: Design, board: Board, catalog: Catalog, bun
       ? `Copy the image of ${INTERPRETER} for this chip onto the drive. It vanishes by itself and the board starts anew.`
       : `Write the image of ${INTERPRETER} for this chip with the chip maker’s own writing tool: erase the flash first, then write to the address its notes give. Erasing clears old settings that would otherwise be kept.`)
   }
-  say('The node', `vivid install ${bundle.name} PORT — with the port from above in place of PORT. It stops whatever runs, writes every file, reads each back and compares its checksum, and starts the node.${bundle.withPasswords ? '' : ' This bundle has no passwords: copy secret.example.json to secret.json, fill it in, and add it to the bundle first.'}`)
+  say('The node', `vivid install ${bundle.name} PORT — with the port from above in place of PORT. It stops whatever runs, writes every file, reads each back and compares its checksum, and starts the node.${bundle.withPasswords ? '' : ' This bundle has no passwords: fill in secret.example.json and put it into the bundle as board/secret.json first.'}`)
   if (receivers.length > 0) say('Receiver on', 'Give the receiver its supply back: without it the node stays deaf.')
   say('See it come', 'Within half a minute the node says it is online, and the Program bench shows the revision it runs. If it does not: its start-up text on the same port says how far it came.')
   if (mains) say('Mains last', 'Bring-up on the bench first, cover on, then whoever is licensed for it connects the mains again.', true)
