@@ -116,7 +116,8 @@ const CASES: Case[] = [
     guard: { file: 'vn/node.py', find: '            return "the clock is not set yet"', put: '            return None' },
     lives: async (b) => {
       // Other nodes’ arrivals bring the time along; this one is kept from hearing it.
-      await b.deed({ run: '_node._set_clock = lambda payload, now: None\n_node.clock_set = None' })
+      await b.deed({ run: '_node._set_clock = lambda payload, now: None\n_node.clock_set = None\nprint("no clock")' })
+      for (let n = 0; n < 100 && !b.log.join('').includes('no clock'); n++) await pause(50)
       expect(await b.command('pump', true, { until: Math.floor(Date.now() / 1000) + 30 })).toMatchObject({ result: 'refused', reason: 'the clock is not set yet' })
       expect(await b.command('pump', false)).toMatchObject({ result: 'done' })
     },
