@@ -193,6 +193,7 @@ export class Product {
     if (!result.ok) return { ok: false, reason: `The file cannot be written yet: ${result.reasons.join('; ')}.` }
     const runtime = runtimeFiles(path.join(this.options.project, 'device'))
     if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
+    if (this.kept.broker.kind === 'outside') return { ok: false, reason: 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.' }
     const { ref } = design.network
     const way = this.credentials.wayIn(ref)
     if (!way) return { ok: false, reason: `No password is kept for network “${ref}”: enter it in the settings, or take the bundle without passwords.` }

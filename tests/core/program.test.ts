@@ -179,6 +179,14 @@ describe('the node file', () => {
     expect(canonicalJson(fileOf(turned))).toBe(canonicalJson(fileOf(vent)))
   })
 
+  test('of a text or a colour nobody can say whether it is on: no guard speaks of one, no rule switches a text', () => {
+    const told = (partId: string, part: string, channel: string): EditBody => ({ kind: 'add-part', partId, part, label: partId, signals: [{ id: `s${partId}`, channel }] })
+    const design = after(slipTank(), told('glow', 'led-string', 'colour'), told('show', 'display-i2c', 'text'))
+    for (const other of ['sglow', 'sshow']) expect(applyEdit(design, { kind: 'set-guard', guardId: 'gg', guard: { kind: 'exclusive', of: ['spump', other] } }, catalog), other).toMatchObject({ ok: false, reason: expect.stringMatching(/neither on nor off/) })
+    const rule = (to: string, does: boolean | 'toggle') => applyEdit(design, { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'single', to, do: does, works: 'always' } }, catalog).ok
+    expect([rule('sshow', true), rule('sglow', 'toggle'), rule('sglow', true), rule('spump', 'toggle')]).toEqual([false, false, true, true])
+  })
+
   test('an output can follow only a state, and a rule asks for a press that is then told', () => {
     const tank = slipTank()
     expect(applyEdit(tank, { kind: 'condition', signalId: 'spump', set: { atStart: 'follow', follows: 'spress' } }, catalog)).toMatchObject({ ok: false })

@@ -33,11 +33,12 @@ class Chip:
         self.h = (h1, struct.unpack("<h", e[0:2])[0], e[2], sign((e[3] << 4) | (e[4] & 15)), sign((e[5] << 4) | (e[4] >> 4)), struct.unpack("<b", e[6:7])[0])
 
     def _order(self):
-        self.link.write(b"\xf2\x01")
+        if self.h:
+            self.link.write(b"\xf2\x01")
         self.link.write(b"\xf4\x25")
 
     def read(self):
-        d = self.link.register(0xF7, 8)
+        d = self.link.register(0xF7, 8 if self.h else 6)
         raw_t = (d[3] << 12) | (d[4] << 4) | (d[5] >> 4)
         if raw_t == 0x80000:
             raise ValueError

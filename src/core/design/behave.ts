@@ -32,8 +32,9 @@ export function setRule(design: Design, edit: Extract<EditBody, { kind: 'set-rul
   const target = channelOfId(design, catalog, to)
   if (!source || !target) return refuse('a rule needs an input and an output of this node', 'signals of this node')
   if (target.access !== 'output') return refuse(`${design.signals[to]?.tag ?? to} is no output`, 'an output of this node')
+  if (target.value === 'text') return refuse(`${design.signals[to]?.tag ?? to} shows a text: there is nothing to switch`, 'an output that is on or off, a percentage or a colour')
   if (!triggerFits(source, when)) return refuse(`${design.signals[from]?.tag ?? from} never does that`, triggerWords(source))
-  if (edit.rule.do === 'toggle' && (target.value === 'text' || target.value === 'colour')) return refuse('this output cannot be toggled', 'true, false or a number')
+  if (edit.rule.do === 'toggle' && target.value === 'colour') return refuse('this output cannot be toggled', 'true, false or a number')
   if (typeof edit.rule.do === 'number' && target.value !== 'percent') return refuse('this output takes no number', 'on, off or toggle')
   const pattern = typeof when === 'string' ? PATTERNS.find((p) => p === when) : undefined
   const signal = design.signals[from]
@@ -69,6 +70,9 @@ export function setGuard(design: Design, edit: Extract<EditBody, { kind: 'set-gu
   const outputs = guard.kind === 'exclusive' ? guard.of : [guard.output]
   const wrong = outputs.find((id) => channelOfId(design, catalog, id)?.access !== 'output')
   if (wrong !== undefined) return refuse(`${design.signals[wrong]?.tag ?? wrong} is no output`, 'outputs of this node')
+  // Of a text or a colour nobody can say whether it is on.
+  const unclear = outputs.find((id) => { const c = channelOfId(design, catalog, id); return c?.access === 'output' && c.value !== 'on-off' && c.value !== 'percent' })
+  if (unclear !== undefined) return refuse(`${design.signals[unclear]?.tag ?? unclear} is neither on nor off`, 'outputs that are on or off, or a percentage')
   if (guard.kind === 'exclusive' && new Set(guard.of).size !== guard.of.length) return refuse('an output cannot exclude itself', 'each output once')
   if (guard.kind === 'needs' && channelOfId(design, catalog, guard.input)?.access !== 'state') return refuse('what an output needs must be a state', 'a contact or switch of this node')
   return { ...design, guards: { ...design.guards, [edit.guardId]: guard } }

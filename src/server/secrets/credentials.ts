@@ -148,6 +148,7 @@ export class Credentials {
   async renewLogin(node: string): Promise<{ ok: true } | { ok: false; reason: string }> {
     const state = this.o.workshop.get(node)
     const name = this.o.logins.ofNode(node)
+    if (this.o.settings().broker.kind === 'outside') return { ok: false, reason: 'its login belongs to the outside broker: change it there, and write it into a new bundle' }
     if (!state || name === null) return { ok: false, reason: 'this node has no login yet: write its install bundle first' }
     if (!this.o.isHere(node)) return { ok: false, reason: `${state.design.name} is not connected: its login stays as it is` }
     if (this.underWay.has(node)) return { ok: false, reason: 'another change is under way at this node' }
