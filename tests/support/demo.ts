@@ -44,10 +44,13 @@ export async function openBrowser(): Promise<WebDriver> {
   return driver
 }
 
+/** The longest a person would wait at a machine that has much else to do, ms. */
+const PATIENCE = 20_000
+
 /** Short words for what a person does at the screen. */
 export function hands(driver: WebDriver, url: string) {
-  const find = (css: string, withinMs = 10_000): Promise<WebElement> => driver.wait(async () => (await driver.findElements(By.css(css)))[0] ?? null, withinMs, `nothing on the page matches ${css}`) as Promise<WebElement>
-  const named = (text: string, withinMs = 10_000): Promise<WebElement> => driver.wait(async () => (await driver.findElements(By.xpath(`//*[self::button or self::a][contains(normalize-space(.),"${text}")]`)))[0] ?? null, withinMs, `no button or link “${text}”`) as Promise<WebElement>
+  const find = (css: string, withinMs = PATIENCE): Promise<WebElement> => driver.wait(async () => (await driver.findElements(By.css(css)))[0] ?? null, withinMs, `nothing on the page matches ${css}`) as Promise<WebElement>
+  const named = (text: string, withinMs = PATIENCE): Promise<WebElement> => driver.wait(async () => (await driver.findElements(By.xpath(`//*[self::button or self::a][contains(normalize-space(.),"${text}")]`)))[0] ?? null, withinMs, `no button or link “${text}”`) as Promise<WebElement>
   return {
     find, named,
     go: async (at: string) => {
@@ -78,11 +81,11 @@ export function hands(driver: WebDriver, url: string) {
       await actions.perform()
     },
     /** Waits until the page has what is asked for. */
-    sees: async (what: string, probe: () => Promise<boolean>, withinMs = 10_000) => {
+    sees: async (what: string, probe: () => Promise<boolean>, withinMs = PATIENCE) => {
       await driver.wait(async () => probe().catch(() => false), withinMs, `not seen within ${withinMs} ms: ${what}`)
     },
     saved: async () => {
-      await driver.wait(async () => (await driver.findElements(By.css('[data-saving="saved"]'))).length > 0, 10_000, 'not saved')
+      await driver.wait(async () => (await driver.findElements(By.css('[data-saving="saved"]'))).length > 0, PATIENCE, 'not saved')
     },
     picture: async (file: string) => {
       fs.mkdirSync(path.dirname(file), { recursive: true })
