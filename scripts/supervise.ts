@@ -1,10 +1,11 @@
-import { type ChildProcess, fork, spawn } from 'node:child_process'
+import { type ChildProcess, fork } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
 import fs from 'node:fs'
 import net from 'node:net'
 import path from 'node:path'
+import { serve } from './serve'
 
-// Runs the server; for the demo also the simulated boards and the stand-in controller, each a process of its own. All end together.
+// Runs the product in this process; for the demo also the simulated boards and the stand-in controller, each a process of its own. All end together.
 const own = process.argv.includes('--own')
 const HOST = process.env.VIVID_HOST || '127.0.0.1'
 /** Where this process itself finds what listens on HOST. */
@@ -45,18 +46,18 @@ async function demandFree(wanted: number, name: string, what: string): Promise<v
   process.exit(1)
 }
 
+/** The product writes what it has gathered and ends this process; children end with it. */
 function end(code: number): void {
   if (ending) return
   ending = true
+  process.exitCode = code
   for (const child of children) child.kill('SIGTERM')
-  const late = setTimeout(() => {
+  setTimeout(() => {
     for (const child of children) child.kill('SIGKILL')
     process.exit(code)
-  }, 6000)
-  void Promise.all(children.map((c) => (c.exitCode === null && c.signalCode === null ? new Promise((r) => c.once('exit', r)) : null))).then(() => {
-    clearTimeout(late)
-    process.exit(code)
-  })
+  }, 6000).unref()
+  if (globalThis.vividNode) process.kill(process.pid, 'SIGTERM')
+  else process.exit(code)
 }
 
 function watch(child: ChildProcess, name: string): void {
@@ -68,44 +69,30 @@ function watch(child: ChildProcess, name: string): void {
   })
 }
 
-async function ready(): Promise<void> {
-  for (;;) {
-    if (ending) return
-    try {
-      const answer = await fetch(`http://${HERE}:${port}/api/health`)
-      if (answer.ok) return
-    } catch { /* not listening yet */ }
-    await new Promise((r) => setTimeout(r, 150))
-  }
-}
-
-process.on('SIGINT', () => end(0))
-process.on('SIGTERM', () => end(0))
+process.once('SIGINT', () => end(0))
+process.once('SIGTERM', () => end(0))
 
 if (process.argv.includes('--fresh') && !own) fs.rmSync(data, { recursive: true, force: true })
 demandGuards()
-await demandFree(port, 'PORT', 'pages')
-await demandFree(mqttPort, 'MQTT_PORT', 'broker')
+await Promise.all([demandFree(port, 'PORT', 'pages'), demandFree(mqttPort, 'MQTT_PORT', 'broker')])
 
 const secret = () => randomBytes(12).toString('base64url')
 const [outside, controller, standin] = [secret(), secret(), secret()]
 const brokerUrl = `mqtt://${HERE}:${mqttPort}`
 
-watch(spawn(process.execPath, [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', HOST, '-p', String(port)], {
-  cwd: project, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], detached: true,
-  env: {
-    ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, VIVID_HOST: HOST, MQTT_PORT: String(mqttPort),
-    ...(own ? {} : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
-  },
-}), 'server')
-await ready()
+const inherited = { ...process.env }
+Object.assign(process.env, {
+  NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, VIVID_HOST: HOST, MQTT_PORT: String(mqttPort),
+  ...(own ? {} : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
+})
+await serve({ project, dataFolder: data, host: HOST, port, here: HERE })
 
 if (!own) startStandIns()
 
 function startStandIns(): void {
   const shared = { cwd: project, detached: true, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] as ('ignore' | 'inherit' | 'ipc')[] }
-  watch(fork(path.join(project, 'build/controller.mjs'), [], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_CONTROLLER_PASSWORD: controller } }), 'stand-in controller')
-  watch(fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], { ...shared, env: { ...process.env, VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin } }), 'simulated boards')
+  watch(fork(path.join(project, 'build/controller.mjs'), [], { ...shared, env: { ...inherited, NODE_ENV: 'production', VIVID_BROKER_URL: brokerUrl, VIVID_CONTROLLER_PASSWORD: controller } }), 'stand-in controller')
+  watch(fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], { ...shared, env: { ...inherited, NODE_ENV: 'production', VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin } }), 'simulated boards')
 }
 
 console.log(`\nVivid Node   http://${HOST}:${port}`)

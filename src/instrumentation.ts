@@ -2,6 +2,7 @@
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME === 'nodejs') {
     const { boot } = await import('./server/boot')
-    await boot()
+    // Pages are served while the product starts: what they ask of it waits.
+    void boot()
   }
 }

@@ -4,7 +4,7 @@ import { outsideNames } from './http/guard'
 import { Product } from './product'
 
 // Pages and start-up code are separate module instances: what there must be one of lives on globalThis.
-interface Instance { starting: Promise<Product>; ready: Product | null; failed: string | null; restoring: boolean }
+export interface Instance { starting: Promise<Product>; ready: Product | null; failed: string | null; restoring: boolean }
 
 declare global {
   var vividNode: Instance | undefined

@@ -5,7 +5,7 @@ export function onStop(): void {
     if (stopping) return
     stopping = true
     setTimeout(() => process.exit(1), 5000).unref()
-    Promise.resolve(globalThis.vividNode?.starting).then((p) => p?.stop()).then(() => process.exit(0), () => process.exit(1))
+    Promise.resolve(globalThis.vividNode?.starting).then((p) => p?.stop()).then(() => process.exit(process.exitCode), () => process.exit(1))
   }
   process.once('SIGINT', stop)
   process.once('SIGTERM', stop)

@@ -13,6 +13,7 @@ import { firstSettings, brokerParts, type ShopSettings, shopSettingsSchema } fro
 import { startBroker, type Broker } from './broker/broker'
 import { Logins, newPassword } from './broker/logins'
 import { connectOutside } from './broker/outside'
+import { placesIn } from './db/beginThread'
 import { type Database, openDatabase } from './db/database'
 import { allRetained } from './db/messageRows'
 import { nextMessage } from './db/credentialRows'
@@ -77,11 +78,7 @@ export class Product {
   credentials!: Credentials
 
   static async start(options: ProductOptions): Promise<Product> {
-    const db = await openDatabase({
-      folder: options.dataFolder,
-      threadFile: path.join(options.project, 'build/db-thread.mjs'),
-      migrationsFolder: path.join(options.project, 'src/server/db/migrations'),
-    })
+    const db = await openDatabase(placesIn(options.project, options.dataFolder))
     try {
       return await Product.on(db, options)
     } catch (e) {

@@ -1,9 +1,6 @@
-import fs from 'node:fs'
-import path from 'node:path'
-import { Worker } from 'node:worker_threads'
 import { z } from 'zod'
-import { lockFolder } from './folderLock'
-import type { DbReply, DbRequest, DbThreadData, Statement } from './protocol'
+import { type DatabasePlaces, takeThread } from './beginThread'
+import type { DbReply, DbRequest, Statement } from './protocol'
 
 const dumped = z.tuple([z.tuple([z.custom<Uint8Array>((v) => v instanceof Uint8Array)])])
 
@@ -24,15 +21,15 @@ export interface Database {
   close(): Promise<void>
 }
 
-export interface DatabasePlaces { folder: string; threadFile: string; migrationsFolder: string }
-
 /** Opens (or creates) the database in `folder` and brings it up to date. Throws FolderInUse when another process has it. */
-export async function openDatabase({ folder, threadFile, migrationsFolder }: DatabasePlaces): Promise<Database> {
-  const release = lockFolder(folder)
-  const migrations = fs.readdirSync(migrationsFolder).filter((n) => n.endsWith('.sql')).sort()
-    .map((name) => ({ name, sql: fs.readFileSync(path.join(migrationsFolder, name), 'utf8') }))
-  const workerData: DbThreadData = { folder: path.join(folder, 'database'), template: path.join(path.dirname(threadFile), 'empty-database'), migrations }
-  const worker = new Worker(threadFile, { workerData })
+export async function openDatabase(places: DatabasePlaces): Promise<Database> {
+  const { worker, release, ready } = takeThread(places)
+  try {
+    await ready
+  } catch (e) {
+    release()
+    throw e
+  }
   const waiting = new Map<number, { done: (rows: unknown[][]) => void; failed: (e: Error) => void }>()
   let next = 1
 
@@ -49,21 +46,14 @@ export async function openDatabase({ folder, threadFile, migrationsFolder }: Dat
   worker.on('error', fail)
   worker.on('exit', () => fail(new DatabaseError('the database has stopped', null)))
 
-  const expect = (id: number) => new Promise<unknown[][]>((done, failed) => waiting.set(id, { done, failed }))
   const send = (make: (id: number) => DbRequest) => {
     const id = next++
-    const answer = expect(id)
+    const answer = new Promise<unknown[][]>((done, failed) => waiting.set(id, { done, failed }))
     worker.postMessage(make(id))
     return answer
   }
   const query = async (sql: string, params: unknown[]) => (await send((id) => ({ id, kind: 'query', statement: { sql, params } })))[0] ?? []
 
-  try {
-    await expect(0)
-  } catch (e) {
-    release()
-    throw e
-  }
   return {
     query: async (row, sql, params = []) => (await query(sql, params)).map((r) => row.parse(r)),
     run: async (sql, params = []) => void (await query(sql, params)),

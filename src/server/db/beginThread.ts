@@ -1,0 +1,47 @@
+import fs from 'node:fs'
+import path from 'node:path'
+import { Worker } from 'node:worker_threads'
+import { lockFolder } from './folderLock'
+import type { DbReply, DbThreadData } from './protocol'
+
+export interface DatabasePlaces { folder: string; threadFile: string; migrationsFolder: string }
+
+/** A thread on its way: `ready` is kept when the database answers, and broken when it does not open. */
+export interface BegunThread { folder: string; worker: Worker; release: () => void; ready: Promise<void> }
+
+declare global {
+  /** Begun by the command that starts the server, before the server's own code is loaded: opening takes as long as loading. */
+  var vividDatabaseThread: BegunThread | undefined
+}
+
+export const placesIn = (project: string, folder: string): DatabasePlaces => ({
+  folder, threadFile: path.join(project, 'build/db-thread.mjs'), migrationsFolder: path.join(project, 'src/server/db/migrations'),
+})
+
+/** Locks the folder and begins to open its database. Throws FolderInUse when another process has it. */
+export function beginThread({ folder, threadFile, migrationsFolder }: DatabasePlaces): BegunThread {
+  const release = lockFolder(folder)
+  const migrations = fs.readdirSync(migrationsFolder).filter((n) => n.endsWith('.sql')).sort()
+    .map((name) => ({ name, sql: fs.readFileSync(path.join(migrationsFolder, name), 'utf8') }))
+  const workerData: DbThreadData = { folder: path.join(folder, 'database'), template: path.join(path.dirname(threadFile), 'empty-database'), migrations }
+  const worker = new Worker(threadFile, { workerData })
+  const ready = new Promise<void>((opened, failed) => {
+    worker.once('message', (first: DbReply) => {
+      if (first.ok) opened()
+      else failed(new Error(first.message))
+    })
+    worker.on('error', failed)
+    worker.once('exit', () => failed(new Error('the database has stopped')))
+  })
+  // Whoever takes the thread up learns of it; until then nobody is there to hear.
+  ready.catch(() => undefined)
+  return { folder, worker, release, ready }
+}
+
+/** The thread begun for this folder, if there is one, or one begun now. */
+export function takeThread(places: DatabasePlaces): BegunThread {
+  const begun = globalThis.vividDatabaseThread
+  if (begun?.folder !== places.folder) return beginThread(places)
+  globalThis.vividDatabaseThread = undefined
+  return begun
+}
