@@ -23,8 +23,7 @@ import { putSettings, readSetting } from './db/settingRows'
 import { Ingest } from './live/ingest'
 import type { ShopView, Snapshot } from './live/protocol'
 import { LiveStream } from './live/stream'
-import { bundleFiles, type Bundle } from '../core/bundle/bundleFiles'
-import { runtimeFiles, zipOf } from './nodes/installBundle'
+import type { Bundle } from '../core/bundle/bundleFiles'
 import { Revisions } from './nodes/revisions'
 import { Workshop } from './nodes/workshop'
 import { Credentials } from './secrets/credentials'
@@ -57,8 +56,6 @@ const demoSettings: ShopSettings = {
   shop: 'Kestrel Yard', places: ['Kiln room', 'Throwing room', 'Damp cupboard', 'Glaze store', 'Clay yard', 'Gallery'],
   networks: [{ ref: 'house', name: 'kestrel-yard', hidden: false, band: '2.4' }], broker: { kind: 'own' },
 }
-
-const named = (bundle: Bundle) => ({ name: bundle.name, zip: zipOf(bundle) })
 
 /** The running product: database, broker, ingest and the live view. One per process. */
 export class Product {
@@ -188,6 +185,9 @@ export class Product {
     const before = (await revisionsOf(this.db, id))[0]?.revision ?? 0
     const result = compile(design, this.catalog, this.brokerAddress, before + 1)
     if (!result.ok) return { ok: false, reason: `The file cannot be written yet: ${result.reasons.join('; ')}.` }
+    // Loaded for those who ask for it: a start does without.
+    const [{ bundleFiles }, { runtimeFiles, zipOf }] = await Promise.all([import('../core/bundle/bundleFiles'), import('./nodes/installBundle')])
+    const named = (bundle: Bundle) => ({ name: bundle.name, zip: zipOf(bundle) })
     const runtime = runtimeFiles(path.join(this.options.project, 'device'))
     if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
     if (this.kept.broker.kind === 'outside') return { ok: false, reason: 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.' }
@@ -270,7 +270,7 @@ export class Product {
       this.ingest.refused('', `outside broker: ${this.link.why}`)
       return
     }
-    this.broker = connectOutside({
+    this.broker = await connectOutside({
       url, login, password, root: this.root,
       onMessage: async (m) => {
         await this.ingest.take(m)

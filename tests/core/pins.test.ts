@@ -1,9 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import fs from 'node:fs'
+import { boardFiles, partFiles } from '../../catalog/index'
 import { billOf } from '../../src/core/catalog/bill'
-import { findPins, pinsOf } from '../../src/core/catalog/board'
+import { boardSchema, findPins, pinsOf } from '../../src/core/catalog/board'
 import { itemClash, itemText, readItem } from '../../src/core/catalog/itemFile'
+import { partKindSchema } from '../../src/core/catalog/part'
 import { searchParts } from '../../src/core/catalog/searchParts'
 import { applyEdit } from '../../src/core/design/apply'
 import type { Design } from '../../src/core/design/design'
@@ -419,6 +421,11 @@ describe('ways out', () => {
 })
 
 describe('the catalogue', () => {
+  test('every file passes the schema of its kind and leaves nothing to it: no start reads it again', () => {
+    for (const file of boardFiles) expect(boardSchema.parse(file)).toEqual(file)
+    for (const file of partFiles) expect(partKindSchema.parse(file)).toEqual(file)
+  })
+
   test('has every file of its folder; every numbering of a pin leads to it', () => {
     for (const [folder, ids] of [['boards', Object.keys(catalog.boards)], ['parts', Object.keys(catalog.parts)]] as const) {
       expect(fs.readdirSync(`catalog/${folder}`).map((f) => f.replace('.json', '')).sort()).toEqual([...ids].sort())
