@@ -1,7 +1,9 @@
 // Bundles what runs outside the pages: the database thread, the stand-ins, the command line. Output in build/.
-import { PGlite } from '@electric-sql/pglite'
 import { build } from 'esbuild'
+import { createHash } from 'node:crypto'
+import { once } from 'node:events'
 import fs from 'node:fs'
+import { Worker } from 'node:worker_threads'
 
 await build({
   entryPoints: {
@@ -22,12 +24,18 @@ await build({
   sourcemap: 'inline', logLevel: 'warning',
 })
 
-// An empty database, made once per version: creating one takes seconds, copying it a fraction of one.
+// An empty database with today's tables, made by the thread that will open its copies: creating one takes seconds, copying it a fraction of one.
+const template = 'build/empty-database'
+const migrationsFolder = 'src/server/db/migrations'
+const migrations = fs.readdirSync(migrationsFolder).sort().map((name) => ({ name, sql: fs.readFileSync(`${migrationsFolder}/${name}`, 'utf8') }))
 const { version } = JSON.parse(fs.readFileSync('node_modules/@electric-sql/pglite/package.json', 'utf8'))
-const stamp = 'build/empty-database.version'
-if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== version) {
-  fs.rmSync('build/empty-database', { recursive: true, force: true })
-  const db = await PGlite.create('build/empty-database')
-  await db.close()
-  fs.writeFileSync(stamp, version)
+const made = createHash('sha256').update(JSON.stringify([version, migrations])).digest('hex')
+const stamp = `${template}.made-of`
+if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== made) {
+  fs.rmSync(template, { recursive: true, force: true })
+  const thread = new Worker('./build/db-thread.mjs', { workerData: { folder: template, template: null, migrations } })
+  await once(thread, 'message')
+  thread.postMessage({ id: 1, kind: 'close' })
+  await once(thread, 'exit')
+  fs.writeFileSync(stamp, made)
 }

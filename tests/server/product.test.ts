@@ -9,6 +9,7 @@ import { buildSync } from 'esbuild'
 import { afterEach, describe, expect, test } from 'vitest'
 import { z } from 'zod'
 import type { EditBody } from '../../src/core/design/edit'
+import { placesIn } from '../../src/server/db/beginThread'
 import { openDatabase } from '../../src/server/db/database'
 import { FolderInUse, lockFolder } from '../../src/server/db/folderLock'
 import { addReading, type ReadingBatch, readingsSince, saveMessages, spreadAll, spreadInbox } from '../../src/server/db/messageRows'
@@ -287,11 +288,11 @@ test('a folder of the release before is brought up to date with everything in it
   const before = path.join(folder, 'migrations-before')
   fs.mkdirSync(before)
   fs.copyFileSync('src/server/db/migrations/001-start.sql', path.join(before, '001-start.sql'))
-  const places = { folder: path.join(folder, 'data'), threadFile: path.resolve('build/db-thread.mjs') }
+  const places = { ...placesIn(path.resolve('.'), path.join(folder, 'data')), template: null }
   const old = await openDatabase({ ...places, migrationsFolder: before })
   await insertNode(old, slipTank(), 'test')
   await old.close()
-  const now = await openDatabase({ ...places, migrationsFolder: 'src/server/db/migrations' })
+  const now = await openDatabase({ ...placesIn(path.resolve('.'), path.join(folder, 'data')), template: null })
   expect((await allNodes(now)).map((n) => n.design)).toEqual([slipTank()])
   await rollUp(now, new Date())
   await now.close()
@@ -343,7 +344,7 @@ test('a backup taken while running becomes a new folder with everything in it, a
 test('a folder that cannot be started says why and is left free for whoever mends it', async () => {
   const folder = tempFolder()
   await stop(await start(folder))
-  const places = { folder, threadFile: path.resolve('build/db-thread.mjs'), migrationsFolder: 'src/server/db/migrations' }
+  const places = placesIn(path.resolve('.'), folder)
   const spoil = await openDatabase(places)
   await spoil.run("update nodes set design = jsonb_set(design::jsonb, '{format}', '\"nothing\"')")
   await spoil.close()
@@ -356,7 +357,7 @@ test('a folder that cannot be started says why and is left free for whoever mend
 
 test('readings wait in the inbox as they came and are spread in order, exactly, a portion at a time; those of a removed node go with it', async () => {
   const folder = tempFolder()
-  const db = await openDatabase({ folder: path.join(folder, 'data'), threadFile: path.resolve('build/db-thread.mjs'), migrationsFolder: 'src/server/db/migrations' })
+  const db = await openDatabase(placesIn(path.resolve('.'), path.join(folder, 'data')))
   await insertNode(db, slipTank(), 'test')
   const values = Array.from({ length: 5000 }, (_, i) => (i % 97 === 0 ? null : (i - 2500) / 3))
   const batch = (node: string, signal: string, numbers: (number | null)[], words: (string | null)[] | null): ReadingBatch => ({ node, signal, ms: numbers.map((_, i) => 1_795_600_000_000 + Math.floor(i / 4)), numbers, words })

@@ -4,7 +4,8 @@ import { Worker } from 'node:worker_threads'
 import { lockFolder } from './folderLock'
 import type { DbReply, DbThreadData } from './protocol'
 
-export interface DatabasePlaces { folder: string; threadFile: string; migrationsFolder: string }
+/** `template`: an empty database with the tables of these migrations, or null to begin from nothing. */
+export interface DatabasePlaces { folder: string; threadFile: string; migrationsFolder: string; template: string | null }
 
 /** A thread on its way: `ready` is kept when the database answers, and broken when it does not open. */
 export interface BegunThread { folder: string; worker: Worker; release: () => void; ready: Promise<void> }
@@ -15,15 +16,15 @@ declare global {
 }
 
 export const placesIn = (project: string, folder: string): DatabasePlaces => ({
-  folder, threadFile: path.join(project, 'build/db-thread.mjs'), migrationsFolder: path.join(project, 'src/server/db/migrations'),
+  folder, threadFile: path.join(project, 'build/db-thread.mjs'), migrationsFolder: path.join(project, 'src/server/db/migrations'), template: path.join(project, 'build/empty-database'),
 })
 
 /** Locks the folder and begins to open its database. Throws FolderInUse when another process has it. */
-export function beginThread({ folder, threadFile, migrationsFolder }: DatabasePlaces): BegunThread {
+export function beginThread({ folder, threadFile, migrationsFolder, template }: DatabasePlaces): BegunThread {
   const release = lockFolder(folder)
   const migrations = fs.readdirSync(migrationsFolder).filter((n) => n.endsWith('.sql')).sort()
     .map((name) => ({ name, sql: fs.readFileSync(path.join(migrationsFolder, name), 'utf8') }))
-  const workerData: DbThreadData = { folder: path.join(folder, 'database'), template: path.join(path.dirname(threadFile), 'empty-database'), migrations }
+  const workerData: DbThreadData = { folder: path.join(folder, 'database'), template, migrations }
   const worker = new Worker(threadFile, { workerData })
   const ready = new Promise<void>((opened, failed) => {
     worker.once('message', (first: DbReply) => {

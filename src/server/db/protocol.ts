@@ -11,5 +11,5 @@ export type DbReply =
   | { id: number; ok: true; rows: unknown[][] }
   | { id: number; ok: false; message: string; code: string | null }
 
-/** `template`: an empty database made at build time; a new folder starts as its copy. */
-export interface DbThreadData { folder: string; template: string; migrations: { name: string; sql: string }[] }
+/** `template`: an empty database made at build time; a new folder starts as its copy, or from nothing without. */
+export interface DbThreadData { folder: string; template: string | null; migrations: { name: string; sql: string }[] }

@@ -8,7 +8,7 @@ const { folder, template, migrations } = workerData as DbThreadData
 const port = parentPort
 if (!port) throw new Error('the database runs in a thread')
 
-if (!fs.existsSync(folder) && fs.existsSync(template)) {
+if (template !== null && !fs.existsSync(folder) && fs.existsSync(template)) {
   // Copied beside and moved into place: a start that is cut short leaves no half database behind.
   fs.rmSync(`${folder}.part`, { recursive: true, force: true })
   fs.cpSync(template, `${folder}.part`, { recursive: true })
