@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Channel } from '../../core/catalog/part'
 import type { Design, Signal } from '../../core/design/design'
-import { configReportSchema, doneSchema, type Done, healthSchema, parseObject, parseScalar, statusSchema } from '../../core/publish/payload'
+import { configReportSchema, doneSchema, type Done, healthSchema, parseObject, parseScalar, type Scalar, statusSchema } from '../../core/publish/payload'
 import { channelOf } from '../../core/publish/describe'
 import { splitTopic } from '../../core/publish/topics'
 import type { Message } from '../broker/broker'
@@ -10,7 +10,7 @@ import { addReading, type ReadingBatch, type RetainedRow, saveMessages, spreadIn
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
-import type { Counts, LedgerRow, ListedEntity, StandInBoard, Tape, Trouble } from './protocol'
+import type { Counts, LedgerRow, ListedEntity, NodeState, StandInBoard, Tape, Trouble } from './protocol'
 import type { Shelf } from '../shelf/shelf'
 import type { LiveStream } from './stream'
 
@@ -22,7 +22,7 @@ const SPREAD_MS = 1500
 /** A flush of this many rows is much. */
 const MUCH_ROWS = 300
 /** This many rows are written at once as soon as the database is free: it works while more come in. */
-const BATCH_ROWS = 1000
+const BATCH_ROWS = 2000
 /** Rows that may wait for the database before senders have to. */
 const MOST_WAITING = 20_000
 /** `<root>/<gateway>/rx/<medium>`. */
@@ -47,6 +47,17 @@ export interface IngestOptions { db: Database; shelf: Shelf; root: string; works
 
 interface KnownTopic { node: string; design: Design; signalId: string; signal: Signal; expected: 'number' | 'boolean' | 'string' }
 const MOST_KNOWN = 5000
+const DONE = Promise.resolve()
+
+/** A reading as the ledger tells it. */
+class ReadingWords {
+  constructor(private readonly known: KnownTopic, private readonly value: Scalar) {}
+
+  toString(): string {
+    const { design, signal, expected } = this.known
+    return `${design.name} ${signal.tag} ${signal.name}: ${this.value === null ? 'unknown' : `${String(this.value)} ${expected === 'number' ? signal.publish.unit : ''}`.trim()}`
+  }
+}
 
 /** What every message means: values to the live view and the database, the rest to whoever waits for it. */
 export class Ingest {
@@ -57,7 +68,9 @@ export class Ingest {
   boards: Record<string, StandInBoard> = {}
   readonly ledger = new Ledger()
   private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
-  /** What was made of the message in hand. */
+  /** When the message in hand came, ms. */
+  private at = 0
+  /** What was made of it. */
   private mark: LedgerRow['mark'] = 'passed'
   private words: Words = ''
   /** Topics a reading has come on, and what it is there. */
@@ -90,13 +103,13 @@ export class Ingest {
   /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
   take(message: Message): Promise<void> {
     const before = this.kept
+    this.at = Date.now()
     this.mark = 'passed'
     this.words = 'not a topic of ours'
     this.understand(message)
-    this.ledger.add(message, this.text, this.mark, this.words)
+    this.ledger.add(message, this.at, this.text, this.mark, this.words)
     this.text = null
-    if (this.kept === before) return Promise.resolve()
-    if (message.qos === 0 && !this.behind()) return Promise.resolve()
+    if (this.kept === before || (message.qos === 0 && !this.behind())) return DONE
     return this.flushSoon()
   }
 
@@ -112,10 +125,11 @@ export class Ingest {
     // A reading on a topic it has come on before, of a design that is still the same: the usual case by far.
     const known = this.known.get(message.topic)
     if (known && message.from !== null) {
-      if (this.o.workshop.get(known.node)?.design === known.design) {
-        this.o.workshop.heard(known.node)
+      const node = this.o.workshop.get(known.node)
+      if (node?.design === known.design) {
+        this.o.workshop.heard(node, this.at)
         this.text = message.payload.toString('utf8')
-        return this.reading(known, message.topic, this.text)
+        return this.reading(node, known, message.topic, this.text)
       }
       this.known.delete(message.topic)
     }
@@ -130,7 +144,7 @@ export class Ingest {
     if (message.retain && message.payload.length === 0) return this.means('clears what was retained')
     const text = this.text = message.payload.toString('utf8')
     if (parts.tail === 'set') return this.means(parts.leaf === 'config' ? `a node file for ${node.design.name}` : parts.leaf === 'vault' ? 'sealed' : `a command to ${node.design.name} ${parts.leaf}`)
-    if (message.from !== null) this.o.workshop.heard(node.id)
+    if (message.from !== null) this.o.workshop.heard(node, this.at)
     if (parts.tail === 'done') return this.done(node.id, message.topic, text)
     switch (parts.leaf) {
       case 'status': return this.object(message.topic, statusSchema, text, (status) => {
@@ -148,7 +162,7 @@ export class Ingest {
       })
       case 'fault': return this.odd(message.topic, `fault: ${text.slice(0, 200)}`)
       case 'td': return this.means(`${node.design.name} announces itself`)
-      default: return this.value(node.id, parts.leaf, message.topic, text)
+      default: return this.value(node, parts.leaf, message.topic, text)
     }
   }
 
@@ -156,7 +170,7 @@ export class Ingest {
   private frame(gateway: string, medium: string, message: Message): void {
     const node = this.o.workshop.bySlug(gateway)
     if (!node) return this.means('a gateway this shop does not have', 'odd')
-    this.o.workshop.heard(node.id)
+    this.o.workshop.heard(node, this.at)
     this.object(message.topic, frameSchema, message.payload.toString('utf8'), ({ us }) => this.means(`${node.design.name} heard a ${medium} frame of ${us.length} pulses`))
   }
 
@@ -273,24 +287,25 @@ export class Ingest {
     else this.holding.delete(topic)
   }
 
-  private value(node: string, slug: string, topic: string, text: string): void {
-    const design = this.o.workshop.get(node)?.design
-    const found = design && this.signalsOf(design).get(slug)
-    if (!design || !found) return this.odd(topic, 'no signal of this name in the design')
-    const known: KnownTopic = { node, design, signalId: found.id, signal: found.signal, expected: kindOfValue(found.channel) }
+  private value(node: NodeState, slug: string, topic: string, text: string): void {
+    const { design } = node
+    const found = this.signalsOf(design).get(slug)
+    if (!found) return this.odd(topic, 'no signal of this name in the design')
+    const known: KnownTopic = { node: node.id, design, signalId: found.id, signal: found.signal, expected: kindOfValue(found.channel) }
     if (this.known.size > MOST_KNOWN) this.known.clear()
     this.known.set(topic, known)
-    this.reading(known, topic, text)
+    this.reading(node, known, topic, text)
   }
 
-  private reading({ node, design, signalId, signal, expected }: KnownTopic, topic: string, text: string): void {
+  private reading(state: NodeState, known: KnownTopic, topic: string, text: string): void {
+    const { node, signalId, expected } = known
     const parsed = parseScalar(text)
     if (!parsed.ok) return this.odd(topic, parsed.reason)
     const { value } = parsed
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
-    const at = Date.now()
-    this.o.workshop.value(node, signalId, value, at)
-    this.means(() => `${design.name} ${signal.tag} ${signal.name}: ${value === null ? 'unknown' : `${String(value)} ${expected === 'number' ? signal.publish.unit : ''}`.trim()}`)
+    const { at } = this
+    this.o.workshop.value(state, signalId, value, at)
+    this.means(new ReadingWords(known, value))
     this.kept += 1
     let batch = this.readings.get(signalId)
     if (batch?.node !== node) {

@@ -6,8 +6,8 @@ const REMEMBERED = 5000
 const SHOWN = 2000
 const TELL_MS = 200
 
-/** What was understood, said when somebody looks. */
-export type Words = string | (() => string)
+/** What was understood, put into words when somebody looks. */
+export type Words = string | { toString: () => string }
 
 /** A message as it is remembered, without what it came in; put into words only for those who look. */
 interface Kept { id: number; at: number; topic: string; text: string; size: number; retained: boolean; qos: number; from: string | null; mark: LedgerRow['mark']; understood: Words }
@@ -15,7 +15,7 @@ interface Kept { id: number; at: number; topic: string; text: string; size: numb
 function shown({ id, at, topic, text, size, retained, qos, from, mark, understood }: Kept): LedgerRow {
   // Sealed credentials are nobody's to look at: that they passed is all that is told.
   const payload = topic.endsWith('/vault/set') ? 'sealed' : text
-  return { id, at: new Date(at).toISOString(), topic, payload, size, retained, qos, from: from ?? 'Vivid Node', mark, understood: typeof understood === 'string' ? understood : understood() }
+  return { id, at: new Date(at).toISOString(), topic, payload, size, retained, qos, from: from ?? 'Vivid Node', mark, understood: String(understood) }
 }
 
 type Listener = (rows: LedgerRow[]) => void
@@ -29,9 +29,9 @@ export class Ledger {
   private timer = setInterval(() => this.tell(), TELL_MS)
 
   /** `text` is the payload where somebody has read it already. */
-  add({ topic, payload, retain, qos, from }: Message, text: string | null, mark: LedgerRow['mark'], understood: Words): void {
+  add({ topic, payload, retain, qos, from }: Message, at: number, text: string | null, mark: LedgerRow['mark'], understood: Words): void {
     const shown = text ?? payload.toString('utf8', 0, SHOWN * 4)
-    this.push({ id: ++this.last, at: Date.now(), topic, text: shown.length > SHOWN ? shown.slice(0, SHOWN) : shown, size: payload.length, retained: retain, qos, from, mark, understood })
+    this.push({ id: ++this.last, at, topic, text: shown.length > SHOWN ? shown.slice(0, SHOWN) : shown, size: payload.length, retained: retain, qos, from, mark, understood })
   }
 
   refused(topic: string, what: string): void {

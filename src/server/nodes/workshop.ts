@@ -124,9 +124,8 @@ export class Workshop {
     return former
   }
 
-  heard(id: string): void {
-    const live = this.nodes.get(id)?.live
-    if (live) live.heardAt = isoTime(Date.now())
+  heard(node: NodeState, atMs: number): void {
+    node.live.heardAt = isoTime(atMs)
   }
 
   live(id: string, change: Partial<Omit<NodeLive, 'values'>>): void {
@@ -142,9 +141,7 @@ export class Workshop {
     void setRunning(this.db, id, running.revision, running.hash).catch(() => undefined)
   }
 
-  value(id: string, signal: string, value: Scalar, atMs: number): void {
-    const live = this.nodes.get(id)?.live
-    if (!live) return
+  value({ id, live }: NodeState, signal: string, value: Scalar, atMs: number): void {
     const at = isoTime(atMs)
     live.values[signal] = { value, at }
     // Numbers that follow each other faster than anybody sees are told as the last of them; what is pressed or switched is told each time.
