@@ -10,6 +10,8 @@ import { z } from 'zod'
 import { applyEdit } from '../src/core/design/apply'
 import { derive } from '../src/core/derive/derive'
 import { startBroker } from '../src/server/broker/broker'
+import { placesIn } from '../src/server/db/beginThread'
+import { openDatabase } from '../src/server/db/database'
 import { spreadAll } from '../src/server/db/messageRows'
 import type { Product } from '../src/server/product'
 import { runChecks } from '../src/core/checks/runChecks'
@@ -185,6 +187,14 @@ http.createServer(async (request, response) => { await opened; handle(request, r
   return (port) => spawn(process.execPath, [path.join(app, 'serve.mjs')], { cwd: app, stdio: 'ignore', env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', PORT: String(port.pages) } })
 }
 
+async function timeToOpen(folder: string): Promise<number> {
+  const began = performance.now()
+  const db = await openDatabase(placesIn(process.cwd(), folder))
+  const ms = performance.now() - began
+  await db.close()
+  return ms
+}
+
 async function start(): Promise<void> {
   const first: number[] = []
   const again: number[] = []
@@ -197,6 +207,15 @@ async function start(): Promise<void> {
     again.push(await product(folder))
     floor.push(await timeToPage(bare, ['/']))
   }
+  const made: number[] = []
+  const opened: number[] = []
+  for (let i = 0; i < ROUNDS; i++) {
+    const folder = tempFolder()
+    made.push(await timeToOpen(folder))
+    opened.push(await timeToOpen(folder))
+  }
+  rows.push(['database alone: a new folder → ready', spread(made, 'ms'), '≤ 2000 ms'])
+  rows.push(['database alone: existing data → ready', spread(opened, 'ms'), ''])
   const ratio = (times: number[]) => `${spread(times, 'ms')}; ${(median(times) / median(floor)).toFixed(2)} of the floor`
   rows.push(['floor: an empty page of the same framework, the same database opened empty beside it', spread(floor, 'ms'), ''])
   rows.push(['first creation → first page with its state', ratio(first), '≤ 2000 ms'])

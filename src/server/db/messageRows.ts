@@ -31,9 +31,17 @@ export async function saveMessages(db: Database, retained: RetainedRow[], readin
     ...(cleared.length > 0 ? [{ sql: 'delete from retained where topic = any($1::text[])', params: [cleared] }] : []),
     ...readings.flatMap(inPortions).map(({ node, signal, ms, numbers, words }) => ({
       sql: 'insert into readings_inbox (node_id, signal_id, places, ms, numbers, words) values ($1, $2, $3, $4, $5, $6)',
-      params: [node, signal, ms.length, ms.join(','), numbers.join(','), words],
+      params: [node, signal, ms.length, fromFirst(ms), numbers.join(','), words],
     })),
   ])
+}
+
+/** Moments as the first and what each is after it, `first+0,0,1,…`: a fifth of the text. */
+function fromFirst(ms: readonly number[]): string {
+  const [first = 0] = ms
+  let text = `${first}+0`
+  for (let i = 1; i < ms.length; i++) text += `,${(ms[i] ?? first) - first}`
+  return text
 }
 
 /** Rows that are spread at once, and the most one batch has: some hundredths of a second of the database’s time. */
@@ -59,9 +67,9 @@ export async function spreadInbox(db: Database): Promise<boolean> {
       ) returning *
     ), spread as (
       insert into readings (node_id, signal_id, at, number, word)
-      select t.node_id, t.signal_id, to_timestamp(r.ms / 1000), r.number, r.word from (select * from taken order by id) t
+      select t.node_id, t.signal_id, to_timestamp((split_part(t.ms, '+', 1)::float8 + r.after) / 1000), r.number, r.word from (select * from taken order by id) t
         join nodes on nodes.id = t.node_id,
-        unnest(string_to_array(t.ms, ',')::float8[], string_to_array(t.numbers, ',', '')::float8[], t.words) with ordinality r (ms, number, word, place)
+        unnest(string_to_array(split_part(t.ms, '+', 2), ',')::float8[], string_to_array(t.numbers, ',', '')::float8[], t.words) with ordinality r (after, number, word, place)
       order by t.id, r.place
     )
     select exists (select 1 from readings_inbox i where not exists (select 1 from taken t where t.id = i.id)) as more from (select count(*) from taken) counted`, [PORTION])

@@ -4,7 +4,8 @@ create table readings_inbox (
   id bigint generated always as identity primary key,
   node_id uuid not null,
   signal_id text not null,
-  -- Numbers separated by commas, an empty place for none: taken in as they are, and read only when they are spread.
+  -- Numbers separated by commas, an empty place for none: taken in as they are, and read only when they are spread. Moments are written as
+  -- the first, a plus, and what each is after it.
   places integer not null,
   ms text not null,
   numbers text not null,
