@@ -113,7 +113,7 @@ async function broker(): Promise<void> {
       const [toRaw, toStored] = [await joined(rawPort), await joined(product.options.mqttPort)]
       const raw: number[] = []
       const stored: number[] = []
-      const rounds = qos === 0 ? 4 * ROUNDS : ROUNDS
+      const rounds = qos === 0 ? 8 * ROUNDS : ROUNDS
       for (let round = 0; round <= rounds; round++) {
         const turns = [
           async () => {
@@ -132,8 +132,9 @@ async function broker(): Promise<void> {
         await spreadAll(product.db)
       }
       const [count] = await product.db.query(z.object({ n: z.number() }), 'select count(distinct number)::int as n from readings')
-      const ratio = median(stored.slice(1)) / median(raw.slice(1))
-      rows.push([`broker → durable row, qos ${qos}, ${publishers} publisher${publishers > 1 ? 's' : ''}, ${rounds} rounds`, `${ratio.toFixed(2)}: ${spread(stored.slice(1), 'msg/s')} of ${spread(raw.slice(1), 'msg/s')}; lost ${(rounds + 1) * BATCH - (count?.n ?? 0)}`, qos === 0 ? '≥ 0.8' : '≥ 0.5'])
+      // Each round by itself: the machine is as fast for one as for the other.
+      const ratios = stored.map((s, i) => s / (raw[i] ?? NaN)).slice(1)
+      rows.push([`broker → durable row, qos ${qos}, ${publishers} publisher${publishers > 1 ? 's' : ''}, ${rounds} rounds`, `${spread(ratios, 'of raw', 2)}; ${median(stored.slice(1)).toFixed(0)} of ${median(raw.slice(1)).toFixed(0)} msg/s; lost ${(rounds + 1) * BATCH - (count?.n ?? 0)}`, qos === 0 ? '≥ 0.8' : '≥ 0.5'])
       await Promise.all([...toRaw, ...toStored].map((c) => c.endAsync()))
       await bare.close()
       await product.stop()
