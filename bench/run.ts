@@ -200,7 +200,7 @@ async function start(): Promise<void> {
   const first: number[] = []
   const again: number[] = []
   const floor: number[] = []
-  const product = (folder: string) => timeToPage((port) => spawn(process.execPath, ['build/supervise.mjs', '--own'], { env: { ...process.env, PORT: String(port.pages), MQTT_PORT: String(port.mqtt), VIVID_DATA: folder }, stdio: 'ignore' }), ['/api/snapshot', '/'])
+  const product = (folder: string) => timeToPage((port) => spawn(process.execPath, [...process.execArgv, 'build/supervise.mjs', '--own'], { env: { ...process.env, PORT: String(port.pages), MQTT_PORT: String(port.mqtt), VIVID_DATA: folder }, stdio: 'ignore' }), ['/api/snapshot', '/'])
   const bare = bareServer()
   for (let i = 0; i < ROUNDS; i++) {
     const folder = tempFolder()

@@ -1,5 +1,5 @@
-import { Shop } from './Shop'
+import { ShopInBrowser } from './ShopInBrowser'
 
 export default function Page() {
-  return <Shop />
+  return <ShopInBrowser />
 }
