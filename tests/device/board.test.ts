@@ -143,6 +143,7 @@ test('link cut without goodbye: gone within 1.5 keep-alives and two seconds; bac
   const late = await outside.until((h) => h.topic === `${BASE}/fault` && h.text.includes('single'), 3000, back)
   expect(JSON.parse(late.text)).toMatchObject({ where: 'press', what: expect.stringMatching(/came [1-9]\d s ago/) })
   expect(outside.heard.slice(from).filter((h) => h.topic === `${BASE}/press`)).toEqual([])
+  expect(outside.heard.slice(from).filter((h) => h.topic === `${BASE}/fault` && h.text.includes('single')), 'one press, told once').toHaveLength(1)
   expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/td`, 3000, back)).text)).toMatchObject({ id: `urn:uuid:${SLIP_TANK}` })
 })
 
