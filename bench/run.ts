@@ -158,7 +158,7 @@ async function timeToPage(begin: (port: Ports) => ChildProcess, paths: string[])
   return ms
 }
 
-/** The least a server of this framework with this database can take: one page that says nothing, and an empty database opened in a thread meanwhile. */
+/** For comparison: a server of this framework with one page that says nothing, and an empty database opened in a thread meanwhile; both as they come. */
 function bareServer(): (port: Ports) => ChildProcess {
   const app = tempFolder()
   fs.symlinkSync(path.resolve('node_modules'), path.join(app, 'node_modules'))
@@ -199,14 +199,14 @@ async function timeToOpen(folder: string): Promise<number> {
 async function start(): Promise<void> {
   const first: number[] = []
   const again: number[] = []
-  const floor: number[] = []
+  const plain: number[] = []
   const product = (folder: string) => timeToPage((port) => spawn(process.execPath, [...process.execArgv, 'build/supervise.mjs', '--own'], { env: { ...process.env, PORT: String(port.pages), MQTT_PORT: String(port.mqtt), VIVID_DATA: folder }, stdio: 'ignore' }), ['/api/snapshot', '/'])
   const bare = bareServer()
   for (let i = 0; i < ROUNDS; i++) {
     const folder = tempFolder()
     first.push(await product(folder))
     again.push(await product(folder))
-    floor.push(await timeToPage(bare, ['/']))
+    plain.push(await timeToPage(bare, ['/']))
   }
   const made: number[] = []
   const opened: number[] = []
@@ -217,8 +217,8 @@ async function start(): Promise<void> {
   }
   rows.push(['database alone: a new folder → ready', spread(made, 'ms'), '≤ 2000 ms'])
   rows.push(['database alone: existing data → ready', spread(opened, 'ms'), ''])
-  const ratio = (times: number[]) => `${spread(times, 'ms')}; ${(median(times) / median(floor)).toFixed(2)} of the floor`
-  rows.push(['floor: an empty page of the same framework, the same database opened empty beside it', spread(floor, 'ms'), ''])
+  const ratio = (times: number[]) => `${spread(times, 'ms')}; ${(median(times) / median(plain)).toFixed(2)} of that`
+  rows.push(['for comparison: an empty page of the same framework, the same database opened empty beside it, as they come', spread(plain, 'ms'), ''])
   rows.push(['first creation → first page with its state', ratio(first), '≤ 2000 ms'])
   rows.push(['existing data → first page with its state', ratio(again), '≤ 2000 ms'])
 }

@@ -1,9 +1,11 @@
 import fs from 'node:fs'
 import http from 'node:http'
+import type { AddressInfo } from 'node:net'
 import path from 'node:path'
 import type { NextConfig } from 'next'
 import type { Instance } from '../src/server/instance'
 import { beginThread, placesIn } from '../src/server/db/beginThread'
+import { rememberCompiled } from './compiled'
 
 declare global {
   var vividNode: Instance | undefined
@@ -16,26 +18,33 @@ export interface Serving {
   port: number
   /** Where this process itself finds what listens on `host`. */
   here: string
+  /** Only this machine asks for pages: packing them costs more than it saves. */
+  near: boolean
 }
 
 /**
  * Serves pages and product in this process; kept when both stand. The database opens in its thread while the server's code is loaded,
- * and the first page is made ready while the database opens.
+ * and the first page is made ready while the database opens. Returns where the pages are.
  */
-export async function serve({ project, dataFolder, host, port, here }: Serving): Promise<void> {
+export async function serve({ project, dataFolder, host, port, here, near }: Serving): Promise<string> {
   try {
     globalThis.vividDatabaseThread = beginThread(placesIn(project, dataFolder))
   } catch { /* the product meets the same when it starts, and says it */ }
+  const madeOf = ['.next/BUILD_ID', 'node_modules/.package-lock.json', 'package-lock.json'].map((name) => fs.statSync(path.join(project, name), { throwIfNoEntry: false })?.mtimeMs)
+  process.once('exit', rememberCompiled(path.join(project, 'build/compiled'), JSON.stringify(madeOf)))
   // The settings the build was made with, as the framework's own stand-alone server takes them: compiling and reading them again takes a tenth of a second.
   const built = JSON.parse(fs.readFileSync(path.join(project, '.next/required-server-files.json'), 'utf8')) as { config: NextConfig }
-  process.env.__NEXT_PRIVATE_STANDALONE_CONFIG = JSON.stringify(built.config)
+  const conf = { ...built.config, compress: !near }
+  process.env.__NEXT_PRIVATE_STANDALONE_CONFIG = JSON.stringify(conf)
   const { default: next } = await import('next')
-  const app = next({ dev: false, dir: project, hostname: host, port, conf: built.config })
+  const app = next({ dev: false, dir: project, hostname: host, port, conf })
   await app.prepare()
   const handle = app.getRequestHandler()
   const server = http.createServer((request, response) => void handle(request, response))
   await new Promise<void>((listening, failed) => server.once('error', failed).listen(port, host, listening))
+  const pages = `http://${here}:${(server.address() as AddressInfo).port}`
   // Its start-up code has run when the first page has been answered.
-  await fetch(`http://${here}:${port}/`).then((r) => r.arrayBuffer())
+  await fetch(`${pages}/`).then((r) => r.arrayBuffer())
   await globalThis.vividNode?.starting
+  return pages
 }

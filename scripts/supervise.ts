@@ -2,21 +2,24 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
 import fs from 'node:fs'
 import net from 'node:net'
+import os from 'node:os'
 import path from 'node:path'
 import { setFlagsFromString } from 'node:v8'
 import { serve } from './serve'
 
 // Runs the product in this process; for the demo also the simulated boards and the stand-in controller, each a process of its own. All end together.
 const own = process.argv.includes('--own')
+/** To have everything loaded once after a build, so that its compiled code is kept: an empty shop on any free ports, ended when it stands. */
+const once = process.argv.includes('--once')
 const HOST = process.env.VIVID_HOST || '127.0.0.1'
 /** Where this process itself finds what listens on HOST. */
 const HERE = ['0.0.0.0', '::'].includes(HOST) ? '127.0.0.1' : HOST
 const LOOPBACK = ['127.0.0.1', 'localhost', '::1'].includes(HOST)
 const LEAST_PASSWORD = 10
 const project = process.cwd()
-const port = portOf('PORT', 3000)
-const mqttPort = portOf('MQTT_PORT', 1883)
-const data = path.resolve(process.env.VIVID_DATA ?? path.join(project, own ? 'data/shop' : 'data/demo'))
+const port = once ? 0 : portOf('PORT', 3000)
+const mqttPort = once ? 0 : portOf('MQTT_PORT', 1883)
+const data = once ? fs.mkdtempSync(path.join(os.tmpdir(), 'vivid-')) : path.resolve(process.env.VIVID_DATA ?? path.join(project, own ? 'data/shop' : 'data/demo'))
 const children: ChildProcess[] = []
 let ending = false
 
@@ -81,16 +84,23 @@ const secret = () => randomBytes(12).toString('base64url')
 const [outside, controller, standin] = [secret(), secret(), secret()]
 const brokerUrl = `mqtt://${HERE}:${mqttPort}`
 
-// The database's functions are made faster by compiling them once more; ten times later than usual, that no longer falls into the start.
-setFlagsFromString('--wasm-tiering-budget=18000000')
+// The database's functions are checked when they are first called, and made faster by compiling them once more ten times later than usual: neither falls into the start.
+setFlagsFromString('--wasm-tiering-budget=18000000 --wasm-lazy-validation')
 const inherited = { ...process.env }
 Object.assign(process.env, {
   NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, VIVID_HOST: HOST, MQTT_PORT: String(mqttPort),
   ...(own ? {} : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
 })
-await serve({ project, dataFolder: data, host: HOST, port, here: HERE })
+const pages = await serve({ project, dataFolder: data, host: HOST, port, here: HERE, near: LOOPBACK })
 
-if (!own) startStandIns()
+if (once) {
+  process.once('exit', () => fs.rmSync(data, { recursive: true, force: true }))
+  for (const asked of ['/api/snapshot', '/ledger', '/settings', '/shelf']) await fetch(pages + asked).then((r) => r.arrayBuffer())
+  end(0)
+} else {
+  if (!own) startStandIns()
+  tell()
+}
 
 function startStandIns(): void {
   const shared = { cwd: project, detached: true, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] as ('ignore' | 'inherit' | 'ipc')[] }
@@ -98,7 +108,9 @@ function startStandIns(): void {
   watch(fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], { ...shared, env: { ...inherited, NODE_ENV: 'production', VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin } }), 'simulated boards')
 }
 
-console.log(`\nVivid Node   http://${HOST}:${port}`)
-console.log(`broker       ${HOST}:${mqttPort}`)
-if (!own) console.log(`outside login: outside ${outside}`)
-console.log('\nCtrl-C ends everything. Data is kept in', path.relative(project, data) || data)
+function tell(): void {
+  console.log(`\nVivid Node   http://${HOST}:${port}`)
+  console.log(`broker       ${HOST}:${mqttPort}`)
+  if (!own) console.log(`outside login: outside ${outside}`)
+  console.log('\nCtrl-C ends everything. Data is kept in', path.relative(project, data) || data)
+}
