@@ -50,6 +50,6 @@ export function fuzz(cases: number): [string, string, string][] {
   return [
     ['fuzz: message payloads', `${run} cases, no crash`, '≥ 10⁵'],
     ['fuzz: edit requests', `${cases} cases, ${accepted} well-formed, none half applied`, '≥ 10⁵'],
-    ['fuzz: design files', `${files} cases, ${readable} still readable, all others refused with a place`, ''],
+    ['fuzz: design files', `${files} cases, ${readable} still readable, all others refused with a place`, '≥ 10⁵'],
   ]
 }

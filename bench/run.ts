@@ -23,11 +23,12 @@ import { addParts, after, blank, catalog, slipTank } from '../tests/support/desi
 import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../tests/support/product'
 import { boardHeap, tenBoards } from './board'
 import { fuzz } from './fuzz'
+import { ledger } from './ledger'
 import { plans } from './plans'
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits wires plans board broker start stall memory fuzz` for some of it.
+ * alternate. `npm run bench`, or `npm run bench -- edits wires plans board broker start stall ledger memory fuzz` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 5
@@ -294,6 +295,7 @@ if (does('board')) {
 if (does('broker')) await broker()
 if (does('start')) await start()
 if (does('stall')) await stall()
+if (does('ledger')) await ledger(rows)
 if (does('memory')) await memory()
 if (does('fuzz')) rows.push(...fuzz(100_000))
 

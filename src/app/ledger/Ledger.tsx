@@ -1,6 +1,6 @@
 'use client'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useMemo, useRef, useState } from 'react'
+import { memo, type RefObject, useDeferredValue, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { inOrder } from '@/core/design/design'
 import type { LedgerRow } from '@/server/live/protocol'
@@ -27,16 +27,20 @@ export function Ledger() {
   const [kind, setKind] = useState<Kind>('all')
   const [open, setOpen] = useState<LedgerRow | null>(null)
   const { rows, waiting, cut } = useRows(paused)
+  // Typing goes before looking through fifty thousand rows.
+  const wanted = useDeferredValue(text)
   const shown = useMemo(() => {
-    const words = text.toLowerCase().split(/\s+/).filter(Boolean)
+    const words = wanted.toLowerCase().split(/\s+/).filter(Boolean)
     return rows.filter((r) => (kind === 'all' || r.mark === kind) && (node === '' || r.topic.split('/')[1] === node) && (signal === '' || r.topic.split('/')[2] === signal)
-      && words.every((w) => `${r.topic} ${r.payload} ${r.from} ${r.understood}`.toLowerCase().includes(w)))
-  }, [rows, text, node, signal, kind])
+      && words.every((w) => wordsOf(r).includes(w)))
+  }, [rows, wanted, node, signal, kind])
   const signals = Object.values(nodes).flatMap((n) => (n.design.slug === node ? inOrder(n.design.signals) : []))
   const box = useRef<HTMLDivElement>(null)
   // The newest stands on top: the list is read from its end.
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is compiled to memos
   const list = useVirtualizer({ count: shown.length, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 12 })
+  const away = (list.scrollOffset ?? 0) > ROW
+  useReadingPlace(box, shown, `${wanted}\n${node}\n${signal}\n${kind}`)
 
   return (
     <Shell crumbs={[{ name: shop, href: '/' }, { name: 'Ledger' }]} places={SHOP_PLACES} here="Ledger" back="/" last={paused ? `paused, ${waiting} waiting` : null}>
@@ -59,6 +63,7 @@ export function Ledger() {
         <div className="fact"><label htmlFor="l-kind">kind</label>
           <Form.Select id="l-kind" value={kind} onChange={(e) => setKind(KINDS.find((k) => k === e.target.value) ?? 'all')} style={{ width: 'auto' }}>{KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}</Form.Select>
         </div>
+        {away && <Button onClick={() => list.scrollToOffset(0)}>To the newest</Button>}
         <Button aria-pressed={paused} onClick={() => setPaused(!paused)}>{paused ? `Go on (${waiting})` : 'Pause'}</Button>
       </div>
       <div className="place">
@@ -68,7 +73,7 @@ export function Ledger() {
           <div role="table" aria-label="messages, newest first" aria-rowcount={shown.length} style={{ height: list.getTotalSize(), position: 'relative' }}>
             {list.getVirtualItems().map((item) => {
               const row = shown[shown.length - 1 - item.index]
-              return row && <Line key={row.id} row={row} index={item.index} top={item.start} chosen={open?.id === row.id} onOpen={() => setOpen(row)} />
+              return row && <Line key={row.id} row={row} index={item.index} top={item.start} chosen={open?.id === row.id} onOpen={setOpen} />
             })}
           </div>
           {rows.length === 0 && <p className="soft" style={{ paddingTop: 16 }}>No message yet.</p>}
@@ -79,19 +84,40 @@ export function Ledger() {
   )
 }
 
-function Line({ row, index, top, chosen, onOpen }: { row: LedgerRow; index: number; top: number; chosen: boolean; onOpen: () => void }) {
+const lowered = new WeakMap<LedgerRow, string>()
+
+/** What the words of a filter are looked for in; made once for a row. */
+function wordsOf(row: LedgerRow): string {
+  let words = lowered.get(row)
+  if (words === undefined) lowered.set(row, words = `${row.topic} ${row.payload} ${row.from} ${row.understood}`.toLowerCase())
+  return words
+}
+
+/** Whoever has scrolled down keeps what they read where it is while newer rows come in above it; another filter begins at the newest again. */
+function useReadingPlace(box: RefObject<HTMLDivElement | null>, shown: LedgerRow[], filter: string): void {
+  const seen = useRef({ filter, newest: 0 })
+  useLayoutEffect(() => {
+    const was = seen.current
+    seen.current = { filter, newest: shown.at(-1)?.id ?? 0 }
+    if (!box.current) return
+    if (was.filter !== filter) box.current.scrollTo({ top: 0 })
+    else if (box.current.scrollTop > ROW) box.current.scrollBy({ top: ROW * (shown.length - 1 - shown.findLastIndex((r) => r.id <= was.newest)) })
+  }, [box, shown, filter])
+}
+
+const Line = memo(function Line({ row, index, top, chosen, onOpen }: { row: LedgerRow; index: number; top: number; chosen: boolean; onOpen: (row: LedgerRow) => void }) {
   return (
-    <div role="row" aria-rowindex={index + 1} className={`ledger-row ${chosen ? 'on' : ''}`} style={{ transform: `translateY(${top}px)` }} data-mark={row.mark}>
+    <div role="row" aria-rowindex={index + 1} className={`ledger-row ${chosen ? 'on' : ''}`} style={{ top }} data-mark={row.mark}>
       <span role="cell">{clock(row.at)}</span>
       <span role="cell"><Mark mark={row.mark} /></span>
-      <span role="cell" className="mono"><button type="button" onClick={onOpen}>{row.topic || '–'}</button></span>
+      <span role="cell" className="mono"><button type="button" onClick={() => onOpen(row)}>{row.topic || '–'}</button></span>
       <span role="cell" className="mono">{row.payload || row.understood}</span>
       <span role="cell">{row.size}</span>
       <span role="cell">{row.retained ? 'yes' : ''}</span>
       <span role="cell">{row.from}</span>
     </div>
   )
-}
+})
 
 /** Odd and refused messages by shape and word. */
 function Mark({ mark }: { mark: LedgerRow['mark'] }) {
