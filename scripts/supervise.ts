@@ -16,6 +16,8 @@ const HOST = process.env.VIVID_HOST || '127.0.0.1'
 const HERE = ['0.0.0.0', '::'].includes(HOST) ? '127.0.0.1' : HOST
 const LOOPBACK = ['127.0.0.1', 'localhost', '::1'].includes(HOST)
 const LEAST_PASSWORD = 10
+/** A first start that takes longer than this is given up; what it would have kept is kept by a later one. */
+const ONCE_MS = 60_000
 const project = process.cwd()
 const port = once ? 0 : portOf('PORT', 3000)
 const mqttPort = once ? 0 : portOf('MQTT_PORT', 1883)
@@ -91,10 +93,14 @@ Object.assign(process.env, {
   NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, VIVID_HOST: HOST, MQTT_PORT: String(mqttPort),
   ...(own ? {} : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
 })
+if (once) {
+  delete process.env.VIVID_TLS_CERT
+  process.once('exit', () => [data, `${data}.key`].forEach((left) => fs.rmSync(left, { recursive: true, force: true })))
+  setTimeout(() => process.exit(1), ONCE_MS).unref()
+}
 const pages = await serve({ project, dataFolder: data, host: HOST, port, here: HERE, near: LOOPBACK })
 
 if (once) {
-  process.once('exit', () => fs.rmSync(data, { recursive: true, force: true }))
   for (const asked of ['/api/snapshot', '/ledger', '/settings', '/shelf']) await fetch(pages + asked).then((r) => r.arrayBuffer())
   end(0)
 } else {

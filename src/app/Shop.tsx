@@ -27,30 +27,32 @@ export function Shop() {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.key.toLowerCase() === 'n' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !document.querySelector('.modal.show')) {
+      if (loaded && e.key.toLowerCase() === 'n' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !document.querySelector('.modal.show')) {
         e.preventDefault()
         setAdding(true)
       }
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [])
+  }, [loaded])
 
   const threads = views.flatMap((v) => v.rows)
   const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
   const behind = (node: ClientNode) => node.live.running !== null && !inForce(node.design, catalog, broker, node.live.running)
   const late = views.filter((v) => behind(v.node)).length
   const unbuilt = views.filter((v) => !v.node.live.running).length
+  /** Nothing is said of a shop that has not been heard from yet. */
+  const once = (words: string) => (loaded ? words : '–')
   return (
     <Shell crumbs={[{ name: shop }]} places={SHOP_PLACES} here="Shop" back={null}
-      last={<Button variant="bare" onClick={() => setAdding(true)}><kbd>N</kbd>&ensp;new node</Button>}>
+      last={loaded && <Button variant="bare" onClick={() => setAdding(true)}><kbd>N</kbd>&ensp;new node</Button>}>
       <div className="title">
         <h1>Shop</h1>
-        <Fact name="nodes" value={`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`} />
-        <Fact name="threads" value={`${threads.filter((r) => r.woven).length} of ${threads.length} woven`} />
-        <Fact name="standing" value={countWords(standing)} />
-        <Fact name="behind their design" value={late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`} />
-        <Fact name="messages" value={`${counts.perMinute} a minute`} />
+        <Fact name="nodes" value={once(`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`)} />
+        <Fact name="threads" value={once(`${threads.filter((r) => r.woven).length} of ${threads.length} woven`)} />
+        <Fact name="standing" value={once(countWords(standing))} />
+        <Fact name="behind their design" value={once(late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`)} />
+        <Fact name="messages" value={once(`${counts.perMinute} a minute`)} />
       </div>
       <div className="place wide">
         <div className="work">

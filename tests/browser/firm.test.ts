@@ -95,6 +95,24 @@ describe('cut off', () => {
     await page.sees('the clash said', async () => /Mine[\s\S]*was not saved/.test(await page.text('.said')), 20_000)
     await page.sees('theirs standing', async () => (await label()) === 'Button')
   }, 90_000)
+
+  test('of a shop that has not been heard from nothing is said; what was missing comes by itself', async () => {
+    const blocked = (urls: string[]) => devtools('Network.setBlockedURLs', { urls })
+    await devtools('Network.enable', {})
+    try {
+      for (const [at, unknown, known] of [['/', /nodes\s–[\s\S]*standing\s–/, /nodes\s6[\s\S]*standing\s\d+ stops/], ['/settings', /broker\s–\sline to it\s–/, /our own[\s\S]*up/]] as const) {
+        await blocked(['*/api/*'])
+        await driver.get(line.url + at)
+        await page.sees('the server away', async () => /cannot be reached/.test(await page.text('.lost')))
+        expect(await page.text('.title')).toMatch(unknown)
+        await blocked([])
+        await page.sees('all of it', async () => (await page.count('.lost')) === 0 && known.test(await page.text('.title')))
+      }
+      await page.find('#s-shop')
+    } finally {
+      await blocked([])
+    }
+  }, 90_000)
 })
 
 describe('the loom under strain', () => {

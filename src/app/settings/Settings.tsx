@@ -15,22 +15,24 @@ import { Credentials } from './Credentials'
 /** What belongs to the shop rather than to one node: its places, networks and broker, and the whole of it in one file. */
 export function Settings() {
   const shop = useLive((s) => s.shop)
+  const loaded = useLive((s) => s.loaded)
+  const link = useLive((s) => s.link)
   const [settings, setSettings] = useState<ShopSettings | null>(null)
-  const [away, setAway] = useState(false)
+  const missing = settings === null
   useEffect(() => {
-    void ask('/api/settings', shopSettingsSchema).then((a) => (a.kind === 'ok' ? setSettings(a.value) : setAway(true)))
-  }, [])
+    if (missing && link !== 'lost') void ask('/api/settings', shopSettingsSchema).then((a) => a.kind === 'ok' && setSettings(a.value))
+  }, [missing, link])
   const { broker } = shop
   return (
     <Shell crumbs={[{ name: shop.name, href: '/' }, { name: 'Settings' }]} places={SHOP_PLACES} here="Settings" back="/">
       <div className="title">
         <h1>Settings</h1>
-        <Fact name="broker" value={broker.kind === 'own' ? `our own, ${broker.host}:${broker.port}` : `${broker.host}:${broker.port}, outside`} />
-        <Fact name="line to it" value={broker.link.up ? 'up' : broker.link.why ?? 'down'} />
+        <Fact name="broker" value={!loaded ? '–' : broker.kind === 'own' ? `our own, ${broker.host}:${broker.port}` : `${broker.host}:${broker.port}, outside`} />
+        <Fact name="line to it" value={!loaded ? '–' : broker.link.up ? 'up' : broker.link.why ?? 'down'} />
       </div>
       <div className="place wide">
         <div className="work" style={{ maxWidth: 980 }}>
-          {away && <p role="alert">The server cannot be reached. Reload this page when it is back.</p>}
+          {missing && link === 'lost' && <p>The settings appear when the server answers again.</p>}
           <Credentials />
           {settings && <SettingsForm kept={settings} onKept={setSettings} />}
           <Backup />
