@@ -14,7 +14,7 @@ export function editWords(edit: EditBody, design: Design): string {
     case 'add-signal': return `add a signal of ${part(edit.partId)}`
     case 'remove-signal': return `remove ${tag(edit.signalId)}`
     case 'rename-signal': return `name ${tag(edit.signalId)} ${edit.name}`
-    case 'condition': return `${fieldWords(design.signals[edit.signalId]?.conditioning ?? {}, edit.set)} on ${tag(edit.signalId)}`
+    case 'condition': return `${fieldWords(design.signals[edit.signalId]?.conditioning ?? {}, edit.set, tag)} on ${tag(edit.signalId)}`
     case 'publish': return `${fieldWords(design.signals[edit.signalId]?.publish ?? {}, edit.set)} on ${tag(edit.signalId)}`
     case 'calibrate': return edit.calibration ? `calibrate ${tag(edit.signalId)}` : `drop the calibration of ${tag(edit.signalId)}`
     case 'choose-board': return `change the board to ${edit.board}`
@@ -48,8 +48,12 @@ export const COMPONENT_WORDS: Record<AddedComponent['type'], string> = {
   driver: 'a transistor', optocoupler: 'an optocoupler', shifter: 'a level shifter', fuse: 'a fuse', bulk: 'a capacitor at the rail',
 }
 
-const NAMES: Record<string, string> = { cableM: 'cable, m', gaugeMm2: 'gauge, mm²', averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', pulseS: 'pulse', holdS: 'hold', atStart: 'at power-up', gapMs: 'gap', longMs: 'long press', intervalS: 'interval' }
+const NAMES: Record<string, string> = { cableM: 'cable, m', gaugeMm2: 'gauge, mm²', averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', pulseS: 'pulse', holdS: 'hold', patterns: 'presses', atStart: 'at power-up', gapMs: 'gap', longMs: 'long press', intervalS: 'interval' }
 
-function fieldWords(before: Record<string, unknown>, set: Record<string, unknown>): string {
-  return Object.entries(set).map(([key, value]) => `${NAMES[key] ?? key} ${String(before[key] ?? '–')} → ${String(value ?? '–')}`).join(', ')
+const words = (value: unknown): string => (Array.isArray(value) ? value.join(', ') : String(value ?? '–'))
+
+/** `tag` names a signal that a field points to. */
+function fieldWords(before: Record<string, unknown>, set: Record<string, unknown>, tag: (id: string) => string = String): string {
+  const told = (key: string, value: unknown) => (key === 'follows' && typeof value === 'string' ? tag(value) : words(value))
+  return Object.entries(set).map(([key, value]) => `${NAMES[key] ?? key} ${told(key, before[key])} → ${told(key, value)}`).join(', ')
 }
