@@ -17,6 +17,7 @@ await build({
     kill: 'bench/kill.ts',
     'heap-trial': 'bench/heapTrial.ts',
     'editing-child': 'tests/support/editing-child.ts',
+    'serving-child': 'tests/support/serving-child.ts',
     formats: 'scripts/formats.ts',
     pictures: 'scripts/pictures.ts',
   },

@@ -47,7 +47,9 @@ export function rememberCompiled(folder: string, madeOf: string): () => void {
   const file = path.join(folder, `${process.version}-${process.arch}`)
   const { head, code } = read(file, madeOf)
   const found = new Map(Object.entries(head.found))
+  /** Compiled anew in this run. */
   const scripts = new Map<string, { script: Script; size: number; ms: number }>()
+  /** A request has led somewhere it was not known to lead. */
   let news = false
 
   const resolve = loader._resolveFilename
@@ -100,15 +102,14 @@ export function rememberCompiled(folder: string, madeOf: string): () => void {
       // Not CommonJS after all, or wrong: Node says what it is.
       return compile.call(this, content, name, format)
     }
-    if (!kept || script.cachedDataRejected) news = true
-    scripts.set(name, { script, ...stat(name) })
+    // What was kept stays as it is: the engine drops code that has not run for long, and a later copy would be the poorer one.
+    if (!kept || script.cachedDataRejected) scripts.set(name, { script, ...stat(name) })
     const run = script.runInThisContext() as (...given: unknown[]) => unknown
     return run.call(this.exports, this.exports, requireFor(this), this, name, path.dirname(name))
   }
 
   return () => {
-    if (!news) return
-    // What this run did not need stays for one that does.
+    if (!news && scripts.size === 0) return
     const parts: Part[] = Object.entries(head.files).filter(([name]) => !scripts.has(name) && unchanged(name))
       .map(([name, { size, ms, at, length }]) => ({ name, size, ms, code: code.subarray(at, at + length) }))
     for (const [name, { script, size, ms }] of scripts) parts.push({ name, size, ms, code: script.createCachedData() })

@@ -14,6 +14,8 @@ export interface ThreadData {
   shimDir: string
   seed: number
   ticksMs?: number
+  /** Nobody comes by and presses or opens anything unasked. */
+  deserted?: boolean
   broker: { url: string; name: string; password: string }
 }
 
@@ -47,6 +49,7 @@ const board = await SimulatedBoard.start({
   flashDir: data.flashDir, deviceDir: data.deviceDir, shimDir: data.shimDir, random: seeded(data.seed), ticksMs: data.ticksMs,
   log: (line) => console.error(`${data.node}: ${line}`), air: () => air,
 })
+if (data.deserted) board.comings.alone = false
 
 const base = `standin/${data.node}`
 const world = mqtt.connect(data.broker.url, { username: data.broker.name, password: data.broker.password, clientId: `standin-${data.node}`, reconnectPeriod: 1000 })

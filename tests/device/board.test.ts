@@ -39,6 +39,8 @@ beforeAll(async () => {
   const quick = { ...file, broker: { ...file.broker, keepAliveS: KEEP_ALIVE_S }, signals: file.signals.map((s) => (s.driver === 'relay' ? { ...s, longestOnS: 2 } : s)) }
   fs.writeFileSync(path.join(flashDir, 'node.json'), canonicalJson(quick))
   board = await SimulatedBoard.start({ flashDir, deviceDir: 'device', shimDir: 'standins/board/shims', random: Math.random, log: (l) => console.log(l) })
+  // Nobody passes by and presses the button unasked.
+  board.comings.alone = false
   timer = setInterval(() => board.step(), 10)
 })
 

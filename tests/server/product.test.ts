@@ -5,7 +5,6 @@ import net from 'node:net'
 import path from 'node:path'
 import { execFileSync, spawn } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
-import { buildSync } from 'esbuild'
 import { afterEach, describe, expect, test } from 'vitest'
 import { z } from 'zod'
 import type { EditBody } from '../../src/core/design/edit'
@@ -37,7 +36,8 @@ afterEach(async () => {
 
 const median = (m: 3 | 7 | 9): EditBody => ({ kind: 'condition', signalId: 'slevel', set: { median: m } })
 const make = (base: number, body: EditBody) => ({ id: randomUUID(), node: SLIP_TANK, base, body, author: 'test', at: new Date().toISOString() })
-const nodeLogin = (p: Product) => (JSON.parse(fs.readFileSync(path.join(p.options.dataFolder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')) as { broker: { name: string; password: string } }).broker
+const nodeLogin = (p: Product) => loginIn(p.options.dataFolder)
+const loginIn = (folder: string) => (JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')) as { broker: { name: string; password: string } }).broker
 
 describe('edits', () => {
   test('have an order: a stale base is answered with what was missed, the same edit twice is saved once, a refusal saves nothing', async () => {
@@ -59,10 +59,7 @@ describe('edits', () => {
     await product.workshop.edit(make(0, median(3)))
     await stop(product)
     // A process that saves edits, says each one, and is killed in the middle of it.
-    const bundle = path.join(folder, 'child.mjs')
-    buildSync({ entryPoints: ['tests/support/editing-child.ts'], outfile: bundle, bundle: true, packages: 'external', platform: 'node', format: 'esm', nodePaths: [path.resolve('node_modules')] })
-    fs.symlinkSync(path.resolve('node_modules'), path.join(folder, 'node_modules'))
-    const child = spawn(process.execPath, [bundle, folder, String(await freePort())], { stdio: ['ignore', 'pipe', 'inherit'] })
+    const child = spawn(process.execPath, ['build/editing-child.mjs', folder, String(await freePort())], { stdio: ['ignore', 'pipe', 'inherit'] })
     let said = 0
     child.stdout.on('data', (d: Buffer) => { said += d.toString().split('\n').filter((l) => l.startsWith('saved')).length })
     await until(() => said >= 12, 30_000)
@@ -234,7 +231,60 @@ describe('messages that must not pass', () => {
   })
 })
 
-test('an acknowledged reading is in the database before its acknowledgement, through a kill as well', async () => {
+/** Publishes 0, 1, 2 … every millisecond, each `every`-th with an acknowledgement, to a product of its own process; then `signal` ends it. */
+async function streamUntil(signal: 'SIGKILL' | 'SIGTERM', every: number): Promise<{ stored: number[]; acknowledged: number; sent: { value: number; at: number }[]; endedAt: number }> {
+  const folder = tempFolder()
+  const port = await freePort()
+  const child = spawn(process.execPath, ['build/serving-child.mjs', folder, String(port)], { stdio: ['ignore', 'pipe', 'inherit'] })
+  let said = ''
+  child.stdout.on('data', (d: Buffer) => { said += d.toString() })
+  await until(() => said.includes('ready'), 30_000)
+  const { name, password } = loginIn(folder)
+  const node = await mqtt.connectAsync(`mqtt://127.0.0.1:${port}`, { username: name, password, reconnectPeriod: 0 })
+  node.on('error', () => undefined)
+  const sent: { value: number; at: number }[] = []
+  let acknowledged = -1
+  const end = performance.now() + 1000 + Math.random() * 600
+  while (performance.now() < end) {
+    const value = sent.length
+    sent.push({ value, at: performance.now() })
+    if (value % every === every - 1) node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 }).then(() => { acknowledged = Math.max(acknowledged, value) }, () => undefined)
+    else node.publish('vn/slip-tank/level', String(value))
+    await new Promise((r) => setTimeout(r, 1))
+  }
+  const endedAt = performance.now()
+  const known = acknowledged
+  // Long enough to arrive, too short to be written in any case.
+  if (signal === 'SIGTERM') await new Promise((r) => setTimeout(r, 50))
+  child.kill(signal)
+  await new Promise((r) => child.once('exit', r))
+  node.end(true)
+  const { db } = await start(folder)
+  await spreadAll(db)
+  const stored = (await db.query(z.object({ number: z.number() }), 'select number from readings order by number')).map((r) => r.number)
+  return { stored, acknowledged: known, sent, endedAt }
+}
+
+/** A quarter second until readings are written, and what a busy machine adds. */
+const UNFLUSHED_MS = 250 + 500
+
+test.each([['none acknowledged', 1e9], ['every tenth acknowledged', 10]])('readings through a kill, %s: what was acknowledged is there, of the rest at most the last quarter second is gone', async (_, every) => {
+  for (let kill = 0; kill < 3; kill++) {
+    const { stored, acknowledged, sent, endedAt } = await streamUntil('SIGKILL', every)
+    expect(stored).toEqual(sent.slice(0, stored.length).map((s) => s.value))
+    expect(stored.length).toBeGreaterThan(acknowledged)
+    expect(stored.length).toBeGreaterThanOrEqual(sent.filter((s) => s.at < endedAt - UNFLUSHED_MS).length)
+  }
+}, 120_000)
+
+test('a clean stop keeps every reading that has come', async () => {
+  const { stored, sent } = await streamUntil('SIGTERM', 1e9)
+  expect(stored).toEqual(sent.slice(0, stored.length).map((s) => s.value))
+  // What was still on the line when it ended has not come.
+  expect(sent.length - stored.length).toBeLessThan(20)
+}, 60_000)
+
+test('an acknowledged reading is in the database before its acknowledgement', async () => {
   const product = await start()
   const { name, password } = nodeLogin(product)
   const node = await login(product, name, password)

@@ -35,7 +35,7 @@ export async function raiseBoard(product: Product, outside: Awaited<ReturnType<t
   const base = `vn/${slug}`
   const deviceDir = without ? runtimeWithout(without) : 'device'
   const start = () => new Worker(path.resolve('build/board-thread.mjs'), { workerData: {
-    node: design.id, flashDir, deviceDir, shimDir: 'standins/board/shims', seed: 11 + count, ticksMs,
+    node: design.id, flashDir, deviceDir, shimDir: 'standins/board/shims', seed: 11 + count, ticksMs, deserted: true,
     broker: { url: `mqtt://127.0.0.1:${product.options.mqttPort}`, name: 'standin', password: PASSWORDS.standinPassword },
   }, stderr: true })
   const startedAt = Date.now()
