@@ -17,7 +17,7 @@ import { NewNode } from './NewNode'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
-  const { loaded, nodes, order, shop: { name: shop, broker }, counts, catalog } = useLive()
+  const { loaded, link, nodes, order, shop: { name: shop, broker }, counts, catalog } = useLive()
   const [adding, setAdding] = useState(false)
   const now = useClock()
   const views = useMemo(() => order.flatMap((id) => {
@@ -56,6 +56,7 @@ export function Shop() {
       </div>
       <div className="place wide">
         <div className="work">
+          {!loaded && link === 'lost' && <p>The shop appears when the server answers.</p>}
           {loaded && views.length === 0 && (
             <div className="empty">
               <h2>What should it know or do?</h2>

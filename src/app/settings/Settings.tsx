@@ -32,7 +32,7 @@ export function Settings() {
       </div>
       <div className="place wide">
         <div className="work" style={{ maxWidth: 980 }}>
-          {missing && link === 'lost' && <p>The settings appear when the server answers again.</p>}
+          {missing && link === 'lost' && <p>The settings appear when the server answers.</p>}
           <Credentials />
           {settings && <SettingsForm kept={settings} onKept={setSettings} />}
           <Backup />

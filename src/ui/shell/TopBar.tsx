@@ -6,14 +6,16 @@ import { useLive } from '../live/store'
 interface TopBarProps { crumbs: { name: string; href?: string }[]; onFind: () => void; onKeys: () => void }
 
 export function TopBar({ crumbs, onFind, onKeys }: TopBarProps) {
+  // A shop that has not been heard from has no name yet.
+  const named = crumbs.map((c) => ({ ...c, name: c.name || 'Shop' }))
   return (
     <header className="topbar">
       <Link className="brand" href="/">Vivid Node</Link>
       <span className="crumbs">
-        {crumbs.map((c, i) => (
+        {named.map((c, i) => (
           <Fragment key={c.name}>
             {i > 0 && '\u2002/\u2002'}
-            {c.href !== undefined && i < crumbs.length - 1 ? <Link href={c.href}>{c.name}</Link> : i === crumbs.length - 1 && i > 0 ? <b>{c.name}</b> : c.name}
+            {c.href !== undefined && i < named.length - 1 ? <Link href={c.href}>{c.name}</Link> : i === named.length - 1 && i > 0 ? <b>{c.name}</b> : c.name}
           </Fragment>
         ))}
       </span>
