@@ -41,10 +41,10 @@ export async function ledger(rows: [string, string, string][]): Promise<void> {
   const demo = await startDemo(folder)
   const { broker: { name, password } } = z.object({ broker: z.object({ name: z.string(), password: z.string() }) }).parse(JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')))
   const client = await mqtt.connectAsync(demo.mqttUrl, { username: name, password, clientId: 'bench' })
-  // The simulated boards would take turns with the browser on the same processor: they are held still, and hundred messages come from here.
+  const driver = await openBrowser()
+  // The simulated boards would take turns with the browser on the same processor: they are held still, and a hundred messages a second come from here.
   const boards = Number(execFileSync('pgrep', ['-P', String(demo.child.pid), '-f', 'boards.mjs'], { encoding: 'utf8' }))
   process.kill(boards, 'SIGSTOP')
-  const driver = await openBrowser()
   try {
     await (driver as Driver).sendDevToolsCommand('Performance.enable', {})
     await driver.manage().setTimeouts({ script: 60_000 })

@@ -42,17 +42,17 @@ export function Shop() {
   const late = views.filter((v) => behind(v.node)).length
   const unbuilt = views.filter((v) => !v.node.live.running).length
   /** Nothing is said of a shop that has not been heard from yet. */
-  const once = (words: string) => (loaded ? words : '–')
+  const heard = (words: string) => (loaded ? words : '–')
   return (
     <Shell crumbs={[{ name: shop }]} places={SHOP_PLACES} here="Shop" back={null}
       last={loaded && <Button variant="bare" onClick={() => setAdding(true)}><kbd>N</kbd>&ensp;new node</Button>}>
       <div className="title">
         <h1>Shop</h1>
-        <Fact name="nodes" value={once(`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`)} />
-        <Fact name="threads" value={once(`${threads.filter((r) => r.woven).length} of ${threads.length} woven`)} />
-        <Fact name="standing" value={once(countWords(standing))} />
-        <Fact name="behind their design" value={once(late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`)} />
-        <Fact name="messages" value={once(`${counts.perMinute} a minute`)} />
+        <Fact name="nodes" value={heard(`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`)} />
+        <Fact name="threads" value={heard(`${threads.filter((r) => r.woven).length} of ${threads.length} woven`)} />
+        <Fact name="standing" value={heard(countWords(standing))} />
+        <Fact name="behind their design" value={heard(late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`)} />
+        <Fact name="messages" value={heard(`${counts.perMinute} a minute`)} />
       </div>
       <div className="place wide">
         <div className="work">

@@ -333,6 +333,26 @@ test("the listener with the user's certificate takes the same logins", async () 
   await expect(connect('wrong')).rejects.toThrow()
 })
 
+test('readings that wait in a folder of an earlier release are read as they were meant, whichever way it wrote their moments', async () => {
+  const folder = tempFolder()
+  const before = path.join(folder, 'migrations-before')
+  fs.mkdirSync(before)
+  for (const name of fs.readdirSync('src/server/db/migrations').filter((n) => n < '007')) fs.copyFileSync(`src/server/db/migrations/${name}`, path.join(before, name))
+  const places = { ...placesIn(path.resolve('.'), path.join(folder, 'data')), template: null }
+  const old = await openDatabase({ ...places, migrationsFolder: before })
+  await insertNode(old, slipTank(), 'test')
+  const moment = Date.UTC(2026, 10, 1, 10)
+  const wait = (ms: string, numbers: string) => old.run('insert into readings_inbox (node_id, signal_id, places, ms, numbers) values ($1, $2, 3, $3, $4)', [SLIP_TANK, 'slevel', ms, numbers])
+  await wait(`${moment},${moment},${moment + 1250}`, '1,,3')
+  await wait(`${moment + 2000}+0,7,500`, '4,5,6')
+  await old.close()
+  const now = await openDatabase(places)
+  await spreadAll(now)
+  const rows = await now.query(z.object({ at: z.date(), number: z.number().nullable() }), 'select at, number from readings order by at, number nulls last')
+  expect(rows.map((r) => [r.at.getTime() - moment, r.number])).toEqual([[0, 1], [0, null], [1250, 3], [2000, 4], [2007, 5], [2500, 6]])
+  await now.close()
+})
+
 test('a folder of the release before is brought up to date with everything in it', async () => {
   const folder = tempFolder()
   const before = path.join(folder, 'migrations-before')

@@ -12,16 +12,32 @@ import { Fact } from '../Shop'
 import { Backup } from './Backup'
 import { Credentials } from './Credentials'
 
+const ASK_AGAIN_MS = 2000
+
 /** What belongs to the shop rather than to one node: its places, networks and broker, and the whole of it in one file. */
 export function Settings() {
   const shop = useLive((s) => s.shop)
   const loaded = useLive((s) => s.loaded)
   const link = useLive((s) => s.link)
   const [settings, setSettings] = useState<ShopSettings | null>(null)
+  const [problem, setProblem] = useState<string | null>(null)
+  const [asked, setAsked] = useState(0)
   const missing = settings === null
   useEffect(() => {
-    if (missing && link !== 'lost') void ask('/api/settings', shopSettingsSchema).then((a) => a.kind === 'ok' && setSettings(a.value))
-  }, [missing, link])
+    if (!missing || link === 'lost') return
+    let again: ReturnType<typeof setTimeout> | undefined
+    let gone = false
+    void ask('/api/settings', shopSettingsSchema).then((a) => {
+      if (gone) return
+      if (a.kind === 'ok') return setSettings(a.value)
+      setProblem(a.kind === 'away' ? null : a.error)
+      again = setTimeout(() => setAsked((n) => n + 1), ASK_AGAIN_MS)
+    })
+    return () => {
+      gone = true
+      clearTimeout(again)
+    }
+  }, [missing, link, asked])
   const { broker } = shop
   return (
     <Shell crumbs={[{ name: shop.name, href: '/' }, { name: 'Settings' }]} places={SHOP_PLACES} here="Settings" back="/">
@@ -33,6 +49,7 @@ export function Settings() {
       <div className="place wide">
         <div className="work" style={{ maxWidth: 980 }}>
           {missing && link === 'lost' && <p>The settings appear when the server answers.</p>}
+          {missing && link !== 'lost' && problem !== null && <p role="alert">The settings could not be read: {problem} It is tried again by itself.</p>}
           <Credentials />
           {settings && <SettingsForm kept={settings} onKept={setSettings} />}
           <Backup />

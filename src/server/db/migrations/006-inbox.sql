@@ -4,12 +4,9 @@ create table readings_inbox (
   id bigint generated always as identity primary key,
   node_id uuid not null,
   signal_id text not null,
-  -- Numbers separated by commas, an empty place for none: taken in as they are, and read only when they are spread. Moments are written as
-  -- the first, a plus, and what each is after it.
+  -- Numbers separated by commas, an empty place for none: taken in as they are, and read only when they are spread.
   places integer not null,
   ms text not null,
   numbers text not null,
   words text[]
 );
--- Kept for seconds: compressing it would cost more than its room.
-alter table readings_inbox alter column ms set storage external, alter column numbers set storage external;
