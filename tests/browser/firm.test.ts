@@ -109,6 +109,13 @@ describe('cut off', () => {
         await page.sees('all of it', async () => (await page.count('.lost')) === 0 && known.test(await page.text('.title')))
       }
       await page.find('#s-shop')
+      // The settings alone do not come.
+      await blocked(['*/api/settings'])
+      await driver.get(`${line.url}/settings`)
+      await page.sees('why they are missing', async () => /could not be read: The server did not answer\. It is tried again by itself/.test(await page.text('.work [role="alert"]')))
+      expect(await page.count('#s-shop')).toBe(0)
+      await blocked([])
+      await page.find('#s-shop')
     } finally {
       await blocked([])
     }

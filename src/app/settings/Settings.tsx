@@ -30,7 +30,7 @@ export function Settings() {
     void ask('/api/settings', shopSettingsSchema).then((a) => {
       if (gone) return
       if (a.kind === 'ok') return setSettings(a.value)
-      setProblem(a.kind === 'away' ? null : a.error)
+      setProblem(a.kind === 'away' ? 'The server did not answer.' : a.error)
       again = setTimeout(() => setAsked((n) => n + 1), ASK_AGAIN_MS)
     })
     return () => {
