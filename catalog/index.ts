@@ -73,9 +73,30 @@ import thermometerOneWire from './parts/thermometer-one-wire.json'
 import toggleGround from './parts/toggle-ground.json'
 import toggleLamp from './parts/toggle-lamp.json'
 import transmitterSubghz from './parts/transmitter-subghz.json'
+import batterySensor from './parts/battery-sensor.json'
+import cellPouch1000 from './parts/cell-pouch-1000.json'
+import cellPouch2000 from './parts/cell-pouch-2000.json'
+import cellPouch500 from './parts/cell-pouch-500.json'
+import cells2aa from './parts/cells-2aa.json'
+import cells3aaa from './parts/cells-3aaa.json'
+import converter405 from './parts/converter-40-5.json'
+import doorStrike12v from './parts/door-strike-12v.json'
+import gateDrive from './parts/gate-drive.json'
+import lightBarrier from './parts/light-barrier.json'
+import mains230 from './parts/mains-230.json'
+import meteringSocket from './parts/metering-socket.json'
+import motor9v from './parts/motor-9v.json'
+import optocouplerOutput from './parts/optocoupler-output.json'
+import potentiometer from './parts/potentiometer.json'
+import rectifierBridge from './parts/rectifier-bridge.json'
+import siren12v from './parts/siren-12v.json'
+import supply24vAc from './parts/supply-24v-ac.json'
+import valve12v from './parts/valve-12v.json'
+import wallButton from './parts/wall-button.json'
 
 export const boardFiles = [board826616, board3230, boardC316, boardS344, boardC632, boardRp204040]
 export const partFiles = [
+  batterySensor, cellPouch1000, cellPouch2000, cellPouch500, cells2aa, cells3aaa, converter405, doorStrike12v, gateDrive, lightBarrier, mains230, meteringSocket, motor9v, optocouplerOutput, potentiometer, rectifierBridge, siren12v, supply24vAc, valve12v, wallButton,
   adcI2c4, ledBare, bellTransformer, appliancePoint, airQualitySerial, boost5v, buttonGround, cell18650, cells3aa, climateI2cFixed, climateI2cTwo, contactDry, contactReed, contactorMains,
   converter125, currentTransformer, displayI2c, encoderPush, expander16, fan12v, fetStage, flowMeter, keysLadder5, keysLadder8, keysMatrix3x4,
   keysMatrix4x4, keysMatrix5x5, lamp12v, ledPwm, ledString, levelAnalog, lightI2c, lightResistor, loop12v, loopEndResistor, microphoneAnalog,

@@ -208,7 +208,7 @@ describe('components', () => {
     expect(applyEdit(design, pull('probe.data', 'R9'), catalog)).toMatchObject({ ok: false, reason: 'there is a pull already' })
     expect(applyEdit(design, pull('button.a', 'R3'), catalog)).toMatchObject({ ok: false, reason: 'R3 is the name of another component' })
     expect(applyEdit(design, pull('gone.x', 'R9'), catalog)).toMatchObject({ ok: false, reason: 'its line is no longer in the design' })
-    expect(applyEdit(design, { kind: 'add-component', componentId: 'ff', component: { type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA: 1 } }, catalog)).toMatchObject({ ok: false, reason: 'there is no rail “cell.p”', accepts: '5V, 3V3' })
+    expect(applyEdit(design, { kind: 'add-component', componentId: 'ff', component: { type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA: 1, slow: false } }, catalog)).toMatchObject({ ok: false, reason: 'there is no rail “cell.p”', accepts: '5V, 3V3' })
     const bulk = after(design, { kind: 'add-component', componentId: 'bb', component: { type: 'bulk', rail: '5V', names: ['C1'], farad: 1e-3 } })
     expect(wiringOf(bulk, catalog).wires.filter((w) => w.key.includes('leg:bb')).map((w) => w.tag).sort()).toEqual(['5V', 'GND'])
   })

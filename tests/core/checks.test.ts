@@ -366,7 +366,7 @@ describe('supplies', () => {
     const cell = bench([part('cell', 'cell-18650')])
     expect(found('fuse-missing', cell)).toMatchObject([{ severity: 'fix' }])
     expect(remediesEnd('fuse-missing', cell)).toHaveLength(1)
-    const fused = (ratedA: number) => found('fuse-missing', bench([part('cell', 'cell-18650'), add({ type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA })]))
+    const fused = (ratedA: number) => found('fuse-missing', bench([part('cell', 'cell-18650'), add({ type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA, slow: false })]))
     expect(fused(3)).toEqual([])
     expect(fused(3.15)[0]?.sentence).toMatch(/F1 of cell lets 3\.15 A through 0\.5 mm², which carries 3 A/)
     expect(found('fuse-missing', bench([part('supply', 'supply-5v')]))).toEqual([])

@@ -1,7 +1,8 @@
-"""A voltage: its mean, its span or its effective value, turned into the reading's unit by a straight line or a thermistor's curve."""
+"""A voltage: its mean, its span or its effective value, turned into the reading's unit."""
 import math
 
 from vn import hw
+from vn.scale import Scale
 
 EVERY_MS, SAMPLES = 250, 8
 WINDOW_MS, EACH_STEP = 1000, 6
@@ -11,7 +12,7 @@ class Driver:
     def __init__(self, spec):
         self.adc = hw.Adc(spec["pins"]["a"], spec["fullV"])
         self.of = spec.get("of", "mean")
-        self.at_zero, self.per_volt, self.ntc = spec.get("atZero", 0), spec.get("perVolt", 1), spec.get("ntc")
+        self.scale = Scale(spec)
         self.read_at = None
         self._clear()
 
@@ -30,8 +31,7 @@ class Driver:
         total = 0.0
         for _ in range(SAMPLES):
             total += self.adc.volts()
-        volts = total / SAMPLES
-        return (self._warmth(volts) if self.ntc else self.at_zero + self.per_volt * volts,)
+        return (self.scale.reading(total / SAMPLES),)
 
     def _window(self, now):
         if self.read_at is None:
@@ -48,15 +48,7 @@ class Driver:
         volts = self.high - self.low if self.of == "swing" else math.sqrt(max(0.0, self.squares / self.n - mean * mean))
         self.read_at = now
         self._clear()
-        return (self.at_zero + self.per_volt * volts,)
-
-    def _warmth(self, volts):
-        """β formula, °C. A voltage at either end is a broken or a shorted thermistor."""
-        n = self.ntc
-        if not 0.01 * n["supplyV"] < volts < 0.99 * n["supplyV"]:
-            return None
-        ohm = n["pullOhm"] * volts / (n["supplyV"] - volts)
-        return 1 / (1 / 298.15 + math.log(ohm / n["ohm25"]) / n["betaK"]) - 273.15
+        return (self.scale.reading(volts),)
 
     def stop(self):
         pass

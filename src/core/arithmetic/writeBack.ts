@@ -1,4 +1,4 @@
-import { addedOn, type AddedComponent, type Design, type LineKey } from '../design/design'
+import { addedOn, type AddedComponent, type Design, type LineKey, placeOf } from '../design/design'
 import type { EditBody } from '../design/edit'
 import { freeNames } from '../wiring/componentNames'
 import type { SumId } from './sums'
@@ -16,8 +16,8 @@ export function writeBack(design: Design, { id, target }: OpenSum, values: Value
   if (id === 'wire') return (target.wires ?? []).map((wire): EditBody => ({ kind: 'set-wire', wire, set: { gaugeMm2: value } }))
   const component = componentFor(design, id, target, values, value)
   if (!component) return []
-  const old = Object.entries(design.added).find(([, c]) => c.type === component.type && ('line' in c ? 'line' in component && c.line === component.line : 'rail' in component && c.rail === component.rail))
-  const componentId = old?.[0] ?? componentIdOf('line' in component ? component.line : component.rail, component.type)
+  const old = Object.entries(design.added).find(([, c]) => c.type === component.type && placeOf(c) === placeOf(component))
+  const componentId = old?.[0] ?? componentIdOf(placeOf(component), component.type)
   return [...(old ? [{ kind: 'remove-component' as const, componentId: old[0] }] : []), { kind: 'add-component', componentId, component }]
 }
 
@@ -31,7 +31,7 @@ function componentFor(design: Design, id: SumId, { line, rail, level }: SumTarge
     case 'bus-pull': return line === undefined ? null : { type: 'pull', line, names: kept('pull')?.names ?? freeNames(design, 'R'), level: level ?? 'high', ohm: value, tolerance: 0.05 }
     case 'coupler': return line === undefined ? null : { type: 'optocoupler', line, names: kept('optocoupler')?.names ?? freeNames(design, 'U', 'R', 'D'), seriesOhm: value, tolerance: 0.05 }
     case 'filter': return line === undefined ? null : { type: 'capacitor', line, names: kept('capacitor')?.names ?? freeNames(design, 'C'), farad: value }
-    case 'fuse': return rail === undefined ? null : { type: 'fuse', rail, names: Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)?.names as [string] | undefined ?? freeNames(design, 'F'), ratedA: value }
+    case 'fuse': return rail === undefined ? null : { type: 'fuse', rail, names: Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)?.names as [string] | undefined ?? freeNames(design, 'F'), ratedA: value, slow: Object.values(design.added).some((c) => c.type === 'fuse' && c.rail === rail && c.slow) }
     default: return null
   }
 }

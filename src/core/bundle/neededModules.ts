@@ -22,7 +22,7 @@ export function neededModules(file: NodeFile, runtime: RuntimeFiles): string[] {
   take('main.py')
   for (const s of file.signals) {
     take(`vn/drivers/${s.driver}.py`)
-    if (s.driver === 'i2c') take(`vn/chips/${s.chip.replaceAll('-', '_')}.py`)
+    if (s.driver === 'i2c' || s.driver === 'converter') take(`vn/chips/${s.chip.replaceAll('-', '_')}.py`)
   }
   return [...needed].sort()
 }
@@ -39,7 +39,7 @@ export function loadOrder(file: NodeFile, runtime: RuntimeFiles): string[] {
   take('vn/node.py')
   for (const [path, needed] of Object.entries(SOMETIMES)) if (needed(file)) take(path)
   for (const s of file.signals) {
-    if (s.driver === 'i2c') take(`vn/chips/${s.chip.replaceAll('-', '_')}.py`)
+    if (s.driver === 'i2c' || s.driver === 'converter') take(`vn/chips/${s.chip.replaceAll('-', '_')}.py`)
     take(`vn/drivers/${s.driver}.py`)
   }
   return order

@@ -2,7 +2,7 @@ import { z } from 'zod'
 
 /** A printed label on a board or part, as it stands on the thing. */
 const label = z.string().min(1).max(12)
-const quirk = z.strictObject({ word: z.string().min(1).max(40), reason: z.string().min(1) })
+const quirk = z.strictObject({ word: z.string().min(1).max(40), reason: z.string().min(1), ask: z.string().optional().describe('what to find out about the board in hand before the pin is used') })
 
 const place = { side: z.enum(['left', 'right']), position: z.int().min(1).max(64), label }
 
@@ -29,6 +29,7 @@ const pin = z.strictObject({
     level: z.enum(['high', 'low', 'any']),
     when: z.enum(['every start', 'writing by cable']),
     ohm: z.number().positive().describe('resistance that holds the level, in the chip or on the board, ohm'),
+    held: z.boolean().default(true).describe('false: nothing in the chip or on the board holds it; whatever uses the pin has to bring the resistor'),
     reason: z.string(),
   }).optional(),
   onBoard: z.strictObject({
@@ -72,7 +73,15 @@ export const boardSchema = z.strictObject({
   }),
   pulls: z.strictObject({ upOhm: z.number(), downOhm: z.number() }),
   drive: z.strictObject({ perPinA: z.number(), totalA: z.number() }),
-  rails: z.array(z.strictObject({ id: z.string(), name: z.string(), min: z.number(), max: z.number(), limitA: z.number(), source: z.string() })),
+  rails: z.array(z.strictObject({
+    id: z.string(), name: z.string(), min: z.number(), max: z.number(), limitA: z.number().describe('what parts may take from it, beside the chip itself, A'), source: z.string(),
+    usbOnly: z.boolean().default(false).describe('true: alive only while a USB cable is in'),
+  })),
+  supply: z.strictObject({
+    rail: z.string().describe('rail in front of the regulator, where an outside supply is fed in'),
+    minV: z.number(), maxV: z.number(),
+    behind: z.enum(['nothing', 'a diode of its own']).describe('what an outside supply has to go through, so that it and USB never feed one another'),
+  }).default({ rail: '5V', minV: 4.75, maxV: 5.5, behind: 'nothing' }).describe('feeding the board from outside'),
   analog: z.strictObject({
     bits: z.int().min(8).max(16), minV: z.number().describe('lowest voltage that is measured well'), maxV: z.number(), fullV: z.number().positive().describe('voltage of the highest code'),
     reference: z.enum(['supply', 'internal']).describe('supply: codes follow the supply, so a divider from it does not'), loadOhm: z.number().positive().nullable().describe('divider on the board that loads the source'),
@@ -84,10 +93,11 @@ export const boardSchema = z.strictObject({
   currents: z.strictObject({ activeA: z.number(), radioPeakA: z.number(), sleepA: spread }),
   peripherals: z.strictObject({
     i2c: controllers, spi: controllers, uart: controllers.extend({ console: z.boolean().describe('true: one of them belongs to the console') }),
-    pwm: z.strictObject({ channels: z.int(), timers: z.int().describe('different frequencies at a time'), routing: routing }),
+    pwm: z.strictObject({ channels: z.int(), timers: z.int().describe('different frequencies at a time'), routing: routing, maxHz: z.number().positive().default(40_000_000).describe('highest frequency of a pulse-width output') }),
   }),
   wake: z.strictObject({
     timer: z.boolean().describe('can end deep sleep by itself after a time'),
+    longestS: z.number().positive().nullable().default(null).describe('longest sleep its timer counts, s; null: longer than anyone sleeps'),
     pins: z.enum(['each', 'one, or any high', 'none']).describe('how pins can end deep sleep'),
     tie: z.strictObject({ from: z.string(), to: z.string() }).optional().describe('a connection deep sleep needs; the pin is then taken'),
     note: z.string(),
@@ -112,6 +122,9 @@ export type Board = z.infer<typeof boardSchema>
 export type BoardPosition = Board['positions'][number]
 export type BoardPin = Extract<BoardPosition, { kind: 'pin' }>
 export type Rail = Board['rails'][number]
+
+/** Drop of the diode an outside supply is fed through, V: a Schottky type of 1 A, warm at little current and cold at its peak. */
+export const FEED_DIODE_V = { low: 0.2, high: 0.45 } as const
 
 export function pinsOf(board: Board): BoardPin[] {
   return board.positions.filter((p): p is BoardPin => p.kind === 'pin')

@@ -1,18 +1,18 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type Design, inOrder } from '../design/design'
-import { type PlanLine, planLines } from '../pins/lines'
+import { allLines, type PlanLine, planLines } from '../pins/lines'
 import type { OpenSum } from '../arithmetic/writeBack'
 import { type BoardPin, pinByLabel } from '../catalog/board'
 import type { PartKind } from '../catalog/part'
 import type { DesignPart } from '../design/design'
-import { type FeedRail, railsOf } from '../power/rails'
+import { type FeedRail, railsOf, railSuits } from '../power/rails'
 import type { Wiring } from '../wiring/netlist'
 import { wiringOf } from '../wiring/netlist'
 import type { Finding, Remedy, Severity, WorkingStep } from './finding'
 
-/** A design as rules look at it. `wiring` and `rails` are worked out once for all of them. */
-export interface CheckContext { design: Design; catalog: Catalog; board: Board; lines: PlanLine[]; rails: FeedRail[]; wiring: Wiring; parts: { id: string; part: DesignPart; kind: PartKind }[] }
+/** A design as rules look at it. `wiring` and `rails` are worked out once for all of them; `analogLines` are those that are measured, at a pin or at a converter. */
+export interface CheckContext { design: Design; catalog: Catalog; board: Board; lines: PlanLine[]; analogLines: PlanLine[]; rails: FeedRail[]; wiring: Wiring; parts: { id: string; part: DesignPart; kind: PartKind }[] }
 
 export interface Rule {
   id: string
@@ -30,7 +30,7 @@ export function checkContext(design: Design, catalog: Catalog, wiring?: Wiring):
     const kind = catalog.parts[part.kind]
     return kind ? [{ id, part, kind }] : []
   })
-  return { design, catalog, board, lines: planLines(design, catalog), rails: railsOf(design, board, catalog), wiring: wiring ?? wiringOf(design, catalog), parts }
+  return { design, catalog, board, lines: planLines(design, catalog), analogLines: allLines(design, catalog).filter((l) => l.terminal.needs === 'analog' && (l.hosted !== null || design.plan.pins[l.key] !== undefined)), rails: railsOf(design, board, catalog), wiring: wiring ?? wiringOf(design, catalog), parts }
 }
 
 interface Report {
@@ -64,6 +64,15 @@ export function pinAt({ design, board }: CheckContext, line: PlanLine): BoardPin
 export function feedOf({ rails }: CheckContext, part: DesignPart, terminal: string | undefined): FeedRail | undefined {
   const id = terminal === undefined ? undefined : part.feeds[terminal]
   return id === undefined ? undefined : rails.find((r) => r.id === id)
+}
+
+/** Rails a supply terminal of a part could well be fed from: direct current, proven isolated, not behind a contact, not its own; lowest first. */
+export function feedable({ rails, design }: CheckContext, partId: string, terminal: { minV: number; maxV: number; ac?: boolean | undefined }): FeedRail[] {
+  const behind = (r: FeedRail, depth = 0): boolean => r.partId === partId || (r.partId !== null && depth < 8 && Object.values(design.parts[r.partId]?.feeds ?? {}).some((f) => {
+    const from = rails.find((x) => x.id === f)
+    return from ? behind(from, depth + 1) : f.startsWith(`${partId}.`)
+  }))
+  return [...rails].sort((a, b) => a.max - b.max).filter((r) => (!r.ac || terminal.ac === true) && r.isolated && r.through === null && railSuits(r, terminal) === 'well' && !behind(r))
 }
 
 /** The first signal a line serves: findings about a line are shown on that thread. */

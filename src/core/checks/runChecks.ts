@@ -13,42 +13,51 @@ import { busTooLong } from './rules/bus-too-long'
 import { cannotRelease } from './rules/cannot-release'
 import { caution } from './rules/caution'
 import { chipCurrent } from './rules/chip-current'
-import { coilWithoutPath } from './rules/coil-without-path'
+import { backFeed } from './rules/back-feed'
+import { coilWithoutPath, contactArc } from './rules/coil-without-path'
 import { contactRating } from './rules/contact-rating'
 import { floatingInput } from './rules/floating-input'
 import { wetContact, couplerInput, noCommonGround, acForDc } from './rules/foreign-voltage'
 import { fuseMissing } from './rules/fuse-missing'
 import { inputOverMaximum } from './rules/input-over-maximum'
+import { isolationBridged } from './rules/isolation-bridged'
 import { ladderGap } from './rules/ladder-gap'
 import { lampInSwitch } from './rules/lamp-in-switch'
+import { lampString } from './rules/lamp-string'
 import { lampWithoutResistor } from './rules/lamp-without-resistor'
 import { leakage } from './rules/leakage'
 import { levelNotReached } from './rules/level-not-reached'
 import { lineWithoutPin } from './rules/line-without-pin'
+import { loadLoose, loadNotWired, passThrough, playedContact } from './rules/load-wiring'
 import { longWire } from './rules/long-wire'
-import { loopStates } from './rules/loop-states'
+import { loopStates, tamperInLoop } from './rules/loop-states'
 import { wireLeftOver, lookAlike } from './rules/made-wires'
 import { matrixGhosts } from './rules/matrix-ghosts'
 import { notCalibrated } from './rules/not-calibrated'
 import { outsidePullMissing } from './rules/outside-pull-missing'
 import { pinCurrent } from './rules/pin-current'
+import { pinAsks, pwmTooFast } from './rules/pin-asks'
 import { pinUnfit, strapFought, movesAtPowerUp } from './rules/pin-unfit'
 import { pressesTooClose } from './rules/presses-too-close'
 import { railOverload } from './rules/rail-overload'
 import { regulatorHeat, regulatorHeadroom, twoSupplies } from './rules/regulator'
+import { awakeConsumers, sleepUnfit, warmUpTooLong } from './rules/sleeping'
 import { sleepsWithOutputs } from './rules/sleeps-with-outputs'
 import { startsByItself } from './rules/starts-by-itself'
 import { supplyOpen } from './rules/supply-open'
+import { supplyRange } from './rules/supply-range'
+import { swingsBelowGround } from './rules/swings-below-ground'
+import { noLongestTime, opposingOutputs } from './rules/unlimited'
 import { wireDrop } from './rules/wire-drop'
 
 /** Every rule there is. */
 export const RULES: readonly Rule[] = [
-  lineWithoutPin, pinUnfit, strapFought, movesAtPowerUp,
-  supplyOpen, acForDc, railOverload, regulatorHeat, regulatorHeadroom, twoSupplies, fuseMissing, wireDrop, bulkMissing,
-  inputOverMaximum, busPullOver, wetContact, noCommonGround, cannotRelease, levelNotReached, couplerInput,
-  pinCurrent, chipCurrent, lampWithoutResistor, coilWithoutPath, contactRating, lampInSwitch,
-  floatingInput, outsidePullMissing, leakage, longWire, busEdges, busTooLong, addressClash, adcSpan, adcSource, ladderGap, matrixGhosts, loopStates,
-  startsByItself, pressesTooClose, sleepsWithOutputs,
+  lineWithoutPin, pinUnfit, strapFought, movesAtPowerUp, pwmTooFast, pinAsks,
+  supplyOpen, supplyRange, acForDc, railOverload, regulatorHeat, regulatorHeadroom, twoSupplies, fuseMissing, wireDrop, bulkMissing,
+  inputOverMaximum, busPullOver, wetContact, noCommonGround, isolationBridged, backFeed, cannotRelease, levelNotReached, couplerInput,
+  pinCurrent, chipCurrent, lampWithoutResistor, coilWithoutPath, contactArc, contactRating, loadLoose, loadNotWired, passThrough, playedContact, lampInSwitch, lampString,
+  floatingInput, outsidePullMissing, leakage, longWire, busEdges, busTooLong, addressClash, adcSpan, adcSource, swingsBelowGround, ladderGap, matrixGhosts, loopStates, tamperInLoop,
+  noLongestTime, opposingOutputs, startsByItself, pressesTooClose, sleepsWithOutputs, sleepUnfit, awakeConsumers, warmUpTooLong,
   lookAlike, wireLeftOver, caution, notCalibrated,
 ]
 

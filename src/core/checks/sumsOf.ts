@@ -2,7 +2,7 @@ import type { CheckContext } from './context'
 import { addedOn } from '../design/design'
 import { busLine } from './rules/bus-edges'
 import { ladderWish } from '../wiring/ladder'
-import { carriedBy } from './rules/foreign-voltage'
+import { carriedBy } from './foreign'
 import { pinA } from './rules/pin-current'
 import { inputMaxV } from '../catalog/board'
 import { lineName } from '../pins/lines'
@@ -10,6 +10,7 @@ import { railLoads } from '../power/railLoads'
 import { STRONGEST_PULL } from '../arithmetic/couplerSum'
 import { RISE_S } from '../arithmetic/busPullSum'
 import type { OpenSum } from '../arithmetic/writeBack'
+import { supplyCurrents } from '../catalog/part'
 
 /** A sum that a part or a line of the design calls for, filled in from it. */
 export interface NamedSum extends OpenSum { subject: string }
@@ -53,22 +54,22 @@ export function sumsOf(context: CheckContext): NamedSum[] {
   }
   for (const { id, part, kind } of parts) {
     for (const t of kind.terminals) {
-      if (t.role === 'supply' && t.peakA > 0.05) {
+      if (t.role === 'supply' && supplyCurrents(t, part.settings, kind).peakA > 0.05) {
         const rail = rails.find((r) => r.id === part.feeds[t.id])
         const wires = wiring.wires.filter((w) => w.carries !== 'signal' && [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && (e.terminal === t.id || kind.terminals.some((g) => g.role === 'ground' && g.id === e.terminal)))).map((w) => w.key)
-        if (rail) out.push({ id: 'wire', subject: `${part.label} ${t.label}`, target: { wires }, given: { supplyV: rail.min, needsV: t.minV, lengthM: part.cableM, loadA: t.peakA, value: design.wires[wires[0] ?? '']?.gaugeMm2 ?? 0.5 } })
+        if (rail) out.push({ id: 'wire', subject: `${part.label} ${t.label}`, target: { wires }, given: { supplyV: rail.min, needsV: t.minV, lengthM: part.cableM, loadA: supplyCurrents(t, part.settings, kind).peakA, value: design.wires[wires[0] ?? '']?.gaugeMm2 ?? 0.5 } })
       }
       if (t.role === 'source') {
         const rail = `${id}.${t.id}`
         const loadA = loads.find((l) => l.rail.id === rail)?.peakA ?? 0
         const fuse = Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)
         if (!kind.terminals.some((s) => s.role === 'supply')) out.push({ id: 'fuse', subject: part.label, target: { rail }, given: { loadA, gaugeMm2: 0.5, value: fuse?.type === 'fuse' ? fuse.ratedA : 1 } })
-        if (kind.cautions.some((c) => c.id === 'lithium' || c.id === 'lead') || kind.id.startsWith('cells')) out.push({ id: 'cell', subject: part.label, target: {}, given: { emptyV: t.minV, innerOhm: 0.1, peakA: loadA, needsV: board.supplyV.min + board.regulator.dropoutV, capacityAh: 2.5, meanA: Math.max(1e-4, loads.find((l) => l.rail.id === rail)?.idleA ?? 0.1) } })
+        if (kind.cell) out.push({ id: 'cell', subject: part.label, target: {}, given: { emptyV: t.minV, innerOhm: kind.cell.innerOhm, peakA: loadA, needsV: board.supplyV.min + board.regulator.dropoutV, capacityAh: kind.cell.capacityAh, meanA: Math.max(1e-4, loads.find((l) => l.rail.id === rail)?.idleA ?? 0.1) } })
       }
     }
   }
   if (board.regulator.kind === 'linear') {
-    const supply = rails.find((r) => r.id === '5V')
+    const supply = rails.find((r) => r.id === board.supply.rail)
     const logic = loads.find((l) => l.rail.id === '3V3')
     out.push({ id: 'regulator', subject: 'board', target: {}, given: { inV: supply?.max ?? 5, outV: board.logicV, dropoutV: board.regulator.dropoutV, loadA: logic?.idleA ?? 0.1, riseKPerW: board.regulator.riseKPerW } })
   }

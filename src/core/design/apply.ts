@@ -1,18 +1,19 @@
-import { pinByLabel } from '../catalog/board'
+import { type Board, pinByLabel } from '../catalog/board'
 import { addressOf, addressWords } from '../catalog/address'
 import { type Catalog, isBuiltIn } from '../catalog/catalog'
-import { type Channel, type PartKind, terminalOf } from '../catalog/part'
+import { type Channel, linesOf, type PartKind, type Terminal, terminalOf } from '../catalog/part'
 import { nextHue, nextTag } from '../palette/palette'
 import { judgePin } from '../pins/judgePin'
-import { BUS_NAME, busOf, lineName, planLines } from '../pins/lines'
+import { allLines, BUS_NAME, busOf, hostOf, lineName, planLines } from '../pins/lines'
 import { afterRounds, EDIT_ROUNDS } from '../pins/afterRounds'
 import { brokenTogether, planPins } from '../pins/planPins'
-import { type FeedRail, railsOf } from '../power/rails'
+import { type FeedRail, railsOf, railSuits, type Suits } from '../power/rails'
 import { unitsFor } from '../units/convert'
 import { type Change, changesBetween, invertChanges, patch } from './changes'
-import { type Design, designSchema, inOrder, RESERVED_SLUGS, type Signal } from './design'
+import { type Design, designSchema, inOrder, lineKeyOf, placeOf, RESERVED_SLUGS, type Signal } from './design'
 import type { EditBody } from './edit'
 import { wiringOf } from '../wiring/netlist'
+import { freeNames } from '../wiring/componentNames'
 import { settle } from './settle'
 import { condition, setGuard, setRule } from './behave'
 import { slugFrom } from './slug'
@@ -114,7 +115,7 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
   if (edit.partId in design.parts) return refuse('this part is in the design already', 'a new id')
   if (BUS_NAME.test(edit.partId)) return refuse(`“${edit.partId}” is the name of a bus`, 'another id')
   const feeds = Object.fromEntries(kind.terminals.flatMap((t) => {
-    const rail = t.role === 'supply' ? lowestRail(railsOf(design, board, catalog), t.minV, t.maxV) : undefined
+    const rail = t.role === 'supply' && !kind.load ? lowestRail(railsOf(design, board, catalog), t) : undefined
     return rail === undefined ? [] : [[t.id, rail]]
   }))
   const settings = { ...Object.fromEntries(kind.settings.map((s) => [s.id, s.default])), ...freeAddress(design, kind, catalog) }
@@ -130,9 +131,20 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
   return next
 }
 
-/** The lowest rail inside the part's range: levels then agree with the chip where they can. */
-function lowestRail(rails: readonly FeedRail[], minV: number, maxV: number): string | undefined {
-  return [...rails].sort((a, b) => a.max - b.max).find((r) => !r.ac && r.min >= minV && r.max <= maxV)?.id
+const PREFERRED: readonly Suits[] = ['well', 'nearly', 'low']
+
+/**
+ * The lowest rail inside the terminal's range: levels then agree with the chip where they can. Where none is, one that only falls short at its
+ * lower end, which the checks then say. Never one behind a contact, of unproven isolation, or alternating.
+ */
+function lowestRail(rails: readonly FeedRail[], terminal: { minV: number; maxV: number }): string | undefined {
+  const suitable = rails.filter((r) => !r.ac && r.through === null && r.isolated && r.max > 0)
+  const ranked = [...suitable].sort((a, b) => a.max - b.max)
+  for (const suits of PREFERRED) {
+    const found = ranked.find((r) => railSuits(r, terminal) === suits)
+    if (found) return found.id
+  }
+  return undefined
 }
 
 /** The first address nobody on its bus has, for a part whose address can be chosen. */
@@ -194,7 +206,11 @@ function setBus(design: Design, edit: Extract<EditBody, { kind: 'set-bus' }>, ca
   return withPart(design, edit.partId, (part) => {
     const kind = catalog.parts[part.kind]
     const bus = kind?.terminals.flatMap((t) => (t.role === 'line' && t.bus ? [t.bus.kind] : []))[0]
-    if (!bus) return refuse(`${part.label} is on no bus`, 'a part that is')
+    if (!bus && edit.bus !== null) {
+      const refused = cannotHost(design, catalog, edit.partId, edit.bus)
+      if (refused) return refused
+      return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, bus: edit.bus } } }
+    }
     if (bus === 'uart' && edit.bus !== null && edit.bus !== 'own') return refuse(`${part.label} talks to one alone: a serial line is not shared`, 'own')
     if (edit.bus?.includes(':')) {
       const [mux = '', branch = ''] = edit.bus.split(':')
@@ -204,6 +220,21 @@ function setBus(design: Design, edit: Extract<EditBody, { kind: 'set-bus' }>, ca
     }
     return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, bus: edit.bus } } }
   })
+}
+
+/** Why an analog part may not be put at this input of a converter, or null. */
+function cannotHost(design: Design, catalog: Catalog, partId: string, at: string): Step | null {
+  const part = design.parts[partId]
+  const kind = catalog.parts[part?.kind ?? '']
+  const line = kind && linesOf(kind)
+  const [hostId = '', n = ''] = at.split(':')
+  const host = catalog.parts[design.parts[hostId]?.kind ?? '']
+  if (!part || !kind || line?.length !== 1 || line[0]?.needs !== 'analog') return refuse(`${part?.label ?? 'this part'} is on no bus`, 'a part that is')
+  const moving = kind.channels.some((c) => c.access !== 'reading' || c.analog === 'swing' || c.analog === 'rms')
+  if (moving) return refuse(`${part.label} moves faster than a converter on a bus measures`, 'an input of the board')
+  if (!host?.converter || hostOf(design, catalog, { ...part, bus: at }, line[0]) === null) return refuse(`there is no converter input “${at}”`, 'PART:N of a converter in the design')
+  const other = Object.entries(design.parts).find(([id, p]) => id !== partId && p.bus === at)
+  return other ? refuse(`input ${n} is taken by ${other[1].label}`, 'a free input') : null
 }
 
 function setCost(design: Design, edit: Extract<EditBody, { kind: 'set-cost' }>, catalog: Catalog): Step {
@@ -240,15 +271,45 @@ function feed(design: Design, edit: Extract<EditBody, { kind: 'feed' }>, catalog
     const kind = catalog.parts[part.kind]
     const terminal = kind && terminalOf(kind, edit.terminal)
     const board = catalog.boards[design.board.id]
-    if (terminal?.role !== 'supply' || !board) return refuse(`${part.label} has no supply terminal “${edit.terminal}”`, 'one of its supply terminals')
-    const rails = railsOf(design, board, catalog)
-    const rail = rails.find((r) => r.id === edit.rail)
-    const fitting = rails.filter((r) => r.min >= terminal.minV && r.max <= terminal.maxV)
-    const accepts = fitting.map((r) => r.name).join(', ') || 'no rail of this board'
-    if (!rail) return refuse(`there is no rail “${edit.rail}”`, accepts)
-    if (!fitting.includes(rail)) return refuse(`${part.label} ${terminal.label} stands ${terminal.minV} to ${terminal.maxV} V; ${rail.name} is ${rail.min} to ${rail.max} V`, accepts)
-    return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, feeds: { ...part.feeds, [edit.terminal]: edit.rail } } } }
+    if (!kind || !terminal || !board) return refuse(`${part.label} has no terminal “${edit.terminal}”`, kind?.terminals.map((t) => t.id).join(', ') ?? '')
+    const refused = edit.rail === null ? null : cannotJoin(design, board, catalog, edit.partId, terminal, edit.rail)
+    if (refused) return refused
+    const feeds = edit.rail === null ? without(part.feeds, edit.terminal) : { ...part.feeds, [edit.terminal]: edit.rail }
+    return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, feeds } } }
   })
+}
+
+/** Why a terminal may not hang on a rail or on another terminal, or null. */
+function cannotJoin(design: Design, board: Board, catalog: Catalog, partId: string, terminal: Terminal, end: string): Step | null {
+  const label = design.parts[partId]?.label ?? ''
+  const rails = railsOf(design, board, catalog)
+  const rail = rails.find((r) => r.id === end)
+  if (terminal.role === 'supply') {
+    const suits = rails.filter((r) => !feedsItself(design, partId, r) && ['well', 'nearly', 'low'].includes(railSuits(r, terminal)) && (!r.ac || terminal.ac === true))
+    const accepts = suits.map((r) => r.name).join(', ') || 'no rail of this board'
+    if (!rail) return refuse(`there is no rail “${end}”`, accepts)
+    if (feedsItself(design, partId, rail)) return refuse(`${rail.name} begins at ${label} itself`, accepts)
+    return ['never', 'high'].includes(railSuits(rail, terminal)) ? refuse(`${label} ${terminal.label} stands ${terminal.minV} to ${terminal.maxV} V; ${rail.name} is ${rail.min} to ${rail.max} V`, accepts) : null
+  }
+  const others = joinable(design, catalog, partId, terminal)
+  if (terminal.role === 'contact' && rail && rail.through === null && rail.partId !== partId) return null
+  return others.includes(end) ? null : refuse(`${label} ${terminal.label} cannot be joined to “${end}”`, [...(terminal.role === 'contact' ? rails.filter((r) => r.through === null && r.partId !== partId).map((r) => r.id) : []), ...others].join(', ') || 'nothing in this design')
+}
+
+/** Terminals a contact, or the return of a load, may be joined to: contacts of other parts, and stages for a return. */
+export function joinable(design: Design, catalog: Catalog, partId: string, terminal: Terminal): string[] {
+  const stages = ['sinks', 'drives']
+  return inOrder(design.parts).flatMap(({ id, value }) => (id === partId ? [] : (catalog.parts[value.kind]?.terminals ?? []).flatMap((t) => {
+    if (terminal.role === 'ground') return catalog.parts[design.parts[partId]?.kind ?? '']?.load && t.role === 'contact' && stages.includes(t.does?.kind ?? '') ? [lineKeyOf(id, t.id)] : []
+    return terminal.role === 'contact' && t.role === 'contact' && !stages.includes(t.does?.kind ?? '') ? [lineKeyOf(id, t.id)] : []
+  })))
+}
+
+/** A converter may not feed itself, however long the way round. */
+function feedsItself(design: Design, partId: string, rail: FeedRail, depth = 0): boolean {
+  if (rail.partId === partId) return true
+  const from = rail.partId === null || depth > 8 ? [] : Object.values(design.parts[rail.partId]?.feeds ?? {})
+  return from.some((f) => f.split('.')[0] === partId || feedsItself(design, partId, { ...rail, partId: f.includes('.') ? f.split('.')[0] ?? null : null }, depth + 1))
 }
 
 type NewSignal = Extract<EditBody, { kind: 'add-signal' }>['signal']
@@ -321,7 +382,7 @@ function chooseBoard(design: Design, boardId: string, catalog: Catalog): Step {
     const rails = railsOf(design, board, catalog)
     const feeds = Object.fromEntries(Object.entries(part.feeds).flatMap(([terminalId, rail]) => {
       const terminal = kind && terminalOf(kind, terminalId)
-      const has = rails.some((r) => r.id === rail) ? rail : terminal?.role === 'supply' ? lowestRail(rails, terminal.minV, terminal.maxV) : undefined
+      const has = rails.some((r) => r.id === rail) ? rail : terminal?.role === 'supply' ? lowestRail(rails, terminal) : undefined
       return has === undefined ? [] : [[terminalId, has]]
     }))
     return [id, { ...part, feeds }]
@@ -386,11 +447,12 @@ function addComponent(design: Design, edit: Extract<EditBody, { kind: 'add-compo
   const { component } = edit
   const board = catalog.boards[design.board.id]
   if (edit.componentId in design.added) return refuse('this component is in the design already', 'a new id')
-  if ('line' in component && !planLines(design, catalog).some((l) => l.key === component.line)) return refuse('its line is no longer in the design', 'a line that is')
+  if ('line' in component && !allLines(design, catalog).some((l) => l.key === component.line)) return refuse('its line is no longer in the design', 'a line that is')
   if ('rail' in component && board && !railsOf(design, board, catalog).some((r) => r.id === component.rail)) return refuse(`there is no rail “${component.rail}”`, railsOf(design, board, catalog).map((r) => r.id).join(', '))
-  const where = (c: typeof component) => ('line' in c ? c.line : c.rail)
-  if (Object.values(design.added).some((c) => where(c) === where(component) && c.type === component.type)) return refuse(`there is a ${component.type} already`, 'removing the other first')
+  if (Object.values(design.added).some((c) => placeOf(c) === placeOf(component) && c.type === component.type)) return refuse(`there is a ${component.type} already`, 'removing the other first')
   const names = Object.values(design.added).flatMap((c): string[] => [...c.names])
+  if (component.type === 'feed-diode' && component.rail !== design.boardFeed) return refuse('it belongs into the feed of the board', design.boardFeed ?? 'a board that is fed from outside')
+  if ('part' in component && !catalog.parts[design.parts[component.part]?.kind ?? '']?.load) return refuse('it belongs across a load', 'a part that is a load')
   const twice = component.names.find((n) => names.includes(n))
   if (twice !== undefined) return refuse(`${twice} is the name of another component`, 'a free name')
   return { ...design, added: { ...design.added, [edit.componentId]: component } }
@@ -399,14 +461,19 @@ function addComponent(design: Design, edit: Extract<EditBody, { kind: 'add-compo
 /** What feeds the board in place of USB: a rail that begins at a part, never one of the board's own. */
 function feedBoard(design: Design, rail: string | null, catalog: Catalog): Step {
   const board = catalog.boards[design.board.id]
-  if (rail === null || !board) return { ...design, boardFeed: null }
-  const sources = railsOf(design, board, catalog).filter((r) => r.partId !== null)
+  if (rail === null || !board) return { ...design, boardFeed: null, added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => c.type !== 'feed-diode')) }
+  const sources = railsOf(design, board, catalog).filter((r) => r.partId !== null && r.through === null)
   const of = sources.find((r) => r.id === rail)
-  const accepts = sources.filter((r) => r.max <= board.regulator.inMaxV && !r.ac).map((r) => r.name).join(', ') || 'a part that feeds, within what the board stands'
+  const { maxV } = board.supply
+  const accepts = sources.filter((r) => r.max <= maxV && !r.ac && r.isolated).map((r) => r.name).join(', ') || 'a part that feeds, within what the board stands'
   if (!of) return refuse(`nothing begins a rail “${rail}”`, accepts)
   if (of.ac) return refuse(`${of.name} is alternating; the board takes direct current`, accepts)
-  if (of.max > board.regulator.inMaxV) return refuse(`the board stands ${board.regulator.inMaxV} V at its supply; ${of.name} reaches ${of.max} V`, accepts)
-  return { ...design, boardFeed: rail }
+  if (!of.isolated) return refuse(`${of.name} is not proven to be isolated from the mains: it may never feed a board that a hand or a cable touches`, accepts)
+  if (of.max > maxV) return refuse(`the board stands ${maxV} V at its supply; ${of.name} reaches ${of.max} V`, accepts)
+  // The diode that keeps it and USB apart stays with what feeds the board.
+  const added = Object.fromEntries(Object.entries(design.added).filter(([, c]) => c.type !== 'feed-diode' || c.rail === rail))
+  const diode = board.supply.behind === 'nothing' || Object.values(added).some((c) => c.type === 'feed-diode') ? {} : { [`fd${rail.replace(/[^a-z0-9]/g, '')}`.slice(0, 24)]: { type: 'feed-diode' as const, rail, names: freeNames({ ...design, added }, 'D') } }
+  return { ...design, boardFeed: rail, added: { ...added, ...diode } }
 }
 
 /** A wire that went to another pin than planned: recorded as it is, whatever the rules say of it, and marked as made. */

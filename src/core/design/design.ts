@@ -92,7 +92,8 @@ const partSchema = z.strictObject({
   kind: z.string(),
   label: nameSchema,
   settings: z.record(z.string(), settingValue),
-  feeds: z.record(z.string(), z.string()).describe('supply terminal → rail of the board, or PART.TERMINAL of a part that feeds'),
+  feeds: z.record(z.string(), z.string())
+    .describe('supply terminal → rail of the board, or PART.TERMINAL of a part or contact that feeds; contact or return of a load → the rail or terminal it is joined to'),
   bus: z.string().regex(/^(own|[a-d]|[a-z0-9]{2,24}:[0-7])$/, 'own, a bus letter a to d, or a branch of a multiplexer').nullable().default(null)
     .describe('bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus'),
   cableM: z.number().min(0.01).max(100).default(0.3).describe('length of its cable to the board, m'),
@@ -112,8 +113,16 @@ export const addedSchema = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('pull'), ...onLine, names: z.tuple([z.string()]), level: z.enum(['high', 'low']), ohm, tolerance }),
   z.strictObject({ type: z.literal('series'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance }),
   z.strictObject({ type: z.literal('capacitor'), ...onLine, names: z.tuple([z.string()]), farad }).describe('from the line to ground, at the pin'),
-  z.strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string()]) }).describe('suppressor diode from the line to ground, at the pin'),
-  z.strictObject({ type: z.literal('diode'), ...onLine, names: z.tuple([z.string()]) }).describe('across the coil this line switches, cathode to plus'),
+  z.strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string()]) }).describe('pair of Schottky diodes from the line to 3.3 V and to ground, at the pin'),
+  z.strictObject({
+    type: z.literal('bias'), ...onLine, names: z.tuple([z.string(), z.string(), z.string()]).describe('resistor to 3.3 V, resistor to ground, capacitor to ground'),
+    topOhm: ohm, bottomOhm: ohm, farad, tolerance,
+  }).describe('holds the other lead of something that swings at a middle voltage'),
+  z.strictObject({ type: z.literal('burden'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance }).describe('across a current transformer, at the part'),
+  z.strictObject({
+    type: z.literal('diode'), ...onLine, names: z.tuple([z.string()]),
+    ratedA: z.number().positive().max(100).default(1), fast: z.boolean().default(false).describe('fast or Schottky: under pulse width an ordinary one is too slow'),
+  }).describe('across the coil this line switches, cathode to plus'),
   z.strictObject({
     type: z.literal('driver'), ...onLine, names: z.tuple([z.string(), z.string(), z.string()]).describe('transistor, its series resistor, its resistor to ground'),
     device: z.enum(['npn', 'fet']), seriesOhm: ohm, holdOhm: ohm, tolerance,
@@ -123,7 +132,12 @@ export const addedSchema = z.discriminatedUnion('type', [
     seriesOhm: ohm, tolerance,
   }).describe('between a foreign voltage and the pin: voltage there reads low here'),
   z.strictObject({ type: z.literal('shifter'), ...onLine, names: z.tuple([z.string()]), rail: z.string().max(50) }).describe('one channel of a level shifter to the voltage of this rail'),
-  z.strictObject({ type: z.literal('fuse'), ...onRail, names: z.tuple([z.string()]), ratedA: z.number().positive().max(63) }),
+  z.strictObject({ type: z.literal('fuse'), ...onRail, names: z.tuple([z.string()]), ratedA: z.number().positive().max(63), slow: z.boolean().default(false).describe('time-lag') }),
+  z.strictObject({ type: z.literal('feed-diode'), ...onRail, names: z.tuple([z.string()]) }).describe('Schottky diode between this rail and the board it feeds, so that it and USB never feed one another'),
+  z.strictObject({
+    type: z.literal('quench'), part: idSchema, names: z.tuple([z.string()]), device: z.enum(['diode', 'rc', 'varistor']),
+    ratedA: z.number().positive().max(100).default(1),
+  }).describe('across a load, for the current its coil goes on with when the contact opens: a diode on direct current, never on alternating'),
   z.strictObject({ type: z.literal('bulk'), ...onRail, names: z.tuple([z.string()]), farad }).describe('capacitor from a rail to ground'),
 ])
 
@@ -170,6 +184,11 @@ export type Conditioning = Signal['conditioning']
 export type Calibration = z.infer<typeof calibrationSchema>
 export type AddedComponent = z.infer<typeof addedSchema>
 export type LineComponent = Extract<AddedComponent, { line: string }>
+/** What an added component belongs to: its line, its rail or its part. */
+export function placeOf(c: AddedComponent): string {
+  return 'line' in c ? c.line : 'rail' in c ? c.rail : c.part
+}
+
 /** An added component of one type on a line. */
 export function addedOn<T extends LineComponent['type']>(design: Design, line: LineKey, type: T): { id: string; value: Extract<LineComponent, { type: T }> } | undefined {
   for (const [id, value] of Object.entries(design.added)) {

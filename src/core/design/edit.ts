@@ -10,7 +10,7 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('remove-part'), partId: idSchema }),
   z.strictObject({ kind: z.literal('rename-part'), partId: idSchema, label: nameSchema }),
   z.strictObject({ kind: z.literal('set-part'), partId: idSchema, setting: z.string(), value: z.union([z.number(), z.string()]) }),
-  z.strictObject({ kind: z.literal('feed'), partId: idSchema, terminal: z.string(), rail: z.string() }),
+  z.strictObject({ kind: z.literal('feed'), partId: idSchema, terminal: z.string(), rail: z.string().max(50).nullable() }),
   z.strictObject({ kind: z.literal('add-signal'), partId: idSchema, signal: newSignal }),
   z.strictObject({ kind: z.literal('remove-signal'), signalId: idSchema }),
   z.strictObject({ kind: z.literal('rename-signal'), signalId: idSchema, name: nameSchema, slug: slugSchema }),

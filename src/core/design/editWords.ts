@@ -10,7 +10,7 @@ export function editWords(edit: EditBody, design: Design): string {
     case 'remove-part': return `remove ${part(edit.partId)}`
     case 'rename-part': return `rename ${part(edit.partId)} to ${edit.label}`
     case 'set-part': return `${edit.setting} ${design.parts[edit.partId]?.settings[edit.setting] ?? ''} → ${edit.value} on ${part(edit.partId)}`
-    case 'feed': return `feed ${part(edit.partId)} from ${edit.rail}`
+    case 'feed': return edit.rail === null ? `take ${edit.terminal} of ${part(edit.partId)} off` : `join ${edit.terminal} of ${part(edit.partId)} to ${edit.rail}`
     case 'add-signal': return `add a signal of ${part(edit.partId)}`
     case 'remove-signal': return `remove ${tag(edit.signalId)}`
     case 'rename-signal': return `name ${tag(edit.signalId)} ${edit.name}`
@@ -46,6 +46,7 @@ export function editWords(edit: EditBody, design: Design): string {
 export const COMPONENT_WORDS: Record<AddedComponent['type'], string> = {
   divider: 'a divider', pull: 'a pull resistor', series: 'a series resistor', capacitor: 'a capacitor', clamp: 'a suppressor diode', diode: 'a diode across the coil',
   driver: 'a transistor', optocoupler: 'an optocoupler', shifter: 'a level shifter', fuse: 'a fuse', bulk: 'a capacitor at the rail',
+  'feed-diode': 'a diode in the feed of the board', bias: 'a middle voltage', burden: 'a burden', quench: 'a quench across a load',
 }
 
 const NAMES: Record<string, string> = { cableM: 'cable, m', gaugeMm2: 'gauge, mm²', averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', pulseS: 'pulse', holdS: 'hold', patterns: 'presses', atStart: 'at power-up', gapMs: 'gap', longMs: 'long press', intervalS: 'interval' }

@@ -4,7 +4,7 @@ import { canonicalJson } from '../hash/canonicalJson'
 import { alike, PROPOSED } from '../palette/insulation'
 import { INSULATION } from '../palette/palette'
 import { afterRounds, EDIT_ROUNDS } from '../pins/afterRounds'
-import { planLines } from '../pins/lines'
+import { allLines, planLines } from '../pins/lines'
 import { planPins } from '../pins/planPins'
 import { railsOf } from '../power/rails'
 import { WEIGHTS } from '../pins/weights'
@@ -43,15 +43,16 @@ function forgetGoneSignals(design: Design): Design {
 }
 
 function forgetGoneLines(design: Design, catalog: Catalog): Design {
-  const keys = new Set(planLines(design, catalog).map((l) => l.key))
+  const keys = new Set(allLines(design, catalog).map((l) => l.key))
   const board = catalog.boards[design.board.id]
   const rails = new Set(board ? railsOf(design, board, catalog).map((r) => r.id) : [])
-  const keep = <T>(items: Record<string, T>) => Object.fromEntries(Object.entries(items).filter(([line]) => keys.has(line)))
+  const planned = new Set(planLines(design, catalog).map((l) => l.key))
+  const keepPlanned = <T>(items: Record<string, T>) => Object.fromEntries(Object.entries(items).filter(([line]) => planned.has(line)))
   return {
     ...design,
-    plan: { ...design.plan, pins: keep(design.plan.pins) },
-    locks: keep(design.locks),
-    added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => ('line' in c ? keys.has(c.line) : rails.has(c.rail)))),
+    plan: { ...design.plan, pins: keepPlanned(design.plan.pins) },
+    locks: keepPlanned(design.locks),
+    added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => ('line' in c ? keys.has(c.line) : 'rail' in c ? rails.has(c.rail) : Object.hasOwn(design.parts, c.part)))),
     boardFeed: design.boardFeed !== null && rails.has(design.boardFeed) ? design.boardFeed : null,
   }
 }

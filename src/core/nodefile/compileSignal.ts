@@ -1,12 +1,13 @@
 import { addressOf } from '../catalog/address'
 import { type Board, pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Channel, type PartKind, terminalOf } from '../catalog/part'
+import { type Channel, lineAsSet, linesOf, meansOf, type PartKind, terminalOf } from '../catalog/part'
 import { addedOn, type Design, inOrder, lineKeyOf, type Signal } from '../design/design'
 import { pullServes } from '../pins/judgePin'
-import { pinOf } from '../pins/lines'
+import { allLines, hostOf, pinOf } from '../pins/lines'
 import { terminalThrough } from '../pins/terminalThrough'
 import { unitFactor } from '../units/convert'
+import { analogPath, sourceLine } from '../wiring/analogPath'
 import { chooseLadder, judgeLadder, ladderWish } from '../wiring/ladder'
 import { I2C_CHIPS, type NodeFileSignal, SERIAL_CHIPS } from './nodeFile'
 
@@ -66,8 +67,11 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
           return chip ? { ...common, driver: 'serial', ...serial(chip), chip } : none
         }
         case 'adc': {
-          const volts = analogLine(design, board, kind, channel, partId)
-          return volts ? { ...common, driver: 'adc', pins: { a: pin(line) }, ...volts } : none
+          const volts = analogLine(design, board, catalog, kind, channel, partId)
+          if (!volts) return `${terminalOf(kind, line)?.label ?? line} of ${design.parts[partId]?.label ?? kind.name} lacks the resistor that makes its voltage; the wires bench offers it`
+          const host = hostedAt(design, catalog, partId, kind)
+          const { fullV: _, of: __, ...linear } = volts
+          return host ? { ...common, driver: 'converter', ...host, ...linear } : { ...common, driver: 'adc', pins: { a: pin(line) }, ...volts }
         }
         case 'radio': return none
       }
@@ -151,36 +155,47 @@ function matrixKey(kind: PartKind, channel: Channel): { row: string; column: str
   return channel.driver === 'keys' && row && column ? { row: row.id, column: column.id } : null
 }
 
-interface AnalogFields { fullV: number; of?: 'mean' | 'swing' | 'rms'; atZero?: number; perVolt?: number; ntc?: { betaK: number; ohm25: number; pullOhm: number; supplyV: number } }
+type AnalogFields = Pick<Extract<NodeFileSignal, { driver: 'adc' }>, 'fullV' | 'of' | 'atZero' | 'perVolt' | 'ntc' | 'light'>
 
-/** From volts at the pin to the reading, through the design's divider; null where the part says nothing about it. */
-function analogLine(design: Design, board: Board, kind: PartKind, channel: Extract<Channel, { access: 'reading' }>, partId: string): AnalogFields | null {
-  const terminal = terminalOf(kind, channel.lines[0] ?? '')
-  if (channel.driver !== 'adc' || channel.analog === undefined || terminal?.role !== 'line' || !terminal.spanV) return null
-  const divider = addedOn(design, lineKeyOf(partId, terminal.id), 'divider')?.value
-  const share = divider ? divider.bottomOhm / (divider.topOhm + divider.bottomOhm) : 1
-  const { fullV } = board.analog
+/** From volts at the pin, or at a converter's input, to the reading, through everything in between; null where the part says nothing about it. */
+function analogLine(design: Design, board: Board, catalog: Catalog, kind: PartKind, channel: Extract<Channel, { access: 'reading' }>, partId: string): AnalogFields | null {
+  const line = allLines(design, catalog).find((l) => l.partId === partId && l.terminal.id === channel.lines[0])
+  if (channel.driver !== 'adc' || channel.analog === undefined || !line?.terminal.spanV) return null
+  const path = analogPath(design, catalog, board, line)
+  const { fullV } = path.converter
   const { min, max } = channel.range
-  const { spanV } = terminal
+  const { spanV, sensor } = line.terminal
+  const means = meansOf(kind, line.part.settings)
+  // Volts of the source are a straight line of the volts at the pin.
+  const source = sourceLine(path)
+  const scaled = (atZeroV: number, perVolt: number): AnalogFields => ({ fullV, ...kept('atZero', round(atZeroV + perVolt * source.offsetV), 0), ...kept('perVolt', round(perVolt * source.volts), 1) })
+  const between = (atLow: number, atHigh: number) => {
+    const perVolt = (atHigh - atLow) / (spanV.max - spanV.min)
+    return scaled(atLow - perVolt * spanV.min, perVolt)
+  }
+  const above = { pullOhm: path.upOhm, supplyV: path.supplyV, ...kept('loadOhm', path.downOhm, Infinity), ...kept('seriesOhm', path.seriesOhm, 0) }
   switch (channel.analog) {
-    case 'volts': return { fullV, ...kept('perVolt', 1 / share, 1) }
-    case 'span': {
-      const perVolt = (max - min) / (spanV.max - spanV.min)
-      return { fullV, ...kept('atZero', min - perVolt * spanV.min, 0), perVolt: perVolt / share }
-    }
+    case 'volts': return scaled(0, 1)
+    case 'span': return means.falls ? between(max, min) : between(min, max)
+    case 'falling': return between(max, min)
     // A signal that swings about a middle: the whole span is the whole range.
-    case 'swing': return { fullV, of: 'swing', perVolt: (max - min) / (spanV.max - spanV.min) / share }
-    case 'rms': return { fullV, of: 'rms', perVolt: (channel.perVolt ?? 1) / share }
-    case 'falling': {
-      const perVolt = (min - max) / (spanV.max - spanV.min)
-      return { fullV, atZero: max - perVolt * spanV.min, perVolt: perVolt / share }
+    case 'swing': return { fullV, of: 'swing', perVolt: round(((max - min) / (spanV.max - spanV.min)) * source.volts) }
+    case 'rms': {
+      const burden = addedOn(design, line.key, 'burden')?.value.ohm
+      const perVolt = means.bareTurns === undefined ? channel.perVolt ?? 1 : means.bareTurns / (burden ?? Infinity)
+      return perVolt === 0 ? null : { fullV, of: 'rms', perVolt: round(perVolt * source.volts) }
     }
+    case 'share': return { fullV, perVolt: round(((max - min) / path.supplyV) * source.volts) }
     case 'thermistor': {
-      const settings = { betaK: 3950, ohm25: 10_000, ...design.parts[partId]?.settings }
-      return { fullV, ntc: { betaK: Number(settings.betaK), ohm25: Number(settings.ohm25), pullOhm: terminal.outsidePull?.ohm ?? 10_000, supplyV: board.logicV } }
+      const { betaK = 3950, ohm25 = 10_000 } = line.part.settings
+      return path.upOhm === Infinity ? null : { fullV, ntc: { betaK: Number(betaK), ohm25: Number(ohm25), ...above } }
     }
+    case 'light': return path.upOhm === Infinity || !sensor ? null : { fullV, light: { brightOhm: sensor.minOhm, darkOhm: sensor.maxOhm, ...above } }
   }
 }
+
+/** Nine figures are far beyond any resistor. */
+const round = (v: number): number => Number(v.toPrecision(9))
 
 /** Level at the pin that means “on”, after what stands in the run. */
 function isActiveLow(design: Design, kind: PartKind, channel: Extract<Channel, { activeLevel: string }>, partId: string): boolean {
@@ -194,12 +209,28 @@ export function terminalPin(design: Design, partId: string, kind: PartKind, id: 
   const terminal = terminalOf(kind, id)
   const part = design.parts[partId]
   if (!part || terminal?.role !== 'line') return undefined
+  const hosted = hostOf(design, catalog, part, terminal)
+  const hostKind = hosted && catalog.parts[design.parts[hosted.partId]?.kind ?? '']
+  if (hosted && hostKind) return terminalPin(design, hosted.partId, hostKind, 'sda', catalog)
   const [behind] = terminal.bus?.kind === 'i2c' && part.bus?.includes(':') ? part.bus.split(':') : []
   const front = behind === undefined ? undefined : design.parts[behind]
   const frontKind = front && catalog.parts[front.kind]
   if (behind === undefined || !frontKind) return pinOf(design, partId, part, terminal)
   const same = frontKind.terminals.find((t) => t.role === 'line' && t.bus?.kind === 'i2c' && t.bus.role === terminal.bus?.role)
   return same ? terminalPin(design, behind, frontKind, same.id, catalog) : undefined
+}
+
+/** Bus, address and input of the converter an analog part is put at; null at a pin. */
+function hostedAt(design: Design, catalog: Catalog, partId: string, kind: PartKind) {
+  const part = design.parts[partId]
+  const [line] = linesOf(kind)
+  const hosted = part && line && hostOf(design, catalog, part, line)
+  const front = hosted && design.parts[hosted.partId]
+  const frontKind = front && catalog.parts[front.kind]
+  const board = catalog.boards[design.board.id]
+  if (!hosted || !front || !frontKind || !board) return null
+  const chipOf = (terminal: string) => pinByLabel(board, terminalPin(design, hosted.partId, frontKind, terminal, catalog) ?? '')?.chip ?? -1
+  return { pins: { sda: chipOf('sda'), scl: chipOf('scl') }, address: addressOf(front, frontKind), ...muxOf(design, catalog, hosted.partId), chip: 'adc-48' as const, input: hosted.number }
 }
 
 function muxOf(design: Design, catalog: Catalog, partId: string): { mux?: { address: number; branch: number } } {
@@ -226,7 +257,8 @@ function uartOf(design: Design, board: Board, catalog: Catalog, partId: string, 
 function pullWanted(design: Design, board: Board, kind: PartKind, partId: string, terminalId: string): 'up' | 'down' | 'none' {
   const own = terminalOf(kind, terminalId)
   const key = lineKeyOf(partId, terminalId)
-  const wanted = own?.role === 'line' ? terminalThrough(design, key, own).terminal.pull : undefined
+  const settings = design.parts[partId]?.settings ?? {}
+  const wanted = own?.role === 'line' ? terminalThrough(design, key, lineAsSet(kind, settings, own)).terminal.pull : undefined
   const pin = pinByLabel(board, design.plan.pins[key] ?? '')
   return wanted && pin && !addedOn(design, key, 'pull') && pullServes(pin, wanted) && pin.pulls.includes(wanted) ? wanted : 'none'
 }

@@ -58,6 +58,16 @@ const uart = {
   uart: z.int().min(0).max(3).describe('serial port of the chip'), baud: z.int().min(1200).max(460_800),
 }
 
+const above = {
+  pullOhm: z.number().positive().describe('resistor to the supply, Ω'), supplyV: z.number().positive(),
+  loadOhm: usual(z.number().positive(), null, 'what else leads from the pin to ground, Ω'), seriesOhm: usual(z.number().min(0), 0, 'in the run between it and the pin, Ω'),
+}
+const scale = {
+  perVolt: usual(z.number(), 1, 'reading = atZero + perVolt · volts at the pin'),
+  ntc: usual(z.strictObject({ betaK: z.number().positive(), ohm25: z.number().positive().describe('at 25 °C, Ω'), ...above }), null, 'thermistor to ground with a resistor to the supply: °C by the β formula instead of the straight line'),
+  light: usual(z.strictObject({ brightOhm: z.number().positive(), darkOhm: z.number().positive(), ...above }), null, 'light-dependent resistor to ground with a resistor to the supply: 0 to 100 % over the logarithm of its resistance'),
+}
+
 const signal = z.discriminatedUnion('driver', [
   z.strictObject({ ...reading, driver: z.literal('ranger'), pins: z.strictObject({ trig: chipPin, echo: chipPin }), airC: z.number().describe('air temperature for the speed of sound, °C') }),
   z.strictObject({ ...reading, driver: z.literal('onewire'), pins: z.strictObject({ data: chipPin }) }),
@@ -66,10 +76,12 @@ const signal = z.discriminatedUnion('driver', [
     fullV: z.number().positive().describe('voltage of the highest code on this board where the chip brings no calibration of its own, V'),
     of: usual(z.enum(['mean', 'swing', 'rms']), 'mean', 'what counts of the voltage: its mean, its span from lowest to highest, or the effective value of what alternates'),
     atZero: usual(z.number(), 0, "reading at 0 V at the pin, in the reading's unit"),
-    perVolt: usual(z.number(), 1, 'reading = atZero + perVolt · volts at the pin'),
-    ntc: usual(z.strictObject({
-      betaK: z.number().positive(), ohm25: z.number().positive().describe('at 25 °C, Ω'), pullOhm: z.number().positive(), supplyV: z.number().positive(),
-    }), null, 'thermistor to ground with a resistor to the supply: °C by the β formula instead of the straight line'),
+    ...scale,
+  }),
+  z.strictObject({
+    ...reading, driver: z.literal('converter'), pins: i2cPins, address, chip: z.literal('adc-48'), mux, input: z.int().min(0).max(3).describe('input of the converter'),
+    atZero: usual(z.number(), 0, "reading at 0 V at the input, in the reading's unit"),
+    ...scale,
   }),
   z.strictObject({ ...reading, driver: z.literal('counter'), pins: z.strictObject({ a: chipPin }), pull, perHz: z.number().positive().describe('reading at one pulse a second') }),
   z.strictObject({

@@ -1,6 +1,6 @@
 import type { BusRole } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Channel, type LineTerminal, linesOf, type PartKind } from '../catalog/part'
+import { type Channel, lineAsSet, type LineTerminal, linesOf, type PartKind } from '../catalog/part'
 import { terminalThrough } from './terminalThrough'
 import { type Design, type DesignPart, inOrder, type LineKey, lineKeyOf } from '../design/design'
 
@@ -24,26 +24,34 @@ export interface PlanLine extends LineMember {
   wakes: boolean
   /** True when what stands in the run turns its level round: high at the part is low at the pin. */
   inverted: boolean
+  /** Input of a converter it ends at in place of a pin. */
+  hosted: { partId: string; terminal: string; number: number } | null
   /** Pull resistors the design has added to it. */
   pulls: { level: 'high' | 'low'; ohm: number }[]
 }
 
-/** Every line of the design in the order of its parts and their terminals. Parts of unknown kind have none. */
+/** Every line of the design that needs a pin, in the order of its parts and their terminals. Parts of unknown kind have none. */
 export function planLines(design: Design, catalog: Catalog): PlanLine[] {
+  return allLines(design, catalog).filter((l) => l.hosted === null)
+}
+
+/** Every line of the design, those at the inputs of a converter as well. */
+export function allLines(design: Design, catalog: Catalog): PlanLine[] {
   const lines = new Map<LineKey, PlanLine>()
   for (const { id, value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
     if (!kind) continue
     for (const terminal of linesOf(kind)) {
-      const key = planKey(id, part, terminal)
+      const hosted = hostOf(design, catalog, part, terminal)
+      const key = hosted ? lineKeyOf(id, terminal.id) : planKey(id, part, terminal)
       if (key === null) continue
-      const through = terminalThrough(design, key, terminal)
+      const through = terminalThrough(design, key, lineAsSet(kind, part.settings, terminal))
       const member = { partId: id, part, kind, terminal: through.terminal, channels: kind.channels.filter((c) => c.lines.includes(terminal.id)) }
       const known = lines.get(key)
       if (known) known.members.push(member)
       else {
         lines.set(key, {
-          ...member, key, members: [member], inverted: through.inverted, bus: lineBus(id, part, terminal),
+          ...member, key, hosted, members: [member], inverted: through.inverted, bus: lineBus(id, part, terminal),
           sleeping: design.sleep !== null, wakes: design.sleep !== null && part.settings.wakes === 'yes',
           pulls: Object.values(design.added).flatMap((c) => (c.type === 'pull' && c.line === key ? [{ level: c.level, ohm: c.ohm }] : [])),
         })
@@ -68,10 +76,19 @@ export function busOf(part: DesignPart, bus: BusKind): string {
 /** Key under which a terminal is planned; null when it ends at another part (behind a multiplexer) and needs no pin. */
 export function planKey(partId: string, part: DesignPart, terminal: LineTerminal): LineKey | null {
   const { bus } = terminal
+  if (!bus && terminal.needs === 'analog' && part.bus?.includes(':')) return null
   if (!bus || bus.kind === 'uart' || bus.role === 'cs') return lineKeyOf(partId, terminal.id)
   const on = busOf(part, bus.kind)
   if (on.includes(':')) return null
   return on === 'own' ? lineKeyOf(partId, terminal.id) : lineKeyOf(`${SHORT[bus.kind]}${on}`, bus.role)
+}
+
+/** The converter input an analog terminal ends at, where its part is put there. */
+export function hostOf(design: Design, catalog: Catalog, part: DesignPart, terminal: LineTerminal): PlanLine['hosted'] {
+  if (terminal.bus || terminal.needs !== 'analog' || !part.bus?.includes(':')) return null
+  const [partId = '', n = ''] = part.bus.split(':')
+  const input = catalog.parts[design.parts[partId]?.kind ?? '']?.terminals.find((t) => t.role === 'contact' && t.does?.kind === 'input' && t.does.number === Number(n))
+  return input ? { partId, terminal: input.id, number: Number(n) } : null
 }
 
 /** The pin of a terminal in the accepted plan. */

@@ -33,7 +33,7 @@ export function freeingEdits(design: Design, catalog: Catalog, newId: () => stri
   if (plan.kind !== 'impossible') return []
   const before = openLines(design, catalog)
   const wishes = plan.conflicts.flatMap((c) => wishRemedies(c).map((r) => ({ ...r, what: 'a wish given up' })))
-  const candidates = [...wishes, ...sharing(design, catalog), ...buses(design, catalog, board), ...gathering(design, catalog, newId)]
+  const candidates = [...wishes, ...sharing(design, catalog), ...buses(design, catalog, board), ...gathering(design, catalog, newId), ...measuring(design, catalog)]
   const tried = candidates.flatMap((c): Freeing[] => {
     const after = applyAll(design, c.edits, catalog)
     if (!after) return []
@@ -93,6 +93,43 @@ function gathering(design: Design, catalog: Catalog, newId: () => string): Candi
     const taken = ids.slice(0, takes(kind))
     return [{ label: `Gather ${taken.length} buttons: ${kind.name.toLowerCase()}`, what, edits: [{ kind: 'gather', partIds: taken, part: kind.id, partId: newId(), label: kind.name }] }]
   })
+}
+
+/** Analog parts put at the inputs of a converter on the bus: all of them, and each alone. */
+function measuring(design: Design, catalog: Catalog): Candidate[] {
+  const analog = planLines(design, catalog).filter((l) => l.terminal.needs === 'analog').map((l) => l.partId)
+  const what = 'two bus lines for four voltages'
+  const all = hostingEdits(design, catalog, analog)
+  const each = analog.length > 1 ? analog.flatMap((id) => hostingEdits(design, catalog, [id])) : []
+  return [...all, ...each].map((c) => ({ ...c, what }))
+}
+
+const CONVERTER = 'adc-i2c-4'
+
+/** These analog parts at inputs of the converter that is there, or of a new one. Parts a converter on a bus cannot serve are left out; none where nothing is left. */
+export function hostingEdits(design: Design, catalog: Catalog, partIds: readonly string[]): WishRemedy[] {
+  const kind = catalog.parts[CONVERTER]
+  const there = inOrder(design.parts).find(({ value }) => value.kind === CONVERTER)
+  const hostId = there?.id ?? ['conv', 'conv2', 'conv3'].find((id) => !(id in design.parts))
+  if (!kind || hostId === undefined) return []
+  const numbers = kind.terminals.flatMap((t) => (t.role === 'contact' && t.does?.kind === 'input' ? [t.does.number] : []))
+  const free = numbers.filter((n) => !Object.values(design.parts).some((p) => p.bus === `${hostId}:${n}`))
+  const begin: EditBody[] = there ? [] : [{ kind: 'add-part', partId: hostId, part: CONVERTER, label: 'Converter', signals: [] }]
+  const started = applyAll(design, begin, catalog)
+  const taken: EditBody[] = []
+  let at = started
+  for (const partId of partIds) {
+    const n = free[taken.length]
+    if (!at || n === undefined) break
+    const edit: EditBody = { kind: 'set-bus', partId, bus: `${hostId}:${n}` }
+    const next = applyEdit(at, edit, catalog)
+    if (!next.ok) continue
+    at = next.design
+    taken.push(edit)
+  }
+  const [only] = taken
+  const label = taken.length === 1 && only?.kind === 'set-bus' ? `Measure ${design.parts[only.partId]?.label ?? 'it'} with a converter on the bus` : `Measure ${taken.length} of them with a converter on the bus`
+  return taken.length === 0 ? [] : [{ label, edits: [...begin, ...taken] }]
 }
 
 function busKindOf(kind: PartKind | undefined): string | undefined {

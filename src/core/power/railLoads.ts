@@ -1,14 +1,25 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
+import { supplyCurrents } from '../catalog/part'
 import { type Design, inOrder } from '../design/design'
-import { type FeedRail, railsOf, SUPPLY_RAIL } from './rails'
+import { type FeedRail, railsOf } from './rails'
 
-export interface RailLoad { label: string; partId: string | null; peakA: number; idleA: number }
+export interface RailLoad {
+  label: string
+  partId: string | null
+  idleA: number
+  /** Highest current while it works. */
+  peakA: number
+  /** Current of its first moment: never less than the peak. */
+  startA: number
+}
 export interface LoadedRail {
   rail: FeedRail
   loads: RailLoad[]
   peakA: number
   idleA: number
+  /** All at work, and the one with the largest start starting. */
+  startA: number
   /** How much of the radio's burst reaches this rail: 1 on the board's own, less or more behind converters, 0 where none does. */
   radioShare: number
 }
@@ -27,9 +38,9 @@ export function railLoads(design: Design, board: Board, catalog: Catalog): Loade
   for (const { id, value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
     if (!kind || kind.terminals.some((t) => t.role === 'source')) continue
-    for (const t of kind.terminals) if (t.role === 'supply') loads.get(part.feeds[t.id] ?? '')?.push({ label: `${part.label} ${t.label}`, partId: id, peakA: t.peakA, idleA: t.idleA })
+    for (const t of kind.terminals) if (t.role === 'supply') loads.get(part.feeds[t.id] ?? '')?.push({ label: `${part.label} ${t.label}`, partId: id, ...supplyCurrents(t, part.settings, kind) })
   }
-  loads.get(LOGIC_RAIL)?.push({ label: 'chip and radio', partId: null, peakA: board.currents.radioPeakA, idleA: board.currents.activeA })
+  loads.get(LOGIC_RAIL)?.push({ label: 'chip and radio', partId: null, peakA: board.currents.radioPeakA, startA: board.currents.radioPeakA, idleA: board.currents.activeA })
   const done = new Map<string, LoadedRail>()
   const settle = (id: string, above: readonly string[]): LoadedRail | undefined => {
     const rail = rails.find((r) => r.id === id)
@@ -40,18 +51,22 @@ export function railLoads(design: Design, board: Board, catalog: Catalog): Loade
     const pass = (label: string, partId: string | null, from: LoadedRail | undefined, turns: (a: number, outV: number) => number) => {
       if (!from || from.loads.length === 0) return
       radioShare += turns(from.radioShare, from.rail.max)
-      own.push({ label, partId, peakA: turns(from.peakA, from.rail.max), idleA: turns(from.idleA, from.rail.max) })
+      own.push({ label, partId, peakA: turns(from.peakA, from.rail.max), idleA: turns(from.idleA, from.rail.max), startA: turns(from.startA, from.rail.max) })
     }
     const switching = (a: number, outV: number) => (a * outV) / (EFFICIENCY * Math.max(rail.min, 0.1))
-    if (id === SUPPLY_RAIL) pass('the board’s regulator', null, settle(LOGIC_RAIL, [...above, id]), board.regulator.kind === 'linear' ? (a) => a : switching)
-    if (id === design.boardFeed) pass('the board', null, settle(SUPPLY_RAIL, [...above, id]), (a) => a)
+    if (id === board.supply.rail) pass('the board’s regulator', null, settle(LOGIC_RAIL, [...above, id]), board.regulator.kind === 'linear' ? (a) => a : switching)
+    // VBUS of a board that carries USB on through its own diode.
+    if (board.rails.some((r) => r.id === id && r.usbOnly) && design.boardFeed === null) pass('the board', null, settle(board.supply.rail, [...above, id]), (a) => a)
+    for (const behind of rails) if (behind.through === id) pass(behind.name, behind.partId, settle(behind.id, [...above, id]), (a) => a)
+    if (id === design.boardFeed) pass('the board', null, settle(board.supply.rail, [...above, id]), (a) => a)
     for (const { id: partId, value: part } of inOrder(design.parts)) {
       const kind = catalog.parts[part.kind]
       const source = kind?.terminals.find((t) => t.role === 'source')
       if (!source || !kind?.terminals.some((t) => t.role === 'supply' && part.feeds[t.id] === id)) continue
       pass(part.label, partId, settle(`${partId}.${source.id}`, [...above, id]), switching)
     }
-    const loaded = { rail, loads: own, peakA: own.reduce((s, l) => s + l.peakA, 0), idleA: own.reduce((s, l) => s + l.idleA, 0), radioShare }
+    const peakA = own.reduce((s, l) => s + l.peakA, 0)
+    const loaded = { rail, loads: own, peakA, idleA: own.reduce((s, l) => s + l.idleA, 0), startA: peakA + Math.max(0, ...own.map((l) => l.startA - l.peakA)), radioShare }
     done.set(id, loaded)
     return loaded
   }

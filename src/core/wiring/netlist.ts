@@ -1,9 +1,10 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import type { LineTerminal, PartKind } from '../catalog/part'
+import { type LineTerminal, type PartKind, returnOf, type Terminal } from '../catalog/part'
 import { addedOn, type AddedComponent, type Design, inOrder, type LineKey, lineKeyOf, type Signal } from '../design/design'
-import { type PlanLine, planLines } from '../pins/lines'
-import { type FeedRail, railsOf, SUPPLY_RAIL } from '../power/rails'
+import { allLines, type PlanLine } from '../pins/lines'
+import { GROUND, groundOfRail, groundsOf, isGround } from '../power/grounds'
+import { feedDiode, type FeedRail, railsOf } from '../power/rails'
 import { engineering, farads, ohms } from '../units/format'
 
 /** One end of a wire. `label` is what is printed on the thing. */
@@ -12,6 +13,8 @@ export type End =
   | { kind: 'pin'; label: string; owner: string }
   | { kind: 'rail'; rail: string; label: string; owner: string }
   | { kind: 'leg'; componentId: string; leg: string; label: string; owner: string }
+  /** A conductor of somebody else's circuit, named by what it is to the terminal it is joined to. */
+  | { kind: 'foreign'; partId: string; terminal: string; label: string; owner: string }
 
 export interface Wire {
   /** The two ends' ids, sorted: survives every recomputation. */
@@ -23,7 +26,7 @@ export interface Wire {
   /** Ferrule text: the signal's tag with a suffix for the line and for the far side of an added component, or the net's name. */
   tag: string
   line: LineKey | null
-  carries: 'signal' | 'supply' | 'ground'
+  carries: 'signal' | 'supply' | 'ground' | 'load'
   lengthM: number
   note: string
 }
@@ -32,11 +35,11 @@ export interface Wire {
 export interface Component {
   id: string
   name: string
-  what: 'resistor' | 'capacitor' | 'diode' | 'transistor' | 'optocoupler' | 'shifter' | 'clamp' | 'fuse'
+  what: 'resistor' | 'capacitor' | 'diode' | 'transistor' | 'optocoupler' | 'shifter' | 'clamp' | 'fuse' | 'snubber' | 'varistor'
   /** Value as it is bought: `1.8 kΩ 1 %`, `NPN, 100 mA`. */
   value: string
   line: LineKey | null
-  place: 'in the run' | 'to ground' | 'to 3.3 V' | 'across the coil' | 'reversed across the input' | 'at the rail'
+  place: 'in the run' | 'to ground' | 'to 3.3 V' | 'across the coil' | 'reversed across the input' | 'at the rail' | 'in the feed' | 'across the load' | 'to the middle' | 'across the transformer'
 }
 
 export interface Wiring { wires: Wire[]; components: Component[] }
@@ -47,56 +50,148 @@ export function endId(end: End): string {
     case 'pin': return `pin:${end.label}`
     case 'rail': return `rail:${end.rail}`
     case 'leg': return `leg:${end.componentId}.${end.leg}`
+    case 'foreign': return `foreign:${end.partId}.${end.terminal}`
   }
 }
+
+/** What wires are made from: worked out once for all of them. */
+interface Netlist { design: Design; catalog: Catalog; board: Board; rails: FeedRail[]; grounds: ReadonlyMap<string, string> }
 
 /** Every conductor of the node and every added component. Lines without a pin have no wire yet. Never throws. */
 export function wiringOf(design: Design, catalog: Catalog): Wiring {
   const board = catalog.boards[design.board.id]
   if (!board) return { wires: [], components: [] }
-  const rails = railsOf(design, board, catalog)
+  const net: Netlist = { design, catalog, board, rails: railsOf(design, board, catalog), grounds: groundsOf(design, catalog) }
   const wires: Wire[] = []
-  const lines = new Map(planLines(design, catalog).flatMap((l) => l.members.map((m) => [lineKeyOf(m.partId, m.terminal.id), l] as const)))
+  const lines = new Map(allLines(design, catalog).flatMap((l) => l.members.map((m) => [lineKeyOf(m.partId, m.terminal.id), l] as const)))
   for (const { id, value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
     if (!kind) continue
     for (const terminal of kind.terminals) {
+      const key = lineKeyOf(id, terminal.id)
       const end: End = { kind: 'part', partId: id, terminal: terminal.id, label: terminal.label, owner: part.label }
-      if (terminal.role === 'supply') {
-        const rail = rails.find((r) => r.id === part.feeds[terminal.id])
-        if (rail) wires.push(shared(end, railEnd(rail.id, rails), railTag(rail.id, rails), part.cableM))
-      } else if (terminal.role === 'source') wires.push(...sourceWires(design, rails, lineKeyOf(id, terminal.id), end, part.cableM))
-      else if (terminal.role === 'ground') wires.push(shared(end, railEnd('GND', rails), 'GND', part.cableM))
-      else if (terminal.role === 'line') {
-        const line = lines.get(lineKeyOf(id, terminal.id))
+      if (terminal.role === 'supply') wires.push(...supplyWires(net, part, terminal.id, end))
+      else if (terminal.role === 'source') wires.push(...sourceWires(net, key, end, part.cableM))
+      else if (terminal.role === 'ground') wires.push(part.feeds[terminal.id] === undefined ? groundWire(net, end, net.grounds.get(key) ?? GROUND, part.cableM) : joined(net, end, part.feeds[terminal.id] ?? '', part.cableM))
+      else if (terminal.role === 'contact') wires.push(...contactWires(net, id, part, terminal, end))
+      else {
+        const line = lines.get(key)
         if (!line) wires.push(...branchWires(design, catalog, part, terminal, end))
-        else if (line.members.length === 1) wires.push(...runWires(design, board, rails, line, end))
-        else wires.push(...busWires(design, board, rails, line, end, line.members[0]?.partId === id))
+        else if (line.members.length === 1) wires.push(...runWires(net, line, end))
+        else wires.push(...busWires(net, line, end, line.members[0]?.partId === id))
       }
     }
   }
-  wires.push(...bulkWires(design, rails))
-  return { wires: [...boardWires(design, board, wires, rails), ...wires], components: componentsOf(design) }
+  wires.push(...railComponentWires(net), ...quenchWires(net))
+  return { wires: withoutLonelyGrounds([...boardWires(net, wires), ...wires]), components: componentsOf(design) }
 }
+
+/**
+ * A ground that is not the board's is a terminal others meet at, or one wire between two of them: where only two ends would meet at it they
+ * are joined directly, and an end that would meet nobody gets no wire.
+ */
+function withoutLonelyGrounds(wires: Wire[]): Wire[] {
+  const meets = new Map<string, Wire[]>()
+  for (const w of wires) if (w.to.kind === 'rail' && w.to.rail !== GROUND && isGround(w.to.rail)) meets.set(w.to.rail, [...(meets.get(w.to.rail) ?? []), w])
+  const direct = new Map<Wire, Wire | null>()
+  for (const list of meets.values()) {
+    const [a, b] = list
+    if (list.length > 2 || !a) continue
+    direct.set(a, null)
+    if (b) direct.set(b, { ...b, key: wireKey(b.from, a.from), to: a.from, tag: '0V', lengthM: Math.max(a.lengthM, b.lengthM), note: b.note || a.note })
+  }
+  return wires.flatMap((w) => (direct.has(w) ? direct.get(w) ?? [] : [w]))
+}
+
+function groundWire({ design }: Netlist, end: End, ground: string, lengthM = LEAD_M): Wire {
+  return shared(end, groundEnd(design, ground), ground === GROUND ? 'GND' : groundTag(design, ground), lengthM)
+}
+
+function groundEnd(design: Design, ground: string): End {
+  return { kind: 'rail', rail: ground, label: ground === GROUND ? 'GND' : groundTag(design, ground), owner: 'rail' }
+}
+
+/** `0V panel`: the ground of a circuit that is kept apart from the board's. */
+const groundTag = (design: Design, ground: string): string => `0V ${(design.parts[ground.slice(GROUND.length + 1)]?.label ?? '').slice(0, 14)}`.trim()
+
+/** From a rail to a part's supply, or from the contact it hangs behind. */
+function supplyWires(net: Netlist, part: Design['parts'][string], terminal: string, end: End): Wire[] {
+  const rail = net.rails.find((r) => r.id === part.feeds[terminal])
+  if (!rail) return []
+  return rail.through === null ? [shared(end, railEnd(rail.id, net.rails), railTag(rail.id, net.rails), part.cableM)] : [joined(net, end, rail.id, part.cableM)]
+}
+
+/** One conductor from a terminal to the rail or the terminal of another part it is joined to. */
+function joined({ design, catalog, rails }: Netlist, from: End, at: string, lengthM: number): Wire {
+  const rail = rails.find((r) => r.id === at && r.through === null)
+  const [partId = '', terminal = ''] = at.split('.')
+  const other = design.parts[partId]
+  const label = catalog.parts[other?.kind ?? '']?.terminals.find((t) => t.id === terminal)?.label ?? terminal
+  const to: End = rail ? railEnd(rail.id, rails) : { kind: 'part', partId, terminal, label, owner: other?.label ?? '' }
+  return { ...shared(from, to, rail ? railTag(rail.id, rails) : label, lengthM), carries: 'load' }
+}
+
+/** What a contact is joined to: as the design says, or the conductor of another circuit an isolated input was bought for. */
+function contactWires(net: Netlist, partId: string, part: Design['parts'][string], terminal: Extract<Terminal, { role: 'contact' }>, end: End): Wire[] {
+  const at = part.feeds[terminal.id]
+  if (at !== undefined) return [joined(net, end, at, part.cableM)]
+  const words = FOREIGN[terminal.does?.kind ?? '']
+  if (!words || !terminal.does || !('pole' in terminal.does)) return []
+  const { pole } = terminal.does
+  const to: End = { kind: 'foreign', partId, terminal: terminal.id, label: pole === 'plus' ? '+' : '−', owner: words }
+  return [{ ...shared(end, to, pole === 'plus' ? '+' : '−', part.cableM), carries: 'load', note: `${pole} of ${words}; never to this board` }]
+}
+
+/** Circuits an isolated terminal belongs to when the design names no other. */
+const FOREIGN: Record<string, string> = { senses: 'the voltage it reads', switches: 'the input it plays to' }
 
 const LEAD_M = 0.03
 const BOARD_M = 0.1
 
 /** From where a rail begins to the rail, through its fuse. */
-function sourceWires(design: Design, rails: readonly FeedRail[], rail: string, end: End, cableM: number): Wire[] {
+function sourceWires({ design, rails }: Netlist, rail: string, end: End, cableM: number): Wire[] {
   const [id, fuse] = Object.entries(design.added).find(([, c]) => c.type === 'fuse' && c.rail === rail) ?? []
   const tag = railTag(rail, rails)
   if (id === undefined || !fuse) return [shared(end, railEnd(rail, rails), tag, cableM)]
-  const leg = (which: string): End => ({ kind: 'leg', componentId: id, leg: which, label: `${fuse.names[0]}.${which}`, owner: fuse.names[0] })
+  const leg = legOf(id, fuse.names[0])
   return [{ ...shared(end, leg('a'), tag, cableM), note: 'as short as it can be: the wire in front of the fuse has no protection' }, shared(leg('b'), railEnd(rail, rails), tag, LEAD_M)]
 }
 
-function bulkWires(design: Design, rails: readonly FeedRail[]): Wire[] {
+const legOf = (componentId: string, name: string) => (leg: string): End => ({ kind: 'leg', componentId, leg, label: `${name}.${leg}`, owner: name })
+
+/** Capacitors from rails to the grounds those rails return to. */
+function railComponentWires(net: Netlist): Wire[] {
+  const { design, rails, grounds } = net
   return Object.entries(design.added).flatMap(([id, c]): Wire[] => {
     if (c.type !== 'bulk') return []
-    const leg = (which: string): End => ({ kind: 'leg', componentId: id, leg: which, label: `${c.names[0]}.${which}`, owner: c.names[0] })
-    return [{ ...shared(leg('+'), railEnd(c.rail, rails), railTag(c.rail, rails), LEAD_M), note: 'mind its polarity' }, shared(leg('−'), railEnd('GND', rails), 'GND', LEAD_M)]
+    const leg = legOf(id, c.names[0])
+    return [{ ...shared(leg('+'), railEnd(c.rail, rails), railTag(c.rail, rails), LEAD_M), note: 'mind its polarity' }, groundWire(net, leg('−'), groundOfRail(grounds, c.rail))]
   })
+}
+
+/** What lies across a load, at the load itself. */
+function quenchWires({ design, catalog }: Netlist): Wire[] {
+  return Object.entries(design.added).flatMap(([id, c]): Wire[] => {
+    if (c.type !== 'quench') return []
+    const part = design.parts[c.part]
+    const kind = catalog.parts[part?.kind ?? '']
+    const [a, b] = loadTerminals(kind)
+    if (!part || !a || !b) return []
+    const leg = legOf(id, c.names[0])
+    const legs = c.device === 'diode' ? ['K', 'A'] as const : ['1', '2'] as const
+    const end = (t: Terminal): End => ({ kind: 'part', partId: c.part, terminal: t.id, label: t.label, owner: part.label })
+    return [
+      { ...shared(leg(legs[0]), end(a), '', LEAD_M), tag: a.label, carries: 'load', note: c.device === 'diode' ? 'the ring to plus, at the load' : 'at the load' },
+      { ...shared(leg(legs[1]), end(b), '', LEAD_M), tag: b.label, carries: 'load' },
+    ]
+  })
+}
+
+/** The two terminals of a load, plus first. */
+export function loadTerminals(kind: PartKind | undefined): Terminal[] {
+  if (!kind?.load) return []
+  const supply = kind.terminals.filter((t) => t.role === 'supply')
+  return [...supply, ...kind.terminals.filter((t) => t.role === 'ground' || (supply.length === 0 && t.role === 'contact'))].slice(0, 2)
 }
 
 /** From a part behind a multiplexer to the branch it hangs on. */
@@ -110,10 +205,10 @@ function branchWires(design: Design, catalog: Catalog, part: Design['parts'][str
 }
 
 /** Several parts on one line: each to the splice, and one wire from there on. */
-function busWires(design: Design, board: Board, rails: FeedRail[], line: PlanLine, end: End, isFirst: boolean): Wire[] {
+function busWires(list: Netlist, line: PlanLine, end: End, isFirst: boolean): Wire[] {
   const net = netOf(line)
   const splice: End = { kind: 'rail', rail: line.key, label: net, owner: 'splice' }
-  return [{ ...shared(end, splice, net), carries: 'signal' as const, lengthM: memberOf(line, end)?.part.cableM ?? LEAD_M }, ...(isFirst ? runWires(design, board, rails, line, splice, net) : [])]
+  return [{ ...shared(end, splice, net), carries: 'signal' as const, lengthM: memberOf(line, end)?.part.cableM ?? LEAD_M }, ...(isFirst ? runWires(list, line, splice, net) : [])]
 }
 
 const memberOf = (line: PlanLine, end: End) => line.members.find((m) => end.kind === 'part' && m.partId === end.partId)
@@ -126,17 +221,17 @@ export function netOf(line: PlanLine): string {
 }
 
 /** One line from its end at the part, or from its splice, through what the design has added, to the pin. */
-function runWires(design: Design, board: Board, rails: FeedRail[], line: PlanLine, from: End, net?: string): Wire[] {
-  const label = design.plan.pins[line.key]
-  if (label === undefined) return []
-  const pin: End = { kind: 'pin', label, owner: board.name }
+function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[] {
+  const { design, board, rails, grounds } = list
+  const pin = farEnd(list, line)
+  if (!pin) return []
   const { signalId, tag } = net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
   const cableM = from.kind === 'part' ? line.part.cableM : LEAD_M
   const of = (a: End, b: End, isNear: boolean, note = ''): Wire => ({
     key: wireKey(a, b), from: a, to: b, signalId, tag: tag + (isNear ? '' : '′'), line: line.key, carries: 'signal',
     lengthM: a === from || b === from ? cableM : LEAD_M, note,
   })
-  const ground = railEnd('GND', rails)
+  const ground = groundEnd(design, GROUND)
   const out: Wire[] = []
   // In the run, from the part to the pin. A component's leg takes the leads that join it; a pin takes one wire.
   let at = from
@@ -153,9 +248,9 @@ function runWires(design: Design, board: Board, rails: FeedRail[], line: PlanLin
     const [u, r, d] = coupler.value.names
     through(`${coupler.id}r`, r, 'a', 'b')
     const anode = through(coupler.id, u, '1', '4')
-    const back = line.kind.terminals.find((t) => t.role === 'ground')
-    const minus: End = back ? { kind: 'part', partId: line.partId, terminal: `${back.id}:back`, label: back.label, owner: line.part.label } : ground
-    out.push({ ...shared(anode('2'), minus, 'GND', cableM), note: 'to the minus of the foreign voltage, not to this board' })
+    // The foreign side returns to the part's own minus, wherever that belongs: never to this board's ground by itself.
+    const back = returnOf(line.kind, line.terminal.id)
+    out.push({ ...groundWire(list, anode('2'), back === undefined ? `${GROUND}:${line.partId}` : grounds.get(lineKeyOf(line.partId, back)) ?? GROUND, cableM), note: 'the minus of the foreign voltage: never to this board' })
     const diode = (which: string): End => ({ kind: 'leg', componentId: `${coupler.id}d`, leg: which, label: `${d}.${which}`, owner: d })
     out.push(of(diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'), { ...of(diode('A'), anode('2'), true), tag: 'GND', signalId: null })
     out.push(shared(anode('3'), ground, 'GND', LEAD_M))
@@ -193,17 +288,54 @@ function runWires(design: Design, board: Board, rails: FeedRail[], line: PlanLin
     const leg = (which: string): End => ({ kind: 'leg', componentId: id, leg: which, label: `${name}.${which}`, owner: name })
     out.push(of(leg(legs[0]), at, isNear, `${name} joins here`), to === 'high' ? shared(leg(legs[1]), railEnd('3V3', rails), '3V3', LEAD_M) : shared(leg(legs[1]), ground, 'GND', LEAD_M))
   }
-  out.push(of(at, pin, isNear))
+  const clamp = addedOn(design, line.key, 'clamp')
+  if (clamp) out.push(shared(legOf(clamp.id, clamp.value.names[0])('K'), railEnd('3V3', rails), '3V3', LEAD_M))
+  out.push(of(at, pin, isNear), ...middleWires(list, line, from))
   const diode = addedOn(design, line.key, 'diode')
   if (diode) {
     const leg = (which: string): End => ({ kind: 'leg', componentId: diode.id, leg: which, label: `${diode.value.names[0]}.${which}`, owner: diode.value.names[0] })
     const load = line.kind.terminals.find((t) => t.role === 'contact')
     const minus: End = line.terminal.coil || driver ? from : { kind: 'part', partId: line.partId, terminal: load?.id ?? 'load', label: load?.label ?? 'LOAD −', owner: line.part.label }
-    const feeding = line.kind.terminals.flatMap((t) => (t.role === 'supply' ? design.parts[line.partId]?.feeds[t.id] ?? [] : []))[0]
+    const feeding = line.kind.terminals.flatMap((t) => (t.role === 'supply' ? design.parts[line.partId]?.feeds[t.id] ?? [] : []))[0] ?? loadsOn(list, line)[0]
     const plus: End = feeding === undefined ? { kind: 'part', partId: line.partId, terminal: 'load+', label: 'plus of the load', owner: line.part.label } : railEnd(feeding, rails)
     out.push({ ...of(leg('A'), minus, true, 'across the coil, the ring to plus') }, shared(leg('K'), plus, feeding === undefined ? '+' : railTag(feeding, rails), LEAD_M))
   }
   return out
+}
+
+/** What holds the other lead of something that swings at a middle voltage, and the burden across it. */
+function middleWires({ design, rails }: Netlist, line: PlanLine, from: End): Wire[] {
+  const { swings } = line.terminal
+  const other = line.kind.terminals.find((t) => t.id === swings?.mid)
+  if (!swings || !other) return []
+  const lead: End = { kind: 'part', partId: line.partId, terminal: other.id, label: other.label, owner: line.part.label }
+  const middle: End = { kind: 'rail', rail: `${line.key}~`, label: 'mid', owner: 'splice' }
+  const out: Wire[] = []
+  const burden = addedOn(design, line.key, 'burden')
+  if (burden) {
+    const leg = legOf(burden.id, burden.value.names[0])
+    out.push({ ...shared(leg('a'), from, '', LEAD_M), tag: burden.value.names[0], carries: 'signal', note: 'at the part, before anything else' }, { ...shared(leg('b'), lead, '', LEAD_M), tag: burden.value.names[0], carries: 'signal' })
+  }
+  const bias = addedOn(design, line.key, 'bias')
+  if (!bias) return [...out, { ...shared(lead, groundEnd(design, GROUND), 'GND', line.part.cableM), carries: 'ground' }]
+  const [top, bottom, capacitor] = bias.value.names
+  const [t, b, c] = [legOf(`${bias.id}t`, top), legOf(`${bias.id}b`, bottom), legOf(`${bias.id}c`, capacitor)]
+  const mid = (end: End): Wire => ({ ...shared(end, middle, 'mid', LEAD_M), carries: 'signal' })
+  return [
+    ...out, { ...mid(lead), lengthM: line.part.cableM }, mid(t('b')), mid(b('a')), mid(c('+')),
+    shared(t('a'), railEnd('3V3', rails), '3V3', LEAD_M), shared(b('b'), groundEnd(design, GROUND), 'GND', LEAD_M), shared(c('−'), groundEnd(design, GROUND), 'GND', LEAD_M),
+  ]
+}
+
+/** Where a line ends: its pin, or the input of a converter. */
+function farEnd({ design, catalog, board }: Netlist, { key, hosted }: PlanLine): End | null {
+  if (hosted) {
+    const host = design.parts[hosted.partId]
+    const terminal = catalog.parts[host?.kind ?? '']?.terminals.find((t) => t.id === hosted.terminal)
+    return host && terminal ? { kind: 'part', partId: hosted.partId, terminal: terminal.id, label: terminal.label, owner: host.label } : null
+  }
+  const label = design.plan.pins[key]
+  return label === undefined ? null : { kind: 'pin', label, owner: board.name }
 }
 
 interface Beside { id: string; name: string; legs: [string, string]; to: 'high' | 'low' }
@@ -216,7 +348,7 @@ function besideOf(design: Design, line: LineKey): Beside[] {
       case 'divider': return [{ id: `${id}b`, name: c.names[1], legs: ['a', 'b'], to: 'low' }]
       case 'pull': return [{ id, name: c.names[0], legs: ['a', 'b'], to: c.level }]
       case 'capacitor': return [{ id, name: c.names[0], legs: ['a', 'b'], to: 'low' }]
-      case 'clamp': return [{ id, name: c.names[0], legs: ['K', 'A'], to: 'low' }]
+      case 'clamp': return [{ id, name: c.names[0], legs: ['mid', 'A'], to: 'low' }]
       default: return []
     }
   })
@@ -237,16 +369,32 @@ function signalsOfLine(design: Design, kind: PartKind, partId: string, terminalI
     s.partId === partId && kind.channels.some((c) => c.id === s.channel && c.lines.includes(terminalId)))
 }
 
+/** Rails that feed what hangs on a low-side switch of this line. */
+function loadsOn({ design, catalog }: Netlist, line: PlanLine): string[] {
+  const stage = line.kind.terminals.find((t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id)
+  if (!stage) return []
+  return inOrder(design.parts).flatMap(({ value }) => {
+    const terminals = catalog.parts[value.kind]?.terminals ?? []
+    return terminals.some((t) => t.role === 'ground' && value.feeds[t.id] === lineKeyOf(line.partId, stage.id)) ? terminals.flatMap((t) => (t.role === 'supply' ? value.feeds[t.id] ?? [] : [])) : []
+  })
+}
+
 /** One wire from each of the board's rails that is used to the board's own terminal for it, and one from what feeds the board. */
-function boardWires(design: Design, board: Board, wires: Wire[], rails: FeedRail[]): Wire[] {
+function boardWires({ design, board, rails }: Netlist, wires: Wire[]): Wire[] {
   const used = new Set(wires.flatMap((w) => [w.from, w.to]).flatMap((e) => (e.kind === 'rail' ? [e.rail] : [])))
   const feed = design.boardFeed
-  if (feed !== null) used.add(SUPPLY_RAIL).add('GND')
+  const supply = board.supply.rail
+  if (feed !== null) used.add(supply).add(GROUND)
   const own = [...used].sort().flatMap((rail): Wire[] => {
-    const at = board.positions.find((p) => (rail === 'GND' ? p.kind === 'ground' : p.kind === 'rail' && p.rail === rail))
+    const at = board.positions.find((p) => (rail === GROUND ? p.kind === 'ground' : p.kind === 'rail' && p.rail === rail))
     return at ? [shared({ kind: 'pin', label: at.label, owner: board.name }, railEnd(rail, rails), railTag(rail, rails), BOARD_M)] : []
   })
-  return feed === null ? own : [...own, { ...shared(railEnd(feed, rails), railEnd(SUPPLY_RAIL, rails), railTag(feed, rails), BOARD_M), note: 'feeds the board: not together with USB unless a diode keeps them apart' }]
+  if (feed === null) return own
+  const note = 'feeds the board: not together with USB unless a diode keeps them apart'
+  const diode = feedDiode(design)
+  if (!diode) return [...own, { ...shared(railEnd(feed, rails), railEnd(supply, rails), railTag(feed, rails), BOARD_M), note }]
+  const leg = legOf(diode.id, diode.name)
+  return [...own, { ...shared(railEnd(feed, rails), leg('A'), railTag(feed, rails), BOARD_M), note: 'feeds the board through a Schottky diode' }, { ...shared(leg('K'), railEnd(supply, rails), railTag(supply, rails), LEAD_M), note: 'the ring to the board' }]
 }
 
 const percent = (tolerance: number) => `${Math.round(tolerance * 1000) / 10} %`
@@ -262,8 +410,13 @@ export function componentsOf(design: Design): Component[] {
       case 'series': return [resistor(id, c.names[0], c.ohm, c.tolerance, 'in the run')]
       case 'capacitor': return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'to ground' }]
       case 'bulk': return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'at the rail' }]
-      case 'clamp': return [{ id, name: c.names[0], what: 'clamp', value: 'suppressor diode, 3.3 V', line, place: 'to ground' }]
-      case 'diode': return [{ id, name: c.names[0], what: 'diode', value: 'rectifier diode, 1 A', line, place: 'across the coil' }]
+      case 'clamp': return [{ id, name: c.names[0], what: 'clamp', value: 'pair of Schottky diodes, 2 µA', line, place: 'to ground' }]
+      case 'bias': return [
+        resistor(`${id}t`, c.names[0], c.topOhm, c.tolerance, 'to the middle'), resistor(`${id}b`, c.names[1], c.bottomOhm, c.tolerance, 'to the middle'),
+        { id: `${id}c`, name: c.names[2], what: 'capacitor', value: farads(c.farad), line, place: 'to the middle' },
+      ]
+      case 'burden': return [resistor(id, c.names[0], c.ohm, c.tolerance, 'across the transformer')]
+      case 'diode': return [{ id, name: c.names[0], what: 'diode', value: `${c.fast ? 'Schottky' : 'rectifier'} diode, ${engineering(c.ratedA, 'A')}`, line, place: 'across the coil' }]
       case 'driver': return [
         { id, name: c.names[0], what: 'transistor', value: c.device === 'fet' ? 'FET, specified at 2.5 V' : 'NPN, 500 mA', line, place: 'in the run' },
         resistor(`${id}r`, c.names[1], c.seriesOhm, c.tolerance, 'in the run'), resistor(`${id}h`, c.names[2], c.holdOhm, c.tolerance, 'to ground'),
@@ -273,7 +426,9 @@ export function componentsOf(design: Design): Component[] {
         { id: `${id}d`, name: c.names[2], what: 'diode', value: 'signal diode', line, place: 'reversed across the input' },
       ]
       case 'shifter': return [{ id, name: c.names[0], what: 'shifter', value: 'one channel of a level shifter', line, place: 'in the run' }]
-      case 'fuse': return [{ id, name: c.names[0], what: 'fuse', value: engineering(c.ratedA, 'A'), line, place: 'at the rail' }]
+      case 'feed-diode': return [{ id, name: c.names[0], what: 'diode', value: 'Schottky diode, 1 A', line, place: 'in the feed' }]
+      case 'quench': return [{ id, name: c.names[0], what: QUENCH[c.device].what, value: c.device === 'diode' ? `rectifier diode, ${engineering(c.ratedA, 'A')}` : QUENCH[c.device].value, line, place: 'across the load' }]
+      case 'fuse': return [{ id, name: c.names[0], what: 'fuse', value: `${engineering(c.ratedA, 'A')}${c.slow ? ' time-lag' : ''}`, line, place: 'at the rail' }]
     }
   })
 }
@@ -284,8 +439,15 @@ export function between(wiring: Wiring, line: LineKey): string {
   return on.length === 0 ? 'direct' : on.map((c) => `${c.name} ${c.value} ${c.place}`).join(', ')
 }
 
+/** What takes over a coil's current at a load. */
+const QUENCH = {
+  diode: { what: 'diode', value: '' },
+  rc: { what: 'snubber', value: '100 Ω and 100 nF, for the mains where it is on it' },
+  varistor: { what: 'varistor', value: 'for 1.4 times the peak voltage' },
+} as const
+
 function shared(from: End, to: End, net: string, lengthM = LEAD_M): Wire {
-  return { key: wireKey(from, to), from, to, signalId: null, tag: net, line: null, carries: net === 'GND' ? 'ground' : 'supply', lengthM, note: '' }
+  return { key: wireKey(from, to), from, to, signalId: null, tag: net, line: null, carries: to.kind === 'rail' && isGround(to.rail) ? 'ground' : 'supply', lengthM, note: '' }
 }
 
 function railEnd(rail: string, rails: readonly FeedRail[]): End {

@@ -14,6 +14,7 @@ export function endWords(end: End): string {
     case 'pin': return `board ${end.label}`
     case 'rail': return end.owner === 'splice' ? `splice ${end.label}` : `${end.label} rail`
     case 'leg': return end.label.replace('.', ' ')
+    case 'foreign': return `${end.owner} ${end.label}`
   }
 }
 

@@ -1,36 +1,32 @@
 import { addedOn } from '../../design/design'
 import { farads, ohms } from '../../units/format'
-import { parallel } from '../../arithmetic/busPullSum'
+import { analogPath, seenOhm } from '../../wiring/analogPath'
+import { isLoop } from './loop-states'
 import { about, componentIdOf, freeNames, report, type Rule } from '../context'
 
 const MOST_OHM = 10_000
 const SOURCE = 'Chip data sheet: the converter charges a small capacitor through the source in each sample.'
 
-/** A source too weak for the converter, or loaded by the board's own divider. */
+/** A source too weak for the converter. */
 export const adcSource: Rule = {
   id: 'adc-source',
-  severity: 'note',
-  when: 'The resistance of an analog source is above 10 kΩ without a capacitor, or the board’s own divider loads it.',
+  severity: 'fix',
+  when: 'The resistance the converter sees is above 10 kΩ, and no capacitor helps it.',
   source: SOURCE,
-  check: ({ design, board, lines }) => lines.flatMap((line) => {
-    if (line.terminal.needs !== 'analog' || design.plan.pins[line.key] === undefined) return []
-    const divider = addedOn(design, line.key, 'divider')?.value
-    const from = line.terminal.sourceOhm ?? 0
-    const ohm = divider ? parallel([from + divider.topOhm, divider.bottomOhm]) : from
-    const isKeys = line.kind.channels.some((c) => c.driver === 'keys')
-    const load = board.analog.loadOhm
-    const off = load === null || isKeys ? 0 : ohm / (ohm + load)
-    const weak = ohm > MOST_OHM && !addedOn(design, line.key, 'capacitor')
-    if (!weak && off <= 0.01) return []
+  check: ({ design, catalog, board, analogLines }) => analogLines.flatMap((line) => {
+    // A converter on a bus takes its time and has an amplifier in front.
+    if (line.hosted || isLoop(line) || line.kind.channels.some((c) => c.driver === 'keys') || addedOn(design, line.key, 'capacitor')) return []
+    const path = analogPath(design, catalog, board, line)
+    // A resistor that is measured is seen at its highest in parallel with its pull.
+    const { sensor } = line.terminal
+    const ohm = sensor && sensor.kind !== 'potentiometer' ? (path.upOhm === Infinity ? 0 : seenOhm({ ...path, sourceOhm: sensor.maxOhm })) : seenOhm(path)
+    if (ohm <= MOST_OHM) return []
     return [report('adc-source', line.key, {
-      severity: weak ? 'fix' : 'note', ...about(design, line), source: SOURCE,
-      sentence: weak ? `${line.part.label} reaches the converter through ${ohms(ohm)}: without a capacitor readings come out low and lean on one another.` : `The board’s own ${ohms(load ?? 0)} load ${line.part.label}: it reads ${(off * 100).toFixed(1)} % low until it is calibrated.`,
-      steps: [
-        { gives: 'source', formula: divider ? '(R_s + R1) ‖ R2' : 'R_s', numbers: divider ? `(${ohms(from)} + ${ohms(divider.topOhm)}) ‖ ${ohms(divider.bottomOhm)}` : 'part data sheet', result: ohms(ohm) },
-        ...(load === null ? [] : [{ gives: 'reads low by', formula: 'R_s / (R_s + R_load)', numbers: `${ohms(ohm)} / (${ohms(ohm)} + ${ohms(load)})`, result: `${(off * 100).toFixed(2)} %` }]),
-      ],
-      remedies: weak ? [{ label: `Add ${farads(1e-7)} at the pin`, edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'capacitor'), component: { type: 'capacitor', line: line.key, names: freeNames(design, 'C'), farad: 1e-7 } }] }] : [],
-      ...(weak ? { sum: { id: 'filter' as const, target: { line: line.key }, given: { ohm, wantsS: 0.001, value: 1e-7 } } } : {}),
+      severity: 'fix', ...about(design, line), source: SOURCE,
+      sentence: `${line.part.label} reaches the converter through ${ohms(ohm)}: without a capacitor readings come out low and lean on one another.`,
+      steps: [{ gives: 'source', formula: '(R_s + R1) ‖ R2 ‖ R_pull', numbers: 'at its highest', result: ohms(ohm) }],
+      remedies: [{ label: `Add ${farads(1e-7)} at the pin`, edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'capacitor'), component: { type: 'capacitor', line: line.key, names: freeNames(design, 'C'), farad: 1e-7 } }] }],
+      sum: { id: 'filter' as const, target: { line: line.key }, given: { ohm, wantsS: 0.001, value: 1e-7 } },
     })]
   }),
 }

@@ -1,4 +1,5 @@
 import { feedOf, freeNames, componentIdOf, report, type Rule } from '../context'
+import { supplyCurrents } from '../../catalog/part'
 import { engineering, farads } from '../../units/format'
 import { nearestIn } from '../../units/eSeries'
 
@@ -13,10 +14,12 @@ export const bulkMissing: Rule = {
   when: 'A part takes its current in steps of more than 0.3 A, and its rail has no capacitor near it.',
   source: SOURCE,
   check: (context) => context.parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
-    if (t.role !== 'supply' || t.peakA - t.idleA <= STEP_A || kind.terminals.some((s) => s.role === 'source')) return []
+    if (t.role !== 'supply' || kind.load || kind.terminals.some((s) => s.role === 'source')) return []
+    const { idleA, peakA } = supplyCurrents(t, part.settings, kind)
+    if (peakA - idleA <= STEP_A) return []
     const rail = feedOf(context, part, t.id)
     if (!rail || Object.values(context.design.added).some((c) => c.type === 'bulk' && c.rail === rail.id)) return []
-    const stepA = t.peakA - t.idleA
+    const stepA = peakA - idleA
     const farad = Math.min(nearestIn('E12', (stepA * 0.001) / 0.5, 'up'), 0.0022)
     return [report('bulk-missing', `${id}.${t.id}`, {
       severity: 'note', partId: id, source: SOURCE,

@@ -1,6 +1,6 @@
 import { inputMaxV, ROUNDING_V } from '../../catalog/board'
 import { volts } from '../../units/format'
-import { feedOf, report, type Rule, signalOfPart } from '../context'
+import { feedable, feedOf, report, type Rule, signalOfPart } from '../context'
 
 /** A module that pulls its bus to a supply above what the chip stands. */
 export const busPullOver: Rule = {
@@ -14,7 +14,7 @@ export const busPullOver: Rule = {
     const limitV = inputMaxV(context.board)
     if (!pull || !rail || rail.max <= limitV + ROUNDING_V) return []
     const supply = kind.terminals.find((t) => t.role === 'supply' && t.id === pull.to)
-    const lower = context.rails.find((r) => supply?.role === 'supply' && r.max <= limitV && r.min >= supply.minV && r.max <= supply.maxV)
+    const lower = supply?.role === 'supply' ? feedable(context, id, supply).find((r) => r.max <= limitV) : undefined
     return [report('bus-pull-over', id, {
       severity: 'stop', partId: id, signalId: signalOfPart(context.design, id),
       sentence: `${part.label} pulls SDA and SCL to ${rail.name}, up to ${volts(rail.max)}; the pins stand ${volts(limitV)}.`,

@@ -1,29 +1,82 @@
-import { addedOn } from '../../design/design'
-import { about, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'
+import { addedOn, type Design } from '../../design/design'
+import type { PlanLine } from '../../pins/lines'
+import { type Load, switchesOf, worksOf } from '../../power/switching'
+import { engineering } from '../../units/format'
+import { about, componentIdOf, feedOf, freeNames, report, type Rule, signalOfPart } from '../context'
+import type { Finding } from '../finding'
 
-/** Loads of a stage that are coils. */
-const COIL_LOADS: readonly (string | number)[] = ['fan up to 24 V', 'pump']
-const SOURCE = 'V = L · di/dt: a coil that is switched off drives its voltage up until something conducts.'
+const SOURCE = 'V = L · di/dt: a coil that is switched off drives its voltage up until something conducts; the diode then carries the coil’s own current.'
+/** Sizes diodes are sold in, A. */
+const DIODES_A = [1, 3, 5, 10, 15, 30]
+const isCoil = (load: Load) => load.kind === 'motor' || load.kind === 'coil'
 
-/** A coil whose current has nowhere to go when it is switched off. */
+/** The smallest diode sold that carries a coil's current. */
+export function diodeFor(coilA: number): number {
+  return DIODES_A.find((a) => a >= coilA) ?? DIODES_A.at(-1) ?? 30
+}
+
+/** A coil whose current has nowhere to go when a transistor switches it off. */
 export const coilWithoutPath: Rule = {
   id: 'coil-without-path',
   severity: 'stop',
-  when: 'A line switches a coil, a motor or a valve, and there is no diode across it.',
+  when: 'A line switches a coil, a motor or a valve, and there is no diode across it, or one too small or too slow.',
   source: SOURCE,
   check: (context) => context.lines.flatMap((line) => {
-    const { design } = context
+    const { design, catalog } = context
     const { coil } = line.terminal
-    const load = line.kind.contacts ? undefined : line.part.settings.load
-    const isCoil = coil ? !coil.diode : load !== undefined && line.terminal.needs === 'pwm' && COIL_LOADS.includes(load)
-    if (!isCoil || addedOn(design, line.key, 'diode')) return []
+    const sinks = line.kind.terminals.some((t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id)
+    const coils = sinks ? worksOf(design, catalog, line.partId).filter((l) => isCoil(l) && !l.ac) : []
+    if (coil ? coil.diode : coils.length === 0) return []
     const supply = feedOf(context, line.part, line.terminal.input?.from)
-    return [report('coil-without-path', line.key, {
-      severity: 'stop', ...about(design, line),
-      sentence: `${line.part.label} switches a coil with no diode across it: the transistor dies when it is switched off.`,
-      steps: [{ gives: 'the diode stands', formula: 'V_R ≥ 2 · V, I_F ≥ I_coil', numbers: supply ? `2 · ${supply.max} V` : 'twice the supply of the load', result: 'rectifier diode, 1 A, cathode to plus' }],
-      source: SOURCE,
-      remedies: [{ label: 'Diode across the coil', edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'diode'), component: { type: 'diode', line: line.key, names: freeNames(design, 'D') } }] }],
-    })]
+    const coilA = coil ? (supply?.max ?? 5.25) / coil.ohm : coils.reduce((s, l) => s + l.runA, 0)
+    const ratedA = diodeFor(coilA)
+    const fast = !coil && line.terminal.needs === 'pwm'
+    return [...diodeFinding(design, line, { coilA, ratedA, fast, volts: supply?.max ?? coils[0]?.volts ?? null })]
   }),
+}
+
+function* diodeFinding(design: Design, line: PlanLine, { coilA, ratedA, fast, volts }: { coilA: number; ratedA: number; fast: boolean; volts: number | null }): Generator<Finding> {
+  const old = addedOn(design, line.key, 'diode')
+  const small = old && old.value.ratedA < coilA
+  const slow = old && fast && !old.value.fast
+  if (old && !small && !slow) return
+  const kind = fast ? 'fast or Schottky diode' : 'rectifier diode'
+  const label = `${fast ? 'Schottky diode' : 'Diode'}, ${engineering(ratedA, 'A')}, across the coil`
+  const sentence = !old ? `${line.part.label} switches a coil with no diode across it: the transistor dies when it is switched off.`
+    : small ? `${old.value.names[0]} of ${line.part.label} carries ${engineering(old.value.ratedA, 'A')}; the coil goes on with ${engineering(coilA, 'A')} when it is switched off.`
+    : `${old.value.names[0]} of ${line.part.label} is too slow for pulse width: it still conducts when the transistor comes on again.`
+  yield report('coil-without-path', line.key, {
+    severity: 'stop', ...about(design, line), sentence, source: SOURCE,
+    steps: [{ gives: 'the diode stands', formula: 'V_R ≥ 2 · V, I_F ≥ I_coil', numbers: `${volts === null ? 'twice the supply of the load' : `2 · ${volts} V`}, ${engineering(coilA, 'A')}`, result: `${kind}, ${engineering(ratedA, 'A')}, cathode to plus` }],
+    remedies: [{ label, edits: [
+      ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
+      { kind: 'add-component', componentId: old?.id ?? componentIdOf(line.key, 'diode'), component: { type: 'diode', line: line.key, names: old?.value.names ?? freeNames(design, 'D'), ratedA, fast } },
+    ] }],
+  })
+}
+
+/** A coil or a motor on a contact with nothing to take its current: the contact burns and the spark disturbs the chip. */
+export const contactArc: Rule = {
+  id: 'contact-arc',
+  severity: 'fix',
+  when: 'A contact switches a coil or a motor of the design, and nothing lies across that.',
+  source: 'Relay data sheets: on direct current a diode across the load, on alternating current a resistor with a capacitor or a varistor, never a diode.',
+  check: ({ design, catalog }) => switchesOf(design, catalog).filter((s) => s.way === 'closes' || s.way === 'opens').flatMap((s) => s.loads.filter(isCoil).flatMap((load) => {
+    if (load.partId === null) return []
+    const there = Object.entries(design.added).find(([, c]) => c.type === 'quench' && c.part === load.partId)
+    const quench = there?.[1].type === 'quench' ? there[1] : null
+    const wrong = quench && (load.ac ? quench.device === 'diode' : quench.device === 'diode' && quench.ratedA < load.runA)
+    if (quench && !wrong) return []
+    const device = load.ac ? 'rc' as const : 'diode' as const
+    const ratedA = diodeFor(load.runA)
+    return [report('contact-arc', load.partId, {
+      severity: wrong && load.ac ? 'stop' : 'fix', bench: 'wires', partId: load.partId, signalId: signalOfPart(design, s.partId), source: contactArc.source,
+      sentence: wrong ? `${quench.names[0]} across ${load.label} ${load.ac ? 'is a diode on alternating current: it shorts every second half-wave' : `carries ${engineering(quench.ratedA, 'A')}, the load ${engineering(load.runA, 'A')}`}.`
+        : `${load.label} hangs on a contact of ${s.part.label} with nothing across it: the spark burns the contact and restarts the board.`,
+      remedies: [{ label: load.ac ? 'Resistor and capacitor across the load' : `Diode, ${engineering(ratedA, 'A')}, across the load`, edits: [
+        ...(there ? [{ kind: 'remove-component' as const, componentId: there[0] }] : []),
+        { kind: 'add-component', componentId: there?.[0] ?? componentIdOf(load.partId, 'quench'), component: { type: 'quench', part: load.partId, names: quench?.names ?? freeNames(design, 'D'), device, ratedA } },
+      ] }],
+    })]
+  })),
 }

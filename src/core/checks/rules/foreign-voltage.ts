@@ -1,26 +1,12 @@
 import { couplerOhm, COUPLER, couplerState, STRONGEST_PULL } from '../../arithmetic/couplerSum'
+import { meansOf } from '../../catalog/part'
 import { addedOn } from '../../design/design'
 import type { PlanLine } from '../../pins/lines'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
-import { about, report, type Rule } from '../context'
-import { couplerRemedy } from '../lineRemedies'
-
-/** Voltages a contact or a loop can bring along, V, by the words of its setting. */
-const CARRIES: Record<string, { minV: number; maxV: number; ac: boolean }> = {
-  '12 V of its own': { minV: 10.5, maxV: 14.4, ac: false },
-  '24 V of its own': { minV: 21, maxV: 28, ac: false },
-  '24 V AC of its own': { minV: 21, maxV: 38, ac: true },
-}
-
-/** The voltage a line brings along from another installation. */
-export function carriedBy(line: PlanLine): { minV: number; maxV: number; ac: boolean } | null {
-  const words = line.part.settings.carries
-  if (words !== undefined && CARRIES[String(words)]) return CARRIES[String(words)] ?? null
-  const terminal = line.kind.terminals.find((t) => t.role === 'line' && t.id === line.terminal.id)
-  const output = terminal?.role === 'line' ? terminal.output : undefined
-  return output?.kind === 'fixed' && output.highMaxV > 6 ? { minV: output.highMinV, maxV: output.highMaxV, ac: false } : null
-}
+import { about, feedable, report, type Rule } from '../context'
+import { carriedBy } from '../foreign'
+import { couplerRemedy, couplersRemedy } from '../lineRemedies'
 
 /** A contact with a voltage of its own where a bare one is meant. */
 export const wetContact: Rule = {
@@ -29,10 +15,10 @@ export const wetContact: Rule = {
   when: 'A contact that carries a voltage of its own is wired to an input for a bare one.',
   source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.',
   check: (context) => context.lines.flatMap((line) => {
-    const range = line.part.settings.carries === undefined ? null : carriedBy(line)
+    const range = meansOf(line.kind, line.part.settings).carries
     if (!range || addedOn(context.design, line.key, 'optocoupler')) return []
     return [report('wet-contact', line.key, {
-      severity: 'stop', ...about(context.design, line), sentence: `${line.part.label} carries ${String(line.part.settings.carries).replace(' of its own', '')}; the input is for a bare contact.`,
+      severity: 'stop', ...about(context.design, line), sentence: `${line.part.label} carries ${range.ac ? `up to ${volts(range.maxV / Math.SQRT2)} AC` : `${volts(range.minV)} to ${volts(range.maxV)}`}; the input is for a bare contact.`,
       source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.', remedies: couplerRemedy(context.design, line, range),
     })]
   }),
@@ -77,16 +63,18 @@ export const noCommonGround: Rule = {
   when: 'A line comes from something that is not isolated from the mains, or whose isolation is not proven.',
   source: 'Isolation is a property of the certified part: a low voltage measured at a point does not prove it.',
   check: (context) => context.parts.flatMap(({ id, part, kind }) => {
+    const { design } = context
     const own = kind.terminals.some((t) => t.role === 'source' && !t.isolated)
-    const fed = context.rails.some((r) => !r.isolated && Object.values(part.feeds).includes(r.id))
+    const fed = kind.terminals.some((t) => t.role === 'supply' && context.rails.some((r) => r.partId !== null && !r.isolated && r.id === part.feeds[t.id]))
     if (!own && !fed) return []
     const source = 'Isolation is a property of the certified part: a low voltage measured at a point does not prove it.'
     const sentence = `${part.label} is not proven to be isolated from the mains: never join its ground to this board. Across an isolating coupler only, unplugged and discharged while it is open.`
-    const joined = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(context.design, l.key, 'optocoupler')).map((line) => report('no-common-ground', line.key, {
-      severity: 'stop', ...about(context.design, line), sentence, source,
-      remedies: line.bus ? [] : couplerRemedy(context.design, line, line.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 }),
-    }))
-    const feedsUs = own && (context.design.boardFeed?.startsWith(`${id}.`) ?? false)
+    const direct = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(design, l.key, 'optocoupler'))
+    const rangeOf = (line: PlanLine) => (line.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 })
+    // One line that stays joined undoes the couplers of all others, so they come together.
+    const remedies = direct.some((l) => l.bus || l.terminal.board === 'drives') ? [] : couplersRemedy(design, direct.map((line) => ({ line, range: rangeOf(line) })))
+    const joined = direct.map((line) => report('no-common-ground', line.key, { severity: 'stop', ...about(design, line), sentence, source, remedies }))
+    const feedsUs = own && (design.boardFeed?.startsWith(`${id}.`) ?? false)
     return !feedsUs ? joined : [...joined, report('no-common-ground', id, { severity: 'stop', partId: id, sentence, source, remedies: [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }] })]
   }),
 }
@@ -97,10 +85,10 @@ export const acForDc: Rule = {
   severity: 'stop',
   when: 'A part that takes direct current is fed from an alternating supply.',
   source: 'Kind of the supply; peak 1.41 times its stated voltage.',
-  check: ({ rails, parts }) => parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
-    const rail = t.role === 'supply' ? rails.find((r) => r.id === part.feeds[t.id]) : undefined
-    if (!rail?.ac || t.role !== 'supply') return []
-    const other = rails.find((r) => !r.ac && r.min >= t.minV && r.max <= t.maxV)
+  check: (context) => context.parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
+    const rail = t.role === 'supply' ? context.rails.find((r) => r.id === part.feeds[t.id]) : undefined
+    if (!rail?.ac || t.role !== 'supply' || t.ac) return []
+    const other = feedable(context, id, t)[0]
     return [report('ac-for-dc', `${id}.${t.id}`, {
       severity: 'stop', partId: id, sentence: `${part.label} takes direct current; ${rail.name} alternates and peaks at ${volts(rail.max * Math.SQRT2)}. A rectifier and a regulator first, or another supply.`,
       source: 'Kind of the supply; peak 1.41 times its stated voltage.', remedies: other ? [{ label: `Feed ${t.label} from ${other.name}`, edits: [{ kind: 'feed', partId: id, terminal: t.id, rail: other.id }] }] : [],

@@ -20,18 +20,22 @@ export const fuseMissing: Rule = {
       const rail = `${id}.${t.id}`
       const wires = context.wiring.wires.filter((w) => [w.from, w.to].some((e) => (e.kind === 'part' && e.partId === id && e.terminal === t.id) || (e.kind === 'rail' && e.rail === rail)))
       const gauge = Math.min(...wires.map((w) => design.wires[w.key]?.gaugeMm2 ?? 0.5))
-      const battery = kind.cautions.some((c) => c.id === 'lithium' || c.id === 'lead')
+      const battery = kind.cell !== undefined && kind.cell.innerOhm < 0.3
       const fuse = Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)
       const over = fuse?.type === 'fuse' && fuse.ratedA > ampacityA(gauge)
-      if (fuse && !over) return []
+      const on = loaded.find((l) => l.rail.id === rail)
+      const [loadA, startA] = [on?.peakA ?? 0, on?.startA ?? 0]
+      // A quick fuse melts at a start of about twice its rating; a time-lag one waits for ten.
+      const quick = fuse?.type === 'fuse' && !fuse.slow && startA > fuse.ratedA * 2
+      if (fuse && !over && !quick) return []
       if (!fuse && !battery && t.limitA <= ampacityA(gauge)) return []
-      const loadA = loaded.find((l) => l.rail.id === rail)?.peakA ?? 0
-      const ratedA = chooseFuse(loadA, gauge)
+      const ratedA = chooseFuse(Math.max(loadA, startA / 10), gauge)
+      const slow = ratedA !== null && startA > ratedA * 2
       return [report('fuse-missing', rail, {
         severity: 'fix', partId: id, source: SOURCE,
-        sentence: fuse?.type === 'fuse' ? `${fuse.names[0]} of ${part.label} lets ${engineering(fuse.ratedA, 'A')} through ${gauge} mm², which carries ${engineering(ampacityA(gauge), 'A')}.` : `${part.label} has no fuse: in a short circuit its wires burn before it gives up.`,
+        sentence: quick && !over ? `${fuse.names[0]} of ${part.label} is a quick one of ${engineering(fuse.ratedA, 'A')}, and ${engineering(startA, 'A')} flow when the largest load starts: it blows for nothing.` : fuse?.type === 'fuse' ? `${fuse.names[0]} of ${part.label} lets ${engineering(fuse.ratedA, 'A')} through ${gauge} mm², which carries ${engineering(ampacityA(gauge), 'A')}.` : `${part.label} has no fuse: in a short circuit its wires burn before it gives up.`,
         steps: [{ gives: 'at least', formula: '1.25 · Σ I_peak', numbers: `1.25 · ${engineering(loadA, 'A')}`, result: engineering(loadA * 1.25, 'A') }, { gives: 'at most', formula: '6 A/mm² · A', numbers: `6 · ${gauge} mm²`, result: engineering(ampacityA(gauge), 'A') }],
-        remedies: ratedA === null ? [] : [{ label: `Fuse ${engineering(ratedA, 'A')}`, edits: [...Object.entries(design.added).flatMap(([cid, c]) => (c === fuse ? [{ kind: 'remove-component' as const, componentId: cid }] : [])), { kind: 'add-component', componentId: componentIdOf(rail, 'fuse'), component: { type: 'fuse', rail, names: fuse?.type === 'fuse' ? fuse.names : freeNames(design, 'F'), ratedA } }] }],
+        remedies: ratedA === null ? [] : [{ label: `Fuse ${engineering(ratedA, 'A')}${slow ? ', time-lag' : ''}`, edits: [...Object.entries(design.added).flatMap(([cid, c]) => (c === fuse ? [{ kind: 'remove-component' as const, componentId: cid }] : [])), { kind: 'add-component', componentId: componentIdOf(rail, 'fuse'), component: { type: 'fuse', rail, names: fuse?.type === 'fuse' ? fuse.names : freeNames(design, 'F'), ratedA, slow } }] }],
         sum: { id: 'fuse', target: { rail }, given: { loadA, gaugeMm2: gauge, value: ratedA ?? 1 } },
       })]
     }))

@@ -4,10 +4,11 @@ import type { OpenSum } from '../../arithmetic/writeBack'
 import { addedOn, type AddedComponent } from '../../design/design'
 import { nearestIn } from '../../units/eSeries'
 import type { PlanLine } from '../../pins/lines'
-import { railOf, railsOf } from '../../power/rails'
+import { railOf } from '../../power/rails'
 import { engineering, ohms, volts } from '../../units/format'
+import { analogPath } from '../../wiring/analogPath'
 import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/divider'
-import { type CheckContext, componentIdOf, freeNames, type Rule, signalOfLine } from '../context'
+import { type CheckContext, componentIdOf, feedable, freeNames, type Rule, signalOfLine } from '../context'
 import { couplerRemedy, scaleRemedy } from '../lineRemedies'
 import type { Finding, Remedy, Working, WorkingStep } from '../finding'
 
@@ -86,7 +87,7 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
     minV: levels.minV, maxV: levels.maxV, limitV: levels.limitV, readsHighV, maxSourceA: levels.maxA, tolerance: 0.01, capacitanceF: board.input.capacitanceF,
   })
   const couple = levels.maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed' && line.terminal.needs !== 'analog' ? couplerRemedy(design, line, levels) : []
-  if (line.terminal.needs === 'analog') return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...scaleRemedy(design, board, line, Math.max(line.terminal.spanV?.max ?? 0, levels.maxV))] }
+  if (line.terminal.needs === 'analog') return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...scaleRemedy(design, analogPath(design, context.catalog, board, line), line, Math.max(line.terminal.spanV?.max ?? 0, levels.maxV))] }
   if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...couple] }
   const { topOhm, bottomOhm } = chosen
   const old = Object.entries(design.added).find(([, c]) => c.type === 'divider' && c.line === line.key)
@@ -106,11 +107,11 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
 }
 
 /** The part fed from a lower rail it stands, where its output then stays within the limit. */
-function feedLower({ design, board, catalog }: CheckContext, line: PlanLine, limitV: number): Remedy[] {
+function feedLower(context: CheckContext, line: PlanLine, limitV: number): Remedy[] {
   const { output } = line.terminal
   if (output?.kind !== 'push-pull') return []
   const supply = line.kind.terminals.find((t) => t.id === output.from)
-  const rail = supply?.role === 'supply' ? railsOf(design, board, catalog).find((r) => r.min >= supply.minV && r.max <= supply.maxV && r.max * output.highMaxRatio <= limitV) : undefined
+  const rail = supply?.role === 'supply' ? feedable(context, line.partId, supply).find((r) => r.max * output.highMaxRatio <= limitV) : undefined
   return rail && supply ? [{ label: `Feed ${supply.label} from ${rail.name}`, edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: rail.id }] }] : []
 }
 

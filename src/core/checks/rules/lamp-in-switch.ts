@@ -1,7 +1,7 @@
 import { lampA } from '../../arithmetic/lampSum'
 import { inputMaxV } from '../../catalog/board'
 import { engineering, volts } from '../../units/format'
-import { about, feedOf, pinAt, report, type Rule } from '../context'
+import { about, feedable, feedOf, pinAt, report, type Rule } from '../context'
 
 const SOURCE = 'Kirchhoff for both positions: lamp with its resistor from its supply to the line, the contact or the pin’s pull below.'
 const SEEN_A = 0.0002
@@ -23,9 +23,8 @@ export const lampInSwitch: Rule = {
     const liftedV = Math.max(0, rail.max - lamp.dropV)
     const throughPinA = lampA(rail.max, lamp.dropV + limitV, lamp.ohm)
     const shines = throughPinA > SEEN_A
-    const other = context.rails.find((r) => r.max <= context.board.supplyV.max && r.id !== rail.id && !r.ac)
     const supply = line.kind.terminals.find((t) => t.role === 'supply' && t.id === lamp.supply)
-    const fits = other && supply?.role === 'supply' && other.min >= supply.minV
+    const other = supply?.role === 'supply' ? feedable(context, line.partId, supply).find((r) => r.max <= context.board.supplyV.max && r.id !== rail.id) : undefined
     return [report('lamp-in-switch', line.key, {
       severity: shines ? 'stop' : 'note', ...about(context.design, line), source: SOURCE,
       sentence: shines
@@ -36,7 +35,7 @@ export const lampInSwitch: Rule = {
         { gives: 'open, at the pin', formula: 'V = V_lamp − V_F, at no current V_lamp', numbers: `${volts(rail.max)} − ${volts(lamp.dropV)}`, result: `${volts(liftedV)} to ${volts(rail.max)}` },
         { gives: 'open, through the pin', formula: 'I = (V_lamp − V_F − V_pin,max) / R', numbers: `${volts(rail.max)} − ${volts(lamp.dropV)} − ${volts(limitV)}`, result: engineering(throughPinA, 'A') },
       ],
-      remedies: shines && fits && supply ? [{ label: `Feed ${supply.label} from ${other.name}`, edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: other.id }] }] : [],
+      remedies: shines && other && supply ? [{ label: `Feed ${supply.label} from ${other.name}`, edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: other.id }] }] : [],
     })]
   }),
 }

@@ -1,7 +1,9 @@
 import { addedOn } from '../../design/design'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
-import { about, componentIdOf, freeNames, pinAt, report, type Rule } from '../context'
+import { about, type CheckContext, componentIdOf, freeNames, pinAt, report, type Rule } from '../context'
+import type { Finding } from '../finding'
+import type { PlanLine } from '../../pins/lines'
 import type { EditBody } from '../../design/edit'
 
 const LONG_M = 2
@@ -12,13 +14,14 @@ const SERIES_OHM = 470
 export const longWire: Rule = {
   id: 'long-wire',
   severity: 'fix',
-  when: 'A wire longer than 2 m, or outdoors, ends at an input without protection.',
+  when: 'A wire longer than 2 m, or outdoors, ends at a pin without protection.',
   source: SOURCE,
   check: (context) => context.lines.flatMap((line) => {
     const { design, board } = context
     const pin = pinAt(context, line)
     const { cableM, outdoor } = line.part
-    if (!pin || (cableM <= LONG_M && !outdoor) || line.terminal.board === 'drives' || line.bus || line.terminal.needs === 'analog' || addedOn(design, line.key, 'optocoupler')) return []
+    if (!pin || (cableM <= LONG_M && !outdoor) || line.bus || addedOn(design, line.key, 'optocoupler') || addedOn(design, line.key, 'driver')) return []
+    if (line.terminal.board === 'drives' || line.terminal.needs === 'analog') return otherLong(context, line)
     const missing = { series: !addedOn(design, line.key, 'series') && !addedOn(design, line.key, 'divider'), clamp: !addedOn(design, line.key, 'clamp'), pull: line.terminal.pull !== undefined && !line.pulls.some((p) => p.ohm <= 4700) }
     if (!missing.series && !missing.clamp && !missing.pull) return []
     const edits: EditBody[] = []
@@ -39,4 +42,29 @@ export const longWire: Rule = {
       remedies: [{ label: `Add ${[...(missing.series ? [ohms(SERIES_OHM)] : []), ...(missing.clamp ? ['clamp'] : []), ...(missing.pull ? ['3.3 kΩ pull'] : [])].join(', ')}`, edits }],
     })]
   }),
+}
+
+const OUTPUT_OHM = 100
+
+/** A long wire at an output, or at a voltage that is measured. */
+function otherLong({ design }: CheckContext, line: PlanLine): Finding[] {
+  const { cableM, outdoor } = line.part
+  const analog = line.terminal.needs === 'analog'
+  const weak = (line.terminal.input?.maxA ?? 0) <= 0.005
+  const series = addedOn(design, line.key, 'series') || addedOn(design, line.key, 'divider')
+  const clamp = addedOn(design, line.key, 'clamp')
+  const capacitor = addedOn(design, line.key, 'capacitor')
+  const [r, d, c] = freeNames(design, 'R', 'D', 'C')
+  const edits: EditBody[] = [
+    ...(series || (analog ? line.terminal.swings !== undefined : !weak) ? [] : [{ kind: 'add-component' as const, componentId: componentIdOf(line.key, 'series'), component: { type: 'series' as const, line: line.key, names: [r] as [string], ohm: analog ? SERIES_OHM : OUTPUT_OHM, tolerance: 0.01 } }]),
+    ...(clamp || !outdoor ? [] : [{ kind: 'add-component' as const, componentId: componentIdOf(line.key, 'clamp'), component: { type: 'clamp' as const, line: line.key, names: [d] as [string] } }]),
+    ...(capacitor || !analog || line.terminal.swings || line.kind.channels.some((x) => x.driver === 'keys') ? [] : [{ kind: 'add-component' as const, componentId: componentIdOf(line.key, 'capacitor'), component: { type: 'capacitor' as const, line: line.key, names: [c] as [string], farad: 1e-7 } }]),
+  ]
+  if (edits.length === 0) return []
+  const words = edits.map((e) => (e.kind === 'add-component' ? e.component.type : '')).map((t) => ({ series: analog ? ohms(SERIES_OHM) : ohms(OUTPUT_OHM), clamp: 'clamp', capacitor: '100 nF' }[t as 'series'])).join(', ')
+  return [report('long-wire', line.key, {
+    severity: outdoor ? 'fix' : 'note', ...about(design, line), source: SOURCE,
+    sentence: analog ? `${line.part.label} comes in over ${cableM} m: what the cable picks up is measured as well.` : `${line.part.label} is driven over ${cableM} m${outdoor ? ' outside' : ''}: the cable rings, and what it picks up comes back to the pin.`,
+    remedies: [{ label: `Add ${words} at the board`, edits }],
+  })]
 }

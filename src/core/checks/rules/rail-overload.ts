@@ -1,7 +1,8 @@
 import { type LoadedRail, railLoads } from '../../power/railLoads'
 import { engineering, farads } from '../../units/format'
 import { nearestIn } from '../../units/eSeries'
-import { type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
+import { type CheckContext, componentIdOf, feedable, freeNames, report, type Rule } from '../context'
+import type { Design } from '../../design/design'
 import type { Remedy } from '../finding'
 
 const SOURCE = 'Sum of the peaks that can come together, the radio’s always, against what feeds the rail.'
@@ -10,14 +11,15 @@ const SOURCE = 'Sum of the peaks that can come together, the radio’s always, a
 export const railOverload: Rule = {
   id: 'rail-overload',
   severity: 'stop',
-  when: 'The peaks of everything on a rail, passed on through regulators and converters, exceed what feeds it.',
+  when: 'The peaks of everything on a rail, passed on through regulators and converters, or one of them starting while the rest works, exceed what feeds it.',
   source: SOURCE,
   check: (context) => {
     const all = railLoads(context.design, context.board, context.catalog)
     return all.flatMap((loaded) => {
       const { rail, loads, peakA } = loaded
-      const limitA = rail.id === '3V3' ? context.board.regulator.limitA : rail.limitA
-      if (loads.length === 0 || peakA <= limitA * 0.9) return []
+      // The logic rail feeds the chip first: what parts may take beside it is the rail's own limit.
+      const limitA = rail.id === '3V3' ? context.board.currents.radioPeakA + rail.limitA : rail.limitA
+      if (loads.length === 0 || rail.through !== null || Math.max(peakA, loaded.startA) <= limitA * 0.9) return []
       // The radio's peak lasts a millisecond: a capacitor can bridge it, but nothing else.
       const burstA = Math.max(0, context.board.currents.radioPeakA - context.board.currents.activeA) * loaded.radioShare
       const steadyA = peakA - burstA
@@ -25,16 +27,17 @@ export const railOverload: Rule = {
       const bulk = Object.entries(context.design.added).find(([, c]) => c.type === 'bulk' && c.rail === rail.id)
       const bridged = bulk?.[1].type === 'bulk' && bulk[1].farad >= farad * 0.999
       const over = peakA > limitA && !(bridged && steadyA <= limitA)
+      const starting = !over && loaded.startA > limitA ? [...loads].sort((a, b) => b.startA - b.peakA - (a.startA - a.peakA))[0] : undefined
       return [report('rail-overload', rail.id, {
-        severity: !over ? 'note' : steadyA > limitA ? 'stop' : 'fix', source: SOURCE,
-        sentence: `${rail.name} may have to give ${engineering(peakA, 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
+        severity: starting ? 'fix' : !over ? 'note' : steadyA > limitA ? 'stop' : 'fix', source: SOURCE,
+        sentence: starting ? `${starting.label} starts with ${engineering(starting.startA, 'A')}: ${rail.name} then has to give ${engineering(loaded.startA, 'A')}, and ${rail.source} gives ${engineering(limitA, 'A')}.` : `${rail.name} may have to give ${engineering(Math.max(peakA, over ? 0 : loaded.startA), 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
         steps: [
           ...loads.map((l) => ({ gives: l.label, formula: 'peak', numbers: `at rest ${engineering(l.idleA, 'A')}`, result: engineering(l.peakA, 'A') })),
           { gives: 'together', formula: 'Σ I_peak', numbers: `${loads.length} loads`, result: engineering(peakA, 'A') },
           ...(burstA > 0 ? [{ gives: 'without the radio’s burst', formula: 'Σ I_peak − I_burst', numbers: `${engineering(peakA, 'A')} − ${engineering(burstA, 'A')}`, result: engineering(steadyA, 'A') }] : []),
           ...(over && steadyA <= limitA ? [{ gives: 'capacitor that bridges a burst', formula: 'C = I · Δt / ΔV', numbers: `${engineering(peakA - limitA, 'A')} · 3 ms / 0.3 V`, result: farads(farad) }] : []),
         ],
-        remedies: !over ? [] : [
+        remedies: starting ? elsewhere(context, loaded, all, loaded.startA - limitA) : !over ? [] : [
           ...(steadyA <= limitA && farad <= 0.0047 ? [{
             label: `Capacitor ${farads(farad)} at ${rail.name}`,
             edits: [...(bulk ? [{ kind: 'remove-component' as const, componentId: bulk[0] }] : []), { kind: 'add-component' as const, componentId: bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'), component: { type: 'bulk' as const, rail: rail.id, names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'), farad } }],
@@ -50,7 +53,8 @@ const BURST_S = 0.003
 const SAG_V = 0.3
 
 /** The largest part moved to a rail it stands that still has room. */
-function elsewhere({ design, catalog, board }: CheckContext, { rail, loads }: LoadedRail, all: readonly LoadedRail[], excessA: number): Remedy[] {
+function elsewhere(context: CheckContext, { rail, loads }: LoadedRail, all: readonly LoadedRail[], excessA: number): Remedy[] {
+  const { design, catalog, board } = context
   const largest = [...loads].filter((l) => l.partId !== null).sort((a, b) => b.peakA - a.peakA)[0]
   const part = largest?.partId ? design.parts[largest.partId] : undefined
   const kind = part && catalog.parts[part.kind]
@@ -58,8 +62,9 @@ function elsewhere({ design, catalog, board }: CheckContext, { rail, loads }: Lo
   const out: Remedy[] = []
   for (const t of kind.terminals) {
     if (t.role !== 'supply' || part.feeds[t.id] !== rail.id) continue
-    for (const other of all) {
-      if (other.rail.id === rail.id || other.rail.ac || other.rail.min < t.minV || other.rail.max > t.maxV || other.peakA + largest.peakA > other.rail.limitA) continue
+    for (const rails of feedable(context, largest.partId, t)) {
+      const other = all.find((o) => o.rail.id === rails.id)
+      if (!other || other.rail.id === rail.id || other.startA + largest.startA > other.rail.limitA || comesFrom(design, other.rail.id, rail.id)) continue
       if (rail.partId !== null && other.rail.partId === null && largest.peakA < excessA) continue
       out.push({ label: `Feed ${part.label} from ${other.rail.name}`, edits: [{ kind: 'feed', partId: largest.partId, terminal: t.id, rail: other.rail.id }] })
     }
@@ -68,4 +73,14 @@ function elsewhere({ design, catalog, board }: CheckContext, { rail, loads }: Lo
     }
   }
   return out.filter((r) => board && r.edits.length > 0).slice(0, 2)
+}
+
+/** True where a rail gets its current from another, through converters or the board: moving a load from one to the other changes nothing. */
+function comesFrom(design: Design, rail: string, from: string, depth = 0): boolean {
+  if (rail === from) return true
+  if (depth > 8) return false
+  const dot = rail.indexOf('.')
+  // The board's own rails come from what feeds the board.
+  const parents = dot < 0 ? [...(rail === '3V3' ? ['VSYS', '5V'] : rail === 'VSYS' ? ['5V'] : []), ...(design.boardFeed === null ? [] : [design.boardFeed])] : Object.values(design.parts[rail.slice(0, dot)]?.feeds ?? {})
+  return parents.some((p) => p !== rail && comesFrom(design, p, from, depth + 1))
 }

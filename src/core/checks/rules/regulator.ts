@@ -1,14 +1,14 @@
 import { MOST_RISE_K, regulatorRiseK } from '../../arithmetic/regulatorSum'
 import { railLoads } from '../../power/railLoads'
-import { SUPPLY_RAIL } from '../../power/rails'
+import { feedDiode } from '../../power/rails'
 import { engineering, volts } from '../../units/format'
-import { type CheckContext, report, type Rule } from '../context'
+import { type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
 
 const SOURCE = 'P = (V_in − V_out)·I, ΔT = P·θ_JA; drop-out of the board’s regulator as commonly fitted.'
 
 function given({ design, board, catalog }: CheckContext) {
   const loads = railLoads(design, board, catalog)
-  const supply = loads.find((l) => l.rail.id === SUPPLY_RAIL)
+  const supply = loads.find((l) => l.rail.id === board.supply.rail)
   const logic = loads.find((l) => l.rail.id === '3V3')
   // Peaks last milliseconds; what warms is the mean: the chip at work, and everything else at rest or half of its peak.
   const meanA = (logic?.loads ?? []).reduce((s, l) => s + (l.partId === null ? l.idleA : Math.max(l.idleA, l.peakA / 2)), 0)
@@ -71,9 +71,17 @@ export const twoSupplies: Rule = {
   severity: 'fix',
   when: 'The board is fed from outside and has a USB socket: both at once may meet.',
   source: 'The board’s circuit: only a diode or a switch keeps USB and an outside supply apart.',
-  check: ({ design, board }) => (design.boardFeed === null || board.usb === 'none' ? [] : [report('two-supplies', 'board', {
-    severity: board.regulator.diode ? 'note' : 'fix',
-    sentence: board.regulator.diode ? 'USB and the outside supply are kept apart by a diode on this board; check that yours has it.' : 'This board has no diode between USB and its supply terminal: take the outside supply off before a USB cable goes in.',
-    source: 'The board’s circuit: only a diode or a switch keeps USB and an outside supply apart.',
-  })]),
+  check: ({ design, board }) => {
+    const { boardFeed } = design
+    if (boardFeed === null || board.usb === 'none' || feedDiode(design)) return []
+    const apart = board.supply.behind === 'nothing' && board.regulator.diode
+    return [report('two-supplies', 'board', {
+      severity: apart ? 'note' : 'fix',
+      sentence: apart ? 'USB and the outside supply are kept apart by a diode on this board; check that yours has it.'
+        : board.supply.behind === 'nothing' ? 'This board has no diode between USB and its supply terminal: fit one into the feed, or take the outside supply off before a USB cable goes in.'
+        : `This board is fed at ${board.supply.rail} behind a diode of its own: without it USB and the outside supply feed one another.`,
+      source: 'The board’s circuit: only a diode or a switch keeps USB and an outside supply apart.',
+      remedies: apart ? [] : [{ label: 'Schottky diode in the feed', edits: [{ kind: 'add-component', componentId: componentIdOf(boardFeed, 'feed-diode'), component: { type: 'feed-diode', rail: boardFeed, names: freeNames(design, 'D') } }] }],
+    })]
+  },
 }

@@ -8,7 +8,9 @@ import { GAUGES } from '@/core/arithmetic/wireSum'
 import { checkContext } from '@/core/checks/context'
 import { type NamedSum, sumsOf } from '@/core/checks/sumsOf'
 import { PROPOSED } from '@/core/palette/insulation'
+import type { AddedComponent, Design } from '@/core/design/design'
 import { drawWiring } from '@/core/wiring/drawing'
+import type { Wiring } from '@/core/wiring/netlist'
 import { scheduleOf, type ScheduleRow } from '@/core/wiring/schedule'
 import { Margin } from '@/ui/findings/Margin'
 import { SumSheet } from '@/ui/findings/SumSheet'
@@ -104,6 +106,13 @@ function Schedule({ rows, view, picked, onPick }: { rows: ScheduleRow[]; view: N
   )
 }
 
+/** Where an added component sits: its part and place, its rail, or the load it lies across. */
+function whereOf(design: Design, { components }: Wiring, c: AddedComponent): string {
+  if ('rail' in c) return c.type === 'feed-diode' ? `in the feed of the board from ${c.rail}` : `at ${c.rail}`
+  if ('part' in c) return `across ${design.parts[c.part]?.label ?? 'a load'}`
+  return `${design.parts[c.line.split('.')[0] ?? '']?.label ?? 'a shared line'}, ${components.find((x) => x.name === c.names[0])?.place ?? ''}`
+}
+
 /** What the design adds, each with where it sits and a way to take it out again. */
 function Added({ view }: { view: NodeView }) {
   const { node: { id, design }, derived } = view
@@ -116,7 +125,7 @@ function Added({ view }: { view: NodeView }) {
           <tr key={componentId} data-component={c.names[0]}>
             <td><b>{c.names.join(', ')}</b></td>
             <td>{derived.wiring.components.filter((x) => c.names.some((n) => n === x.name)).map((x) => `${x.what} ${x.value}`).join(', ')}</td>
-            <td className="soft">{'line' in c ? `${design.parts[c.line.split('.')[0] ?? '']?.label ?? 'a shared line'}, ${derived.wiring.components.find((x) => x.name === c.names[0])?.place ?? ''}` : `at ${c.rail}`}</td>
+            <td className="soft">{whereOf(design, derived.wiring, c)}</td>
             <td style={{ textAlign: 'right' }}><Button variant="quiet" onClick={() => edit(id, { kind: 'remove-component', componentId })}>Take out</Button></td>
           </tr>
         ))}

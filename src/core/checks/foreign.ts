@@ -1,0 +1,27 @@
+import { type LineTerminal, type Meaning, meansOf, type PartKind } from '../catalog/part'
+import type { DesignPart } from '../design/design'
+import type { PlanLine } from '../pins/lines'
+
+/** A voltage that comes with the wires of another installation, V. */
+export type Carried = NonNullable<Meaning['carries']>
+
+/** Above this an output does not come from electronics beside the board, V. */
+const FOREIGN_ABOVE_V = 6
+
+/** The voltage a line brings along from another installation. */
+export function carriedBy(line: PlanLine): Carried | null {
+  const terminal = line.kind.terminals.find((t) => t.role === 'line' && t.id === line.terminal.id)
+  return terminal?.role === 'line' ? carried(line.kind, line.part, terminal) : null
+}
+
+function carried(kind: PartKind, part: DesignPart, terminal: LineTerminal): Carried | null {
+  const set = meansOf(kind, part.settings).carries
+  if (set) return set
+  const { output } = terminal
+  return output?.kind === 'fixed' && output.highMaxV > FOREIGN_ABOVE_V ? { minV: output.highMinV, maxV: output.highMaxV, ac: false } : null
+}
+
+/** True for a part whose isolation from the mains is missing or not proven, as it is set. */
+export function isUnproven(kind: PartKind, part: DesignPart): boolean {
+  return kind.terminals.some((t) => t.role === 'source' && !t.isolated) || meansOf(kind, part.settings).carries !== undefined
+}

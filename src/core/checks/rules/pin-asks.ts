@@ -1,0 +1,41 @@
+import { pinsOf } from '../../catalog/board'
+import { lineName } from '../../pins/lines'
+import { about, pinAt, report, type Rule } from '../context'
+
+/** A pin that some boards of the class keep for themselves. */
+export const pinAsks: Rule = {
+  id: 'pin-asks',
+  severity: 'note',
+  when: 'A line is on a pin that some boards of this class use for their memory or their lamp: look at the one in hand.',
+  source: 'Module data sheets of the class.',
+  check: (context) => context.lines.flatMap((line) => {
+    const pin = pinAt(context, line)
+    const quirk = pin?.quirks.find((q) => q.ask !== undefined)
+    if (!pin || !quirk) return []
+    const alike = pinsOf(context.board).filter((p) => p.quirks.some((q) => q.ask === quirk.ask)).map((p) => p.label)
+    return [report('pin-asks', line.key, {
+      severity: 'note', bench: 'pins', ...about(context.design, line), source: context.board.source,
+      sentence: `${lineName(line)} is on ${pin.label}: find out ${quirk.ask}. ${quirk.reason}`,
+      remedies: [{ label: `Keep ${alike.join(', ')} free`, edits: alike.filter((l) => context.design.keptFree[l] === undefined).flatMap((l) => [
+        ...Object.entries(context.design.locks).flatMap(([key, label]) => (label === l ? [{ kind: 'unlock' as const, line: key }] : [])), { kind: 'keep-free' as const, pin: l, free: true },
+      ]) }],
+    })]
+  }),
+}
+
+/** A pulse-width output faster than its chip makes it. */
+export const pwmTooFast: Rule = {
+  id: 'pwm-too-fast',
+  severity: 'stop',
+  when: 'A pulse-width output asks for a higher frequency than the chip makes.',
+  source: 'Chip data sheet and its interpreter’s documentation.',
+  check: (context) => context.lines.flatMap((line) => {
+    const hz = line.terminal.pwmHz
+    const { maxHz } = context.board.peripherals.pwm
+    if (line.terminal.needs !== 'pwm' || hz === undefined || hz <= maxHz) return []
+    return [report('pwm-too-fast', line.key, {
+      severity: 'stop', bench: 'pins', ...about(context.design, line), source: pwmTooFast.source,
+      sentence: `${lineName(line)} wants ${hz} Hz, and this chip makes ${maxHz} Hz at most: another board.`,
+    })]
+  }),
+}

@@ -1,0 +1,42 @@
+import { railSuits } from '../../power/rails'
+import { volts } from '../../units/format'
+import { feedable, report, type Rule, signalOfPart } from '../context'
+
+const SOURCE = 'Data sheet of the part against both ends of what feeds it; margins within 2 % are within what supplies and meters scatter.'
+
+/** A part that gets less or more than it takes. */
+export const supplyRange: Rule = {
+  id: 'supply-range',
+  severity: 'fix',
+  when: 'What feeds a part can fall below what it needs or rise above what it stands, or is not there at all.',
+  source: SOURCE,
+  check: (context) => context.parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
+    const rail = t.role === 'supply' ? context.rails.find((r) => r.id === part.feeds[t.id]) : undefined
+    if (t.role !== 'supply' || !rail || (rail.ac && t.ac !== true)) return []
+    const suits = railSuits(rail, t)
+    if (suits === 'well') return []
+    const dead = rail.max === 0
+    const high = rail.max > t.maxV
+    const remedies = suits === 'nearly' ? [] : [
+      ...feedable(context, id, t).filter((r) => r.id !== rail.id).slice(0, 2).map((r) => ({ label: `Feed ${t.label} from ${r.name}`, edits: [{ kind: 'feed' as const, partId: id, terminal: t.id, rail: r.id }] })),
+      ...ownSupply(context.design.parts, id, part.label, t),
+    ]
+    return [report('supply-range', `${id}.${t.id}`, {
+      severity: suits === 'nearly' ? 'note' : high && !dead ? 'stop' : 'fix', bench: 'parts', partId: id, signalId: signalOfPart(context.design, id), source: SOURCE,
+      sentence: dead ? `${part.label} ${t.label} hangs on ${rail.name}, which is alive only while a USB cable is in: the board is fed from elsewhere.`
+        : `${part.label} ${t.label} takes ${t.minV} to ${t.maxV} V; ${rail.name} from ${rail.source} is ${rail.min} to ${rail.max} V${suits === 'nearly' ? ', within what supplies scatter' : high ? ': too much for it' : ': too little at its lower end'}.`,
+      steps: [{ gives: high ? 'too much by' : 'too little by', formula: high ? 'V_rail,max − V_max' : 'V_min − V_rail,min', numbers: high ? `${volts(rail.max)} − ${volts(t.maxV)}` : `${volts(t.minV)} − ${volts(rail.min)}`, result: volts(high ? rail.max - t.maxV : t.minV - rail.min) }],
+      remedies: remedies.slice(0, 3),
+    })]
+  })),
+}
+
+/** A 5 V supply of its own for a part of that voltage. */
+function ownSupply(parts: Readonly<Record<string, unknown>>, id: string, label: string, t: { id: string; minV: number; maxV: number }) {
+  const own = `own${id}`.slice(0, 24)
+  if (t.minV > 4.85 || t.maxV < 5.36 / 1.02 || own in parts) return []
+  return [{
+    label: `Own 5 V supply for ${label}`,
+    edits: [{ kind: 'add-part' as const, partId: own, part: 'supply-5v', label: '5 V supply', signals: [] }, { kind: 'feed' as const, partId: id, terminal: t.id, rail: `${own}.out` }],
+  }]
+}
