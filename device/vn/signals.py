@@ -7,7 +7,12 @@ _UNSAID = object()
 
 def start(spec):
     """Loads the driver this entry names and starts it."""
-    driver = __import__("vn.drivers." + spec["driver"], None, None, ("Driver",)).Driver(spec)
+    driver = __import__("vn.drivers." + spec["driver"], None, None, ("Driver",)).Driver
+    if spec.get("warmUpS"):
+        from vn import warming
+        driver = warming.Driver(spec, driver)
+    else:
+        driver = driver(spec)
     return {"reading": Reading, "output": Output, "state": Output, "event": Event}[spec["access"]](spec, driver)
 
 

@@ -122,7 +122,7 @@ const CASES: [string, string, string, string, RegExp | ''][] = [
   ['board-8266-16', 'relay-module-high', 'in', 'D5', ''],
   // 100 kΩ down against the same: 3.3 · 100/145 = 2.28 V: the motor would start. The driver's own 10 kΩ is what holds it.
   ['board-8266-16', 'servo', 's', 'D5', /2\.28 V/],
-  ['board-8266-16', 'motor-driver', 'in1', 'D5', ''],
+  ['board-8266-16', 'motor-driver', 'in1', 'D5', '2.28 V'], ['board-8266-16', 'motor-driver', 'in1', 'D1', ''],
   ['board-32-30', 'relay-bare', 'in', 'D26', /nothing else does: a resistor to the safe side would/],
   ['board-rp2040-40', 'relay-bare', 'in', 'GP2', ''],
   ['board-c3-16', 'fet-stage', 'g', '9', /must be high at reset/],
@@ -315,7 +315,7 @@ const SPOILT: [string, string, string, RegExp][] = [
   ['board-c3-16', '"startup": "floats"', '"startup": "float"', /one of floats, pulled-up/],
   ['board-c3-16', '"interrupt": true', '"interupt": true', /a name this format knows|boolean/],
   ['board-c3-16', '"label": "5V"', '"label": ""', /at least 1/],
-  ['board-c3-16', '"version": 1', '"version": 0', /at least 1/],
+  ['board-c3-16', '"version": 2', '"version": 0', /at least 1/],
   ['board-c3-16', '"label": "6"', '"label": "5"', /two pins are labelled 5/],
   ['light-i2c', '"group": "climate and air"', '"group": "climate"', /one of presses and switches/],
   ['light-i2c', '"cost"', '"price"', /a name this format knows|an object/],

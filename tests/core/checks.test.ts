@@ -47,6 +47,12 @@ function bench(edits: EditBody[], { on = 'board-32-30', from = catalog }: Bench 
     return applied.design
   }, blank(on))
 }
+const after4A = (design: Design): Design => applyAll(design, [set('stage', 'loadA', 4)], catalog) ?? design
+/** Rules whose cases stand in tests/core/harm.test.ts and tests/core/analog.test.ts. */
+const IN_HARM = [
+  'awake-consumers', 'back-feed', 'contact-arc', 'isolation-bridged', 'lamp-string', 'load-loose', 'load-not-wired', 'no-longest-time', 'opposing-outputs', 'pass-through',
+  'pin-asks', 'played-contact', 'pwm-too-fast', 'sleep-unfit', 'supply-range', 'swings-below-ground', 'tamper-in-loop', 'warm-up-too-long',
+]
 const seen = new Set<string>()
 function found(rule: string, design: Design, from = catalog): Finding[] {
   const findings = runChecks(design, from).filter((f) => f.rule === rule)
@@ -85,9 +91,9 @@ describe('levels', () => {
     }
   })
 
-  test('cannot-release: 5.25 − 3.2 = 2.05 V stay across a 5 V module; fed 3.3 V only 0.2 V stay', () => {
+  test('cannot-release: 5.0 − 3.2 = 1.8 V stay across a 5 V module; fed 3.3 V only 0.2 V stay', () => {
     const five = bench([part('relay', 'relay-module-5v-low')])
-    expect(found('cannot-release', five)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/2\.05 V stay across IN/) }])
+    expect(found('cannot-release', five)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/1\.80 V stay across IN/) }])
     expect(remediesEnd('cannot-release', five)).toEqual(['Transistor in between'])
     const separate = bench([part('relay', 'relay-module-low')])
     expect(separate.parts.relay?.feeds.vcc).toBe('3V3')
@@ -109,9 +115,9 @@ describe('levels', () => {
     expect(found('moves-at-power-up', design)).toEqual([])
   })
 
-  test('bus-pull-over: a display fed 5 V leads its 10 kΩ to 5.25 V, above 3.6 V', () => {
+  test('bus-pull-over: a display fed 5 V leads its 10 kΩ to 5.0 V, above 3.6 V', () => {
     const design = bench([part('screen', 'display-i2c'), feed('screen', 'vcc', '5V')])
-    expect(found('bus-pull-over', design)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/5 V, up to 5\.25 V; the pins stand 3\.60 V/) }])
+    expect(found('bus-pull-over', design)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/5 V, up to 5\.00 V; the pins stand 3\.60 V/) }])
     expect(remediesEnd('bus-pull-over', design)).toEqual(['Feed VCC from 3.3 V'])
     for (const [max, n] of [[3.6, 0], [3.601, 1]] as const) {
       const from = withBoard('board-32-30', (b) => { const r = b.rails.find((x) => x.id === '3V3'); if (r) r.max = max })
@@ -151,9 +157,14 @@ describe('currents', () => {
   test('coil-without-path: a bare coil and a motor behind a FET want a diode; a module with its own driver does not', () => {
     const bare = bench([part('relay', 'relay-bare'), add({ type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm: 10_000, tolerance: 0.05 })])
     expect(found('coil-without-path', bare)).toMatchObject([{ severity: 'stop' }])
-    expect(remediesEnd('coil-without-path', bare)).toEqual(['Diode across the coil'])
+    expect(remediesEnd('coil-without-path', bare)).toEqual(['Diode, 1 A, across the coil'])
     const stage = (load: string) => bench([part('stage', 'fet-stage'), set('stage', 'load', load)])
-    expect(remediesEnd('coil-without-path', stage('pump'))).toEqual(['Diode across the coil'])
+    // A pump of 1 A behind a stage under pulse width: a fast diode of 1 A; of 4 A one of 5 A, and neither the ordinary nor the small one will do.
+    expect(remediesEnd('coil-without-path', stage('pump'))).toEqual(['Schottky diode, 1 A, across the coil'])
+    const strong = after4A(stage('pump'))
+    expect(remediesEnd('coil-without-path', strong)).toEqual(['Schottky diode, 5 A, across the coil'])
+    const with_ = (ratedA: number, fast: boolean) => found('coil-without-path', applyAll(strong, [add({ type: 'diode', line: 'stage.g', names: ['D1'], ratedA, fast })], catalog) ?? strong)
+    expect([with_(5, true), with_(3, true), with_(5, false)].map((f) => f.length)).toEqual([0, 1, 1])
     expect(found('coil-without-path', stage('lamp up to 24 V'))).toEqual([])
     expect(found('coil-without-path', bench([part('relay', 'relay-module-high'), set('relay', 'load', 'pump')]))).toEqual([])
   })
@@ -198,7 +209,7 @@ describe('inputs', () => {
 
   test('wet-contact: a contact with 24 V of its own needs light in between: (24.5 − 1.2) / 5 mA = 4.66 kΩ, 4.3 kΩ', () => {
     const wet = bench([part('flow', 'contact-dry'), set('flow', 'carries', '24 V of its own')])
-    expect(found('wet-contact', wet)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/carries 24 V; the input is for a bare contact/) }])
+    expect(found('wet-contact', wet)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/carries 21\.00 V to 28\.00 V; the input is for a bare contact/) }])
     expect(remediesEnd('wet-contact', wet)).toEqual(['Optocoupler behind 4.3 kΩ'])
     expect(found('wet-contact', bench([part('flow', 'contact-dry')]))).toEqual([])
     const ac = applyAll(bench([part('flow', 'contact-dry'), set('flow', 'carries', '24 V AC of its own')]), found('wet-contact', bench([part('flow', 'contact-dry'), set('flow', 'carries', '24 V AC of its own')]))[0]?.remedies[0]?.edits ?? [], catalog)
@@ -292,13 +303,13 @@ describe('converter', () => {
     }
   })
 
-  test('adc-source: above 10 kΩ a capacitor; on A0 a source of 10 kΩ reads 10 / 330 = 3.0 % low', () => {
+  test('adc-source: above 10 kΩ a capacitor; what loads a weak source belongs to its scale and is no finding', () => {
     const from = (ohm: number) => withPart('soil-analog', (k) => { line(k, 'out').sourceOhm = ohm })
     expect(found('adc-source', bench([part('soil', 'soil-analog')], { from: from(10_000) }), from(10_000))).toEqual([])
     const weak = bench([part('soil', 'soil-analog')], { from: from(10_100) })
     expect(found('adc-source', weak, from(10_100))).toMatchObject([{ severity: 'fix' }])
     expect(remediesEnd('adc-source', weak, from(10_100))).toEqual(['Add 100 nF at the pin'])
-    expect(found('adc-source', bench([part('soil', 'soil-analog')], { on: 'board-8266-16' }))).toMatchObject([{ severity: 'note', sentence: expect.stringMatching(/3\.0 % low/) }])
+    expect(found('adc-source', bench([part('soil', 'soil-analog')], { on: 'board-8266-16' }))).toEqual([])
   })
 })
 
@@ -380,9 +391,9 @@ describe('supplies', () => {
   })
 
   test('supply-open: a part no rail suits is said, with what cannot be judged; feeding it ends that', () => {
-    const open = bench([part('pump', 'pump-12v')])
-    expect(found('supply-open', open)).toMatchObject([{ severity: 'fix', sentence: expect.stringMatching(/pump \+ is not fed \(it takes 10\.8 to 13\.2 V\).*cannot be judged yet/) }])
-    const offered = bench([part('pump', 'pump-12v'), part('supply', 'supply-12v')])
+    const open = bench([part('eye', 'motion-12v')])
+    expect(found('supply-open', open)).toMatchObject([{ severity: 'fix', sentence: expect.stringMatching(/eye 12V is not fed \(it takes 9 to 16 V\).*cannot be judged yet/) }])
+    const offered = bench([part('eye', 'motion-12v'), part('supply', 'supply-12v')])
     expect(remediesEnd('supply-open', offered)).toEqual(['Feed it from supply +12V'])
   })
 
@@ -461,6 +472,7 @@ describe('what the node does by itself', () => {
 })
 
 test('every rule has been seen to trigger here, but for those whose tests stand beside these', () => {
-  const beside = ['address-clash', 'input-over-maximum', 'ladder-gap', 'line-without-pin', 'look-alike', 'not-calibrated', 'outside-pull-missing']
-  expect(RULES.map((r) => r.id).filter((id) => !seen.has(id)).sort()).toEqual(beside)
+  const beside = [...IN_HARM,
+    'address-clash', 'input-over-maximum', 'ladder-gap', 'line-without-pin', 'look-alike', 'not-calibrated', 'outside-pull-missing']
+  expect(RULES.map((r) => r.id).filter((id) => !seen.has(id)).sort()).toEqual(beside.sort())
 })

@@ -7,6 +7,7 @@ export type RuntimeFiles = Readonly<Record<string, string>>
 const SOMETIMES: Record<string, (file: NodeFile) => boolean> = {
   'vn/guards.py': (f) => f.guards !== undefined || f.rules !== undefined,
   'vn/sleep.py': (f) => f.sleep !== undefined,
+  'vn/warming.py': (f) => f.signals.some((s) => 'warmUpS' in s && (s.warmUpS ?? 0) > 0),
   'vn/last.py': (f) => f.signals.some((s) => 'atStart' in s && s.atStart === 'last'),
 }
 

@@ -85,7 +85,7 @@ const terminal = z.discriminatedUnion('role', [
     per: z.strictObject({ setting: id, idleA: z.number().min(0), peakA: z.number().positive() }).optional().describe('current that comes with each unit of a setting, in place of the fixed one'),
     ac: z.boolean().optional().describe('true: takes alternating current as well; it is rectified on the part'),
   }),
-  z.strictObject({ ...named, role: z.literal('source'), minV: z.number(), maxV: z.number(), limitA: z.number().positive(), kind: z.enum(['DC', 'AC']), isolated: z.boolean().describe('certified isolation from the mains') })
+  z.strictObject({ ...named, role: z.literal('source'), minV: z.number(), maxV: z.number(), limitA: z.number().positive(), limitBy: id.optional().describe('setting that says what the one in hand gives, A'), kind: z.enum(['DC', 'AC']), isolated: z.boolean().describe('certified isolation from the mains') })
     .describe('where a rail of its own begins'),
   z.strictObject({ ...named, role: z.literal('ground'), of: z.array(id).min(1).optional().describe('terminals it is the return of, where a part has several grounds; left out: of all') }),
   z.strictObject({ ...named, role: z.literal('contact'), does: does.optional() }),

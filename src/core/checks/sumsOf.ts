@@ -57,7 +57,7 @@ export function sumsOf(context: CheckContext): NamedSum[] {
       if (t.role === 'supply' && supplyCurrents(t, part.settings, kind).peakA > 0.05) {
         const rail = rails.find((r) => r.id === part.feeds[t.id])
         const wires = wiring.wires.filter((w) => w.carries !== 'signal' && [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && (e.terminal === t.id || kind.terminals.some((g) => g.role === 'ground' && g.id === e.terminal)))).map((w) => w.key)
-        if (rail) out.push({ id: 'wire', subject: `${part.label} ${t.label}`, target: { wires }, given: { supplyV: rail.min, needsV: t.minV, lengthM: part.cableM, loadA: supplyCurrents(t, part.settings, kind).peakA, value: design.wires[wires[0] ?? '']?.gaugeMm2 ?? 0.5 } })
+        if (rail?.isolated && rail.min >= 1) out.push({ id: 'wire', subject: `${part.label} ${t.label}`, target: { wires }, given: { supplyV: rail.min, needsV: t.minV, lengthM: part.cableM, loadA: supplyCurrents(t, part.settings, kind).peakA, value: design.wires[wires[0] ?? '']?.gaugeMm2 ?? 0.5 } })
       }
       if (t.role === 'source') {
         const rail = `${id}.${t.id}`

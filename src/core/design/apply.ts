@@ -54,7 +54,7 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
     case 'rename-signal': return withSignal(design, edit.signalId, (s) => renameSignal(design, edit.signalId, s, edit))
     case 'condition': return withSignal(design, edit.signalId, (s) => condition(design, edit.signalId, s, edit.set, catalog))
     case 'publish': return withSignal(design, edit.signalId, (s) => publish(design, edit.signalId, s, edit.set, catalog))
-    case 'calibrate': return withSignal(design, edit.signalId, (s) => putSignal(design, edit.signalId, { ...s, calibration: edit.calibration }))
+    case 'calibrate': return withSignal(design, edit.signalId, (s) => calibrate(design, edit.signalId, s, edit.calibration, catalog))
     case 'choose-board': return chooseBoard(design, edit.board, catalog)
     case 'identify': return { ...design, name: edit.name, slug: edit.slug, area: edit.area }
     case 'copy-part': return copyPart(design, edit, catalog)
@@ -77,7 +77,7 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
     }
     case 'set-wire': {
       const wire = Object.hasOwn(design.wires, edit.wire) ? design.wires[edit.wire] : undefined
-      return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, ...edit.set } } } : refuse('this wire is not in the design', 'a wire of the schedule')
+      return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, ...edit.set, ...(edit.set.insulation === undefined ? {} : { chosen: true }) } } } : refuse('this wire is not in the design', 'a wire of the schedule')
     }
     case 'place-part': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, ...edit.set } } }))
     case 'record-found': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, found: edit.found } } }))
@@ -359,6 +359,17 @@ function slugClash(design: Design, signalId: string, slug: string): Step | null 
   if ((RESERVED_SLUGS as readonly string[]).includes(slug)) return refuse(`“${slug}” has a meaning of its own in the topics of a node`, `any name but ${RESERVED_SLUGS.join(', ')}`)
   const other = Object.entries(design.signals).find(([id, s]) => id !== signalId && s.slug === slug)
   return other ? refuse(`“${slug}” is the topic of ${other[1].tag} already`, slugFrom(slug, Object.values(design.signals).map((s) => s.slug))) : null
+}
+
+/** A calibration that could make sense for this quantity: its offset within what its range and gain can ask for. */
+function calibrate(design: Design, id: string, signal: Signal, calibration: Signal['calibration'], catalog: Catalog): Step {
+  const channel = catalog.parts[design.parts[signal.partId]?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
+  if (calibration && channel?.access === 'reading') {
+    const widest = Math.max(Math.abs(channel.range.min), Math.abs(channel.range.max))
+    const most = widest * (1 + Math.abs(calibration.gain))
+    if (Math.abs(calibration.offset) > most) return refuse(`an offset of ${calibration.offset} ${channel.unit} is more than ${signal.tag} can be off by`, `−${most} to ${most} ${channel.unit}`)
+  }
+  return putSignal(design, id, { ...signal, calibration })
 }
 
 function renameSignal(design: Design, id: string, signal: Signal, to: { name: string; slug: string }): Step {

@@ -56,8 +56,8 @@ export const fixedAddressSchema = z.strictObject({ ip, mask: ip, gateway: ip, dn
 
 export const calibrationSchema = z.strictObject({
   recordId: z.string().uuid(),
-  gain: z.number().min(0.1).max(10),
-  offset: z.number().min(-1000).max(1000).describe("in the reading's unit"),
+  gain: z.number().min(-1000).max(1000).refine((g) => Math.abs(g) >= 0.001, 'a gain of at least a thousandth, of either sign'),
+  offset: z.number().min(-1e9).max(1e9).describe("in the reading's unit; what suits the quantity is asked of the part"),
   date: z.iso.date(),
   points: z.int().min(1).max(200),
 })
@@ -146,6 +146,7 @@ const wireSchema = z.strictObject({
   made: z.boolean(),
   insulation: z.string().max(30),
   gaugeMm2: z.number().positive(),
+  chosen: z.boolean().optional().describe('true: a person chose its insulation'),
 })
 
 /** One node, whole: wishes, decisions and the accepted plan. Everything else is derived. Lengths m, times as named. */

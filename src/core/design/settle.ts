@@ -23,6 +23,8 @@ export function settle(design: Design, catalog: Catalog): Design {
 const SUPPLY_INSULATION: Record<string, string> = { '3V3': 'orange', '5V': 'red', '+12V': 'yellow', 'AUX +': 'yellow' }
 
 function sharedInsulation(wire: Wire): string {
+  if (wire.mains) return wire.carries === 'ground' || /^(0V|N$|A2|−)/.test(wire.tag) ? 'blue' : 'brown'
+  if (wire.carries === 'load' && /^(0V|−|A2|~ 2)/.test(wire.tag)) return 'black'
   return SUPPLY_INSULATION[wire.tag] ?? (wire.carries === 'ground' ? 'black' : 'red')
 }
 
@@ -104,7 +106,7 @@ function numberWires(design: Design, catalog: Catalog): Design {
     const used = atPart.get(partOf(wire)) ?? []
     const usual = signal ? INSULATION[signal.hue] ?? 'white' : PROPOSED[0]
     const insulation = wire.carries !== 'signal' ? sharedInsulation(wire) : partOf(wire) === '' ? usual : [usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual
-    out[wire.key] = { number: next++, made: false, gaugeMm2: wire.carries === 'signal' ? 0.22 : 0.5, insulation }
+    out[wire.key] = { number: next++, made: false, gaugeMm2: wire.mains ? 1.5 : wire.carries === 'signal' ? 0.22 : 0.5, insulation }
     if (wire.carries === 'signal') atPart.set(partOf(wire), [...used, insulation])
   }
   for (const [key, wire] of Object.entries(design.wires)) {

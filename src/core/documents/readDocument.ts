@@ -9,14 +9,18 @@ export type ReadResult<T> = { ok: true; value: T } | { ok: false; problems: Prob
 
 /** Reads JSON text against a schema. Nothing is taken from a text in which anything is wrong. */
 export function readDocument<T>(text: string, schema: z.ZodType<T>): ReadResult<T> {
+  const at = locator(text)
+  const early = tooDeep(text) ?? notText(text)
+  if (early) return { ok: false, problems: [{ ...at(early.offset), path: '', found: early.found, expected: early.expected, nearest: null }] }
   const errors: ParseError[] = []
   const tree = parseTree(text, errors, { allowTrailingComma: false, disallowComments: true })
-  const at = locator(text)
   const [first] = errors
   if (first || !tree) {
     const offset = first?.offset ?? 0
     return { ok: false, problems: [{ ...at(offset), path: '', found: foundText(text, offset), expected: first ? SYNTAX[printParseErrorCode(first.error)] ?? 'JSON' : 'JSON', nearest: null }] }
   }
+  const twice = doubledNames(tree)
+  if (twice.length > 0) return { ok: false, problems: twice.map(({ node, path }) => ({ ...at(node.offset), path: path.join(' › '), found: `the name “${String(node.value)}” a second time`, expected: 'each name once', nearest: null })) }
   const parsed = schema.safeParse(JSON.parse(text))
   if (parsed.success) return { ok: true, value: parsed.data }
   return { ok: false, problems: parsed.error.issues.flatMap((issue) => problemsOf(issue, parsed.error.issues, tree, text, at)) }
@@ -26,6 +30,53 @@ const SYNTAX: Record<string, string> = {
   InvalidSymbol: 'true, false, null, a number or a text in double quotes', InvalidNumberFormat: 'a number', PropertyNameExpected: 'a name in double quotes',
   ValueExpected: 'a value', ColonExpected: '“:” after the name', CommaExpected: '“,” between two entries', CloseBraceExpected: '“}”', CloseBracketExpected: '“]”',
   EndOfFileExpected: 'nothing more after the end', InvalidCommentToken: 'no comments: JSON has none', UnexpectedEndOfString: 'a closing double quote',
+}
+
+/** Documents of ours are four or five levels deep; a reader that follows a thousand runs out of room. */
+const DEEPEST = 64
+
+/** The place where brackets are nested too deep, found without following them. */
+function tooDeep(text: string): { offset: number; found: string; expected: string } | null {
+  let depth = 0
+  let inText = false
+  for (let i = 0; i < text.length; i++) {
+    const c = text[i]
+    if (inText) {
+      if (c === '\\') i += 1
+      else if (c === '"') inText = false
+    } else if (c === '"') inText = true
+    else if (c === '{' || c === '[') {
+      depth += 1
+      if (depth > DEEPEST) return { offset: i, found: `brackets more than ${DEEPEST} deep`, expected: 'a document as it is exported: a few levels deep' }
+    } else if (c === '}' || c === ']') depth -= 1
+  }
+  return null
+}
+
+/** A mark some editors put before the text, which JSON does not know. */
+function notText(text: string): { offset: number; found: string; expected: string } | null {
+  if (text.charCodeAt(0) === 0xfeff) return { offset: 0, found: 'a byte-order mark before the text', expected: 'plain UTF-8 without one: save it so in the editor' }
+  const at = text.indexOf('\u0000')
+  return at < 0 ? null : { offset: at, found: 'a zero byte', expected: 'text; this looks like UTF-16 or a binary file: save it as UTF-8' }
+}
+
+/** Names that stand twice in one object: a reader takes the last and forgets the first. */
+function doubledNames(tree: Node): { node: Node; path: (string | number)[] }[] {
+  const out: { node: Node; path: (string | number)[] }[] = []
+  const walk = (node: Node, path: (string | number)[]) => {
+    if (node.type === 'array') node.children?.forEach((child, i) => walk(child, [...path, i]))
+    if (node.type !== 'object') return
+    const seen = new Set<string>()
+    for (const property of node.children ?? []) {
+      const [key, value] = property.children ?? []
+      const name = String(key?.value)
+      if (key && seen.has(name)) out.push({ node: key, path })
+      seen.add(name)
+      if (value) walk(value, [...path, name])
+    }
+  }
+  walk(tree, [])
+  return out
 }
 
 type Issue = z.core.$ZodIssue
@@ -76,8 +127,10 @@ function nearestNode(tree: Node, path: (string | number)[]): { node: Node; exact
 
 /** The word of a list that was probably meant, or null when none is close. */
 export function nearestWord(word: string, words: readonly string[]): string | null {
-  if (words.length === 0) return null
-  const best = closest(word, words)
+  // The word itself is no hint: what is wrong with it is something else.
+  const others = words.filter((w) => w !== word)
+  if (others.length === 0) return null
+  const best = closest(word, others)
   return distance(word, best) <= Math.max(2, Math.ceil(best.length / 3)) ? best : null
 }
 

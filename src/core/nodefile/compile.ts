@@ -45,7 +45,7 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
   const guards = byId(design.guards).map(({ value: g }): Guard => (g.kind === 'needs' ? { kind: 'needs', output: slugOf(g.output), input: slugOf(g.input), is: g.is } : { kind: 'exclusive', of: g.of.map(slugOf) }))
   const rules = byId(design.rules).map(({ value: r }): LocalRule => ({ from: slugOf(r.from), when: r.when, to: slugOf(r.to), do: r.do, ...kept('works', r.works, 'always') }))
   const { network } = design
-  const file = nodeFileSchema.parse({
+  const parsed = nodeFileSchema.safeParse({
     format: 'vivid-node/node-file', version: 1, revision, id: design.id, node: design.slug, root: broker.root, board: board.id,
     ...kept('name', design.name, design.slug), ...kept('area', design.area, ''),
     broker: { host: broker.host, port: broker.port, keepAliveS: network.keepAliveS },
@@ -53,6 +53,9 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     ...(design.sleep ? { sleep: { everyS: design.sleep.everyS, listenS: design.sleep.listenS } } : {}),
     signals, ...(guards.length > 0 ? { guards } : {}), ...(rules.length > 0 ? { rules } : {}),
   })
+  // What edits let in always fits; a design from elsewhere may not.
+  if (!parsed.success) return { ok: false, reasons: parsed.error.issues.map((i) => `${i.path.map((p) => (typeof p === 'number' && i.path[0] === 'signals' ? signals[p]?.slug ?? p : String(p))).join(' › ')}: ${i.message}`) }
+  const file = parsed.data
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, catalog, broker) } }
 }

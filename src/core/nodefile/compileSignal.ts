@@ -7,7 +7,7 @@ import { pullServes } from '../pins/judgePin'
 import { allLines, hostOf, pinOf } from '../pins/lines'
 import { terminalThrough } from '../pins/terminalThrough'
 import { unitFactor } from '../units/convert'
-import { analogPath, sourceLine } from '../wiring/analogPath'
+import { analogPath, isLoop, sourceLine } from '../wiring/analogPath'
 import { chooseLadder, judgeLadder, ladderWish } from '../wiring/ladder'
 import { I2C_CHIPS, type NodeFileSignal, SERIAL_CHIPS } from './nodeFile'
 
@@ -36,10 +36,11 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
   const activeLow = () => ('activeLevel' in channel ? kept('activeLow', isActiveLow(design, kind, channel, partId), false) : {})
   const debounceMs = kept('debounceMs', c.debounceMs, 0)
   const presses = c.patterns.length === 1 && c.patterns[0] === 'single' ? {} : { presses: { used: c.patterns, gapMs: c.gapMs, longMs: c.longMs } }
+  const warmUp = kept('warmUpS', kind.warmUp?.s ?? 0, 0)
   switch (channel.access) {
     case 'reading': {
       const common = {
-        slug, access: 'reading' as const,
+        slug, ...warmUp, access: 'reading' as const,
         chain: {
           ...channel.range, ...kept('median', c.median as number, 1), ...kept('averageS', c.averageS, 0), ...(c.mountM === null ? {} : { mountM: c.mountM }),
           ...kept('gain', signal.calibration?.gain ?? 1, 1), ...kept('offset', signal.calibration?.offset ?? 0, 0),
@@ -78,7 +79,7 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
       break
     }
     case 'state': {
-      const common = { slug, access: 'state' as const, publish: { everyS: publish.intervalS }, ...kept('holdS', c.holdS ?? channel.proposes.holdS ?? 0, 0) }
+      const common = { slug, ...warmUp, access: 'state' as const, publish: { everyS: publish.intervalS }, ...kept('holdS', c.holdS ?? channel.proposes.holdS ?? 0, 0) }
       if (channel.driver === 'contact') return { ...common, driver: 'contact', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs }
       return channel.driver === 'serial' ? { ...common, driver: 'presence', ...serial('presence') } : none
     }
@@ -102,7 +103,7 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
       break
     }
     case 'event': {
-      const common = { slug, access: 'event' as const }
+      const common = { slug, ...warmUp, access: 'event' as const }
       switch (channel.driver) {
         case 'button': return { ...common, driver: 'button', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs, ...presses }
         case 'encoder': return { ...common, driver: 'encoder', pins: { a: pin(line), b: pin(channel.lines[1] ?? '') }, ...pull(line) }
@@ -167,7 +168,7 @@ function analogLine(design: Design, board: Board, catalog: Catalog, kind: PartKi
   const { spanV, sensor } = line.terminal
   const means = meansOf(kind, line.part.settings)
   // Volts of the source are a straight line of the volts at the pin.
-  const source = sourceLine(path)
+  const source = isLoop(line) ? { volts: 1, offsetV: 0 } : sourceLine(path)
   const scaled = (atZeroV: number, perVolt: number): AnalogFields => ({ fullV, ...kept('atZero', round(atZeroV + perVolt * source.offsetV), 0), ...kept('perVolt', round(perVolt * source.volts), 1) })
   const between = (atLow: number, atHigh: number) => {
     const perVolt = (atHigh - atLow) / (spanV.max - spanV.min)

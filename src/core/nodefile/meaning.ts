@@ -12,7 +12,7 @@ const FIELDS: Record<string, { name: string; unit?: string; factor?: number; usu
   'publish.everyS': { name: 'at least every', unit: 's' }, 'publish.change': { name: 'at a change of', usual: 0 }, 'publish.decimals': { name: 'decimals', usual: 0 }, 'publish.factor': { name: 'unit factor', usual: 1 },
   debounceMs: { name: 'debounce', unit: 'ms', usual: 0 }, holdS: { name: 'hold', unit: 's', usual: 0 }, longestOnS: { name: 'longest on', unit: 's', usual: 0 }, pulseS: { name: 'pulse', unit: 's', usual: 0 },
   atStart: { name: 'at power-up', usual: 'off' }, follows: { name: 'follows', usual: null }, activeLow: { name: 'on at a low pin', usual: false }, pull: { name: 'pull in the chip', usual: 'none' },
-  airC: { name: 'air', unit: '°C' }, fullV: { name: 'highest code', unit: 'V' }, atZero: { name: 'at 0 V', usual: 0 }, perVolt: { name: 'per volt', usual: 1 }, hz: { name: 'frequency', unit: 'Hz' },
+  airC: { name: 'air', unit: '°C' }, warmUpS: { name: 'warms up for', unit: 's', usual: 0 }, fullV: { name: 'highest code', unit: 'V' }, atZero: { name: 'at 0 V', usual: 0 }, perVolt: { name: 'per volt', usual: 1 }, hz: { name: 'frequency', unit: 'Hz' },
   'presses.used': { name: 'presses', usual: ['single'] }, 'presses.gapMs': { name: 'gap', unit: 'ms', usual: 300 }, 'presses.longMs': { name: 'long press', unit: 'ms', usual: 600 }, 'presses.repeatMs': { name: 'repeat', unit: 'ms', usual: 300 },
   address: { name: 'bus address' }, baud: { name: 'speed', unit: 'baud' }, lamps: { name: 'lamps' }, perHz: { name: 'per pulse a second' },
 }

@@ -14,8 +14,9 @@ const activeLow = usual(z.boolean(), false, 'true: a low pin is “on”')
 const pull = usual(z.enum(['up', 'down', 'none']), 'none', 'pull inside the chip')
 const debounceMs = usual(z.number().min(0).max(500), 0, 'a level counts when it has been stable this long, ms')
 
+const warmUpS = usual(z.number().min(0).max(3600), 0, 'what its part says counts only this long after power, s')
 const reading = {
-  slug: slugSchema,
+  slug: slugSchema, warmUpS,
   access: z.literal('reading'),
   chain: z.strictObject({
     min: z.number().describe("below this a reading is unknown, in the reading's unit"),
@@ -33,9 +34,9 @@ const reading = {
     factor: usual(z.number().positive(), 1, 'published value = reading · factor, e.g. 1000 for m → mm'),
   }),
 }
-const state = { slug: slugSchema, access: z.literal('state'), publish: z.strictObject({ everyS }) }
+const state = { slug: slugSchema, warmUpS, access: z.literal('state'), publish: z.strictObject({ everyS }) }
 const output = { slug: slugSchema, access: z.literal('output'), publish: z.strictObject({ everyS }) }
-const event = { slug: slugSchema, access: z.literal('event') }
+const event = { slug: slugSchema, warmUpS, access: z.literal('event') }
 
 const atStart = usual(z.enum(START_STATES), 'off', 'what the output does at power-up, before any command: off, on, last as it was, follow as its input is')
 const follows = usual(slugSchema, null, 'input a power-up state of “follow” is taken from')

@@ -26,22 +26,29 @@ export interface Conflict {
  */
 export function findConflicts(design: Design, board: Board, lines: PlanLine[]): Conflict[] {
   const judge = new Feasibility(board, lines)
-  const conflicts: Conflict[] = []
+  const conflicts: (Conflict & { trouble: string | null; lines: number })[] = []
   let rest = lines
   while (rest.length > 0) {
-    const all = wishMembers(design, rest)
-    if (judge.feasible(all)) break
+    // More lines than pins cannot be: one more than there are pins is conflict enough, and the rest has the same trouble.
+    const crowded = rest.length > judge.pinCount
+    const all = wishMembers(design, crowded ? rest.slice(0, judge.pinCount + 1) : rest)
+    if (!crowded && judge.feasible(all)) break
     let members = all
     for (const member of all) {
       const without = members.filter((m) => m !== member)
       if (!judge.feasible(without)) members = without
     }
-    conflicts.push({ members, words: judge.words(members) })
     const gone = new Set(members.flatMap((m) => (m.kind === 'line' ? [m.line] : [])))
+    const trouble = members.every((m) => m.kind === 'line') ? judge.trouble(members) : null
+    const told = trouble === null ? undefined : conflicts.find((c) => c.trouble === trouble)
+    if (told) told.lines += gone.size
+    else conflicts.push({ members, words: !crowded ? judge.words(members) : members.length > judge.pinCount ? `${rest.length} lines need a pin, and this board has ${judge.pinCount}.` : judge.words(members), trouble, lines: gone.size })
     if (gone.size === 0) break
+    if (crowded) break
     rest = rest.filter((l) => !gone.has(l.key))
   }
-  return conflicts
+  // One shortage is told once, with all who wanted of it.
+  return conflicts.map(({ members, words, trouble, lines: n }) => ({ members, words: trouble !== null && n > members.length ? judge.words(members, Math.max(n, judge.wanting(members))) : words }))
 }
 
 function wishMembers(design: Design, lines: PlanLine[]): ConflictMember[] {
@@ -66,6 +73,18 @@ class Feasibility {
     this.pins = pinsOf(board)
   }
 
+  get pinCount(): number {
+    return this.pins.length
+  }
+
+  /** What there is too little of, alike for every conflict about the same. */
+  trouble(members: readonly ConflictMember[]): string {
+    const lines = this.wanted(members)
+    const short = shortage(this.board, lines)
+    const kinds = [...new Set(lines.map((l) => `${l.terminal.needs} ${l.bus?.kind ?? ''}`))].sort().join()
+    return short ? `short ${kinds}` : this.pins.flatMap((p, c) => (lines.some((l) => this.allowed(l)[c]) ? [p.label] : [])).join()
+  }
+
   feasible(members: readonly ConflictMember[]): boolean {
     const lines = this.wanted(members)
     if (shortage(this.board, lines)) return false
@@ -83,15 +102,30 @@ class Feasibility {
     return false
   }
 
-  words(members: readonly ConflictMember[]): string {
+  /** How many lines of the design could have no other pins than these. */
+  wanting(members: readonly ConflictMember[]): number {
+    const serve = this.pins.map((_, c) => this.wanted(members).some((l) => this.allowed(l)[c]))
+    return this.lines.filter((l) => this.allowed(l).every((fits, c) => !fits || serve[c])).length
+  }
+
+  /** One sentence; `inAll` is how many lines want of the same in the whole design. */
+  words(members: readonly ConflictMember[], inAll?: number): string {
     const lines = this.wanted(members)
     const short = shortage(this.board, lines)
-    if (short) return `${short.words}.`
+    const many = inAll === undefined ? '' : `, and ${inAll} in all ask for the same`
+    if (short) return `${short.words}${many}.`
+    // A lock that cannot be says what the pin itself has against it.
+    for (const m of members) {
+      const line = m.kind === 'lock' ? lines.find((l) => l.key === m.line) : undefined
+      const pin = m.kind === 'lock' ? this.pins.find((p) => p.label === m.pin) : undefined
+      const verdict = line && pin && judgePin(this.board, pin, line)
+      if (m.kind === 'lock' && verdict && !verdict.fits) return `${m.words}, and ${verdict.reason}.`
+    }
     const free = new Set(members.flatMap((m) => (m.kind === 'kept-free' ? [m.pin] : [])))
     const serve = this.pins.filter((p, c) => !free.has(p.label) && lines.some((l) => this.allowed(l)[c]))
     const taken = members.flatMap((m) => (m.kind === 'lock' ? [m.words] : []))
     if (lines.length === 1 && serve.length === 0) return `No pin ${free.size > 0 ? 'that is left ' : ''}of this board can serve ${lines[0] ? lineName(lines[0]) : 'this line'}.`
-    if (serve.length < lines.length) return `${lines.length} lines need a pin, and only ${serve.length === 0 ? 'none' : serve.map((p) => p.label).join(', ')} could serve ${lines.length > 1 ? 'any of them' : 'it'}.`
+    if (serve.length < lines.length) return `${lines.length} lines need a pin, and only ${serve.length === 0 ? 'none' : serve.map((p) => p.label).join(', ')} could serve ${lines.length > 1 ? 'any of them' : 'it'}${many}.`
     return `${[...taken, ...members.flatMap((m) => (m.kind === 'line' ? [m.words] : []))].join('; ')}: no pins are left for all of it.`
   }
 

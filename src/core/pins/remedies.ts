@@ -1,4 +1,5 @@
-import type { Board } from '../catalog/board'
+import { addressOf } from '../catalog/address'
+import { type Board, pinsOf } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import type { PartKind } from '../catalog/part'
 import { applyEdit } from '../design/apply'
@@ -29,11 +30,12 @@ export function wishRemedies(conflict: Conflict): WishRemedy[] {
 export function freeingEdits(design: Design, catalog: Catalog, newId: () => string): Freeing[] {
   const board = catalog.boards[design.board.id]
   if (!board) return []
-  const plan = planPins(design, catalog, { past: 'kept', stop: afterRounds(EDIT_ROUNDS) })
+  // What has been accepted before changes nothing about what cannot be.
+  const plan = planPins(unplanned(design), catalog, { past: 'kept', stop: afterRounds(EDIT_ROUNDS) })
   if (plan.kind !== 'impossible') return []
   const before = openLines(design, catalog)
   const wishes = plan.conflicts.flatMap((c) => wishRemedies(c).map((r) => ({ ...r, what: 'a wish given up' })))
-  const candidates = [...wishes, ...sharing(design, catalog), ...buses(design, catalog, board), ...gathering(design, catalog, newId), ...measuring(design, catalog)]
+  const candidates = [...wishes, ...sharing(design, catalog), ...buses(design, catalog, board), ...gathering(design, catalog, newId), ...measuring(design, catalog), ...behindMultiplexer(design, catalog, board)]
   const tried = candidates.flatMap((c): Freeing[] => {
     const after = applyAll(design, c.edits, catalog)
     if (!after) return []
@@ -56,11 +58,17 @@ export function applyAll(design: Design, edits: readonly EditBody[], catalog: Ca
   return at
 }
 
-/** Lines no plan can serve, moves allowed. */
+/** Lines no plan can serve, moves allowed, whatever has been accepted so far. */
 function openLines(design: Design, catalog: Catalog): number {
-  if (planPins(design, catalog, { past: 'kept', conflicts: 'unsaid', stop: afterRounds(EDIT_ROUNDS) }).kind === 'planned') return 0
-  return planLines(design, catalog).filter((l) => design.plan.pins[l.key] === undefined).length
+  const plan = planPins(unplanned(design), catalog, { past: 'kept', stop: afterRounds(EDIT_ROUNDS) })
+  if (plan.kind === 'planned') return 0
+  if (plan.kind === 'stopped') return planLines(design, catalog).length
+  const board = catalog.boards[design.board.id]
+  // Of each conflict one line stays without; of more lines than pins all that are too many do.
+  return Math.max(plan.conflicts.length, planLines(design, catalog).length - (board ? pinsOf(board).length : 0))
 }
+
+const unplanned = (design: Design): Design => ({ ...design, plan: { pins: {}, basis: '' } })
 
 type Candidate = WishRemedy & { what: string }
 
@@ -75,7 +83,30 @@ function sharing(design: Design, catalog: Catalog): Candidate[] {
 function buses(design: Design, catalog: Catalog, board: Board): Candidate[] {
   if (board.peripherals.i2c.routing === 'software') return []
   const beyond = inOrder(design.parts).filter(({ value: p }) => busKindOf(catalog.parts[p.kind]) === 'i2c' && p.bus !== null && p.bus !== 'a' && !p.bus.includes(':'))
+  const together = inOrder(design.parts).flatMap(({ value: p }) => {
+    const kind = catalog.parts[p.kind]
+    return kind?.i2c && !p.bus?.includes(':') ? [addressOf(p, kind)] : []
+  })
+  // Two of one address on one bus answer together: that would be no way out.
+  if (new Set(together).size < together.length) return []
   return beyond.length === 0 ? [] : [{ label: 'Put all on one I²C bus', what: 'addresses must then differ', edits: beyond.map(({ id }) => ({ kind: 'set-bus', partId: id, bus: 'a' })) }]
+}
+
+/** Parts on a bus too many, or of one address, behind the branches of a multiplexer. */
+function behindMultiplexer(design: Design, catalog: Catalog, board: Board): Candidate[] {
+  const MUX = 'mux-i2c-8'
+  const onBus = inOrder(design.parts).filter(({ value: p }) => busKindOf(catalog.parts[p.kind]) === 'i2c' && p.kind !== MUX && !p.bus?.includes(':'))
+  const beyond = onBus.filter(({ value: p }) => p.bus !== null && p.bus !== 'a')
+  const there = inOrder(design.parts).find(({ value }) => value.kind === MUX)
+  const id = there?.id ?? ['mux', 'mux2', 'mux3'].find((x) => !(x in design.parts))
+  if (beyond.length === 0 || beyond.length > 8 || id === undefined || !catalog.parts[MUX] || board.peripherals.i2c.routing === 'software') return []
+  const taken = Object.values(design.parts).flatMap((p) => (p.bus?.startsWith(`${id}:`) ? [Number(p.bus.split(':')[1])] : []))
+  const free = [0, 1, 2, 3, 4, 5, 6, 7].filter((n) => !taken.includes(n))
+  if (free.length < beyond.length) return []
+  return [{
+    label: `Put ${beyond.length === 1 ? design.parts[beyond[0]?.id ?? '']?.label ?? 'it' : `${beyond.length} of them`} behind a multiplexer`, what: 'one bus, and equal addresses may stay',
+    edits: [...(there ? [] : [{ kind: 'add-part' as const, partId: id, part: MUX, label: 'Multiplexer', signals: [] }]), ...beyond.map((p, i): EditBody => ({ kind: 'set-bus', partId: p.id, bus: `${id}:${free[i] ?? 0}` }))],
+  }]
 }
 
 /** Push buttons together in a matrix, a ladder or behind an expander: the smallest of each that takes them all. */

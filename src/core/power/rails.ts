@@ -1,6 +1,6 @@
 import { type Board, FEED_DIODE_V } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import type { PartKind } from '../catalog/part'
+import type { PartKind, SourceTerminal } from '../catalog/part'
 import { type Design, type DesignPart, inOrder, lineKeyOf } from '../design/design'
 
 /** A rail something can be fed from: the board's own, one that begins at a part, or one behind a contact. */
@@ -28,12 +28,18 @@ export function railsOf(design: Design, board: Board, catalog: Catalog): FeedRai
     return kind ? [{ id, part, kind }] : []
   })
   const begun = parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t): FeedRail[] => (t.role === 'source' ? [{
-    id: lineKeyOf(id, t.id), name: `${part.label} ${t.label}`, tag: t.label, min: t.minV, max: t.maxV, limitA: t.limitA, source: part.label, partId: id,
+    id: lineKeyOf(id, t.id), name: `${part.label} ${t.label}`, tag: t.label, min: t.minV, max: t.maxV, limitA: limitOf(t, part), source: part.label, partId: id,
     isolated: t.isolated, ac: t.kind === 'AC', through: null,
   }] : [])))
   const proven = unprovenSettled(begun, parts)
   const fed = [...proven, ...switchedRails(proven, parts)]
   return [...boardRails(design, board, fed), ...fed]
+}
+
+/** What a source gives: as the one in hand is marked, or as such parts are sold. */
+function limitOf(t: SourceTerminal, part: DesignPart): number {
+  const set = t.limitBy === undefined ? undefined : part.settings[t.limitBy]
+  return typeof set === 'number' ? set : t.limitA
 }
 
 interface RailPart { id: string; part: DesignPart; kind: PartKind }

@@ -70,19 +70,20 @@ function loadOf(design: Design, catalog: Catalog, id: string, part: DesignPart, 
   const rail = supply ? sourceOf(design, catalog, part.feeds[supply.id] ?? '') : null
   const { peakA, startA } = supply?.role === 'supply' ? supplyCurrents(supply, part.settings, kind) : { peakA: 0, startA: 0 }
   return {
-    partId: id, label: part.label, kind: kind.load?.kind ?? 'unknown', volts: rail?.maxV ?? (supply?.role === 'supply' ? supply.maxV : 0),
+    partId: id, label: part.label, kind: kind.load?.kind ?? 'unknown', volts: rail?.volts ?? (supply?.role === 'supply' ? supply.maxV : 0),
     ac: rail?.ac ?? false, runA: peakA, startA, moves: kind.load?.moves ?? false, mains: kind.load?.mains ?? false, longestOnS: kind.load?.longestOnS ?? null,
   }
 }
 
 /** The source a feed leads back to, through contacts. */
-function sourceOf(design: Design, catalog: Catalog, feed: string, depth = 0): { maxV: number; ac: boolean } | null {
+function sourceOf(design: Design, catalog: Catalog, feed: string, depth = 0): { volts: number; ac: boolean } | null {
   const [partId = '', id = ''] = feed.split('.')
   const part = design.parts[partId]
   const kind = catalog.parts[part?.kind ?? '']
   const t = kind?.terminals.find((x) => x.id === id)
   if (!part || !kind || !t || depth > 8) return null
-  if (t.role === 'source') return { maxV: t.maxV, ac: t.kind === 'AC' }
+  // Alternating voltages are rated by their nominal value.
+  if (t.role === 'source') return { volts: t.kind === 'AC' ? (t.minV + t.maxV) / 2 : t.maxV, ac: t.kind === 'AC' }
   if (t.role !== 'contact' || !t.does || !('of' in t.does)) return null
   const { of } = t.does
   const common = kind.terminals.find((c) => c.role === 'contact' && c.does?.kind === 'common' && c.does.of === of)

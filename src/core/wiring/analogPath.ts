@@ -19,6 +19,11 @@ export interface AnalogPath {
   supplyV: number
 }
 
+/** A loop that is read by its resistance: its voltage tells states apart and measures nothing. */
+export function isLoop({ terminal }: PlanLine): boolean {
+  return terminal.needs === 'analog' && terminal.states.length >= 3 && terminal.states.some((s) => s.level === 'open')
+}
+
 export function analogPath(design: Design, catalog: Catalog, board: Board, line: PlanLine): AnalogPath {
   const converter = catalog.parts[design.parts[line.hosted?.partId ?? '']?.kind ?? '']?.converter ?? board.analog
   const divider = addedOn(design, line.key, 'divider')?.value

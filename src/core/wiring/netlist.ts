@@ -27,6 +27,8 @@ export interface Wire {
   tag: string
   line: LineKey | null
   carries: 'signal' | 'supply' | 'ground' | 'load'
+  /** True for a conductor that hangs on the mains. */
+  mains: boolean
   lengthM: number
   note: string
 }
@@ -52,6 +54,33 @@ export function endId(end: End): string {
     case 'leg': return `leg:${end.componentId}.${end.leg}`
     case 'foreign': return `foreign:${end.partId}.${end.terminal}`
   }
+}
+
+const MAINS_NOTE = 'mains: only by whoever is licensed for it where you live, dead and locked off'
+
+/** Marks what hangs on the mains, through contacts and loads. */
+function markMains({ design, catalog, rails }: Netlist, wires: Wire[]): Wire[] {
+  const live = new Set(rails.filter((r) => r.ac && !r.isolated && r.through === null).flatMap((r) => [`rail:${r.id}`, `inside:${r.partId ?? ''}`]))
+  if (live.size === 0) return wires
+  const joins = (end: End): string[] => {
+    if (end.kind === 'leg') return [endId(end), `component:${end.componentId}`]
+    if (end.kind !== 'part') return [endId(end)]
+    const kind = catalog.parts[design.parts[end.partId]?.kind ?? '']
+    const t = kind?.terminals.find((x) => x.id === end.terminal)
+    const does = t?.role === 'contact' ? t.does : undefined
+    if (does?.kind === 'common' || does?.kind === 'closes' || does?.kind === 'opens') return [endId(end), `contact:${end.partId}.${does.of}`]
+    return kind?.load || kind?.terminals.some((x) => x.role === 'source' && !x.isolated) ? [endId(end), `inside:${end.partId}`] : [endId(end)]
+  }
+  for (let grew = true; grew;) {
+    grew = false
+    for (const w of wires) {
+      const ends = [...joins(w.from), ...joins(w.to)]
+      if (!ends.some((e) => live.has(e)) || ends.every((e) => live.has(e))) continue
+      for (const e of ends) live.add(e)
+      grew = true
+    }
+  }
+  return wires.map((w) => (live.has(endId(w.from)) ? { ...w, mains: true, note: w.note === '' ? MAINS_NOTE : `${w.note}; ${MAINS_NOTE}` } : w))
 }
 
 /** What wires are made from: worked out once for all of them. */
@@ -83,7 +112,7 @@ export function wiringOf(design: Design, catalog: Catalog): Wiring {
     }
   }
   wires.push(...railComponentWires(net), ...quenchWires(net))
-  return { wires: withoutLonelyGrounds([...boardWires(net, wires), ...wires]), components: componentsOf(design) }
+  return { wires: markMains(net, withoutLonelyGrounds([...boardWires(net, wires), ...wires])), components: componentsOf(design) }
 }
 
 /**
@@ -201,7 +230,7 @@ function branchWires(design: Design, catalog: Catalog, part: Design['parts'][str
   const at = catalog.parts[of?.kind ?? '']?.terminals.find((t) => t.id === `${terminal.bus?.role === 'sda' ? 'sd' : 'sc'}${branch}`)
   if (!of || !at) return []
   const to: End = { kind: 'part', partId: mux, terminal: at.id, label: at.label, owner: of.label }
-  return [{ key: wireKey(from, to), from, to, signalId: null, tag: at.label, line: null, carries: 'signal', lengthM: part.cableM, note: `branch ${branch} of ${of.label}` }]
+  return [{ key: wireKey(from, to), from, to, signalId: null, tag: at.label, line: null, carries: 'signal', mains: false, lengthM: part.cableM, note: `branch ${branch} of ${of.label}` }]
 }
 
 /** Several parts on one line: each to the splice, and one wire from there on. */
@@ -228,7 +257,7 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
   const { signalId, tag } = net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
   const cableM = from.kind === 'part' ? line.part.cableM : LEAD_M
   const of = (a: End, b: End, isNear: boolean, note = ''): Wire => ({
-    key: wireKey(a, b), from: a, to: b, signalId, tag: tag + (isNear ? '' : '′'), line: line.key, carries: 'signal',
+    key: wireKey(a, b), from: a, to: b, signalId, tag: tag + (isNear ? '' : '′'), line: line.key, carries: 'signal', mains: false,
     lengthM: a === from || b === from ? cableM : LEAD_M, note,
   })
   const ground = groundEnd(design, GROUND)
@@ -447,7 +476,7 @@ const QUENCH = {
 } as const
 
 function shared(from: End, to: End, net: string, lengthM = LEAD_M): Wire {
-  return { key: wireKey(from, to), from, to, signalId: null, tag: net, line: null, carries: to.kind === 'rail' && isGround(to.rail) ? 'ground' : 'supply', lengthM, note: '' }
+  return { key: wireKey(from, to), from, to, signalId: null, tag: net, line: null, carries: to.kind === 'rail' && isGround(to.rail) ? 'ground' : 'supply', mains: false, lengthM, note: '' }
 }
 
 function railEnd(rail: string, rails: readonly FeedRail[]): End {

@@ -15,6 +15,8 @@ interface MarginProps {
   nodeId: string
   design: Design
   findings: Finding[]
+  /** Every finding of the node, where the list above is only a share of them. */
+  all?: Finding[]
   /** Thread in focus: its findings stand first, the others step back. */
   focus?: string | null
 }
@@ -28,14 +30,20 @@ export function countWords(findings: readonly { severity: string }[]): string {
   return words.join(', ') || 'clear'
 }
 
+/** Where findings are seen best: `Wires (2), Parts (1)`. */
+function benchWords(findings: readonly Finding[]): string {
+  const benches = [...new Set(findings.map((f) => f.bench))]
+  return benches.map((b) => `${b[0]?.toUpperCase() ?? ''}${b.slice(1)} (${findings.filter((f) => f.bench === b).length})`).join(', ')
+}
+
 /** The list of findings beside what is on view, each with its working and its remedies. */
-export function Margin({ nodeId, design, findings, focus = null }: MarginProps) {
+export function Margin({ nodeId, design, findings, all = findings, focus = null }: MarginProps) {
   const ordered = focus === null ? findings : [...findings].sort((a, b) => Number(b.signalId === focus) - Number(a.signalId === focus))
   return (
     <section aria-label="findings">
       <h2>findings · {countWords(findings)}</h2>
       {ordered.map((f) => <FindingItem key={f.key} nodeId={nodeId} design={design} finding={f} dim={focus !== null && f.signalId !== focus} />)}
-      {findings.length === 0 && <p className="small soft" style={{ paddingTop: 12 }}>Nothing stands against this design as far as the rules know.</p>}
+      {findings.length === 0 && <p className="small soft" style={{ paddingTop: 12 }}>{all.length === 0 ? 'Nothing stands against this design as far as the rules know.' : `Nothing here. Elsewhere ${countWords(all)} ${all.length === 1 ? 'stands' : 'stand'}: ${benchWords(all)}.`}</p>}
     </section>
   )
 }

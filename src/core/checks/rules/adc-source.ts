@@ -1,7 +1,6 @@
 import { addedOn } from '../../design/design'
 import { farads, ohms } from '../../units/format'
-import { analogPath, seenOhm } from '../../wiring/analogPath'
-import { isLoop } from './loop-states'
+import { analogPath, isLoop, seenOhm } from '../../wiring/analogPath'
 import { about, componentIdOf, freeNames, report, type Rule } from '../context'
 
 const MOST_OHM = 10_000

@@ -2,17 +2,12 @@ import { meansOf } from '../../catalog/part'
 import { addedOn } from '../../design/design'
 import { nearestIn } from '../../units/eSeries'
 import { ohms, volts } from '../../units/format'
-import type { PlanLine } from '../../pins/lines'
+import { isLoop } from '../../wiring/analogPath'
 import { about, componentIdOf, freeNames, report, type Rule } from '../context'
 
 /** States this far apart are told surely, as a share of the converter's span. */
 const APART = 0.12
 const SOURCE = 'Divider of the pull-up and the loop’s resistance in each of its states, both at 5 % of tolerance, with the board’s own load.'
-
-/** A loop that is read by its resistance: its voltage tells states apart and measures nothing. */
-export function isLoop({ terminal }: PlanLine): boolean {
-  return terminal.needs === 'analog' && terminal.states.length >= 3 && terminal.states.some((s) => s.level === 'open')
-}
 
 /** An old loop that keeps its end resistor: are its states far enough apart. */
 export const loopStates: Rule = {
@@ -26,8 +21,9 @@ export const loopStates: Rule = {
     const pull = addedOn(design, line.key, 'pull')?.value
     if (!pull) return []
     const { loadOhm, maxV } = board.analog
+    const series = addedOn(design, line.key, 'series')?.value.ohm ?? 0
     const level = (ohm: number, up: number) => { const r = loadOhm === null ? ohm : 1 / (1 / ohm + 1 / loadOhm); return Math.min(maxV, (board.logicV * r) / (r + up)) }
-    const spans = states.map((s) => ({ name: s.name, low: level(s.ohm * 0.95, pull.ohm * (1 + pull.tolerance)), high: level(s.ohm * 1.05, pull.ohm * (1 - pull.tolerance)) })).sort((a, b) => a.low - b.low)
+    const spans = states.map((s) => ({ name: s.name, low: level(s.ohm * 0.95 + series, pull.ohm * (1 + pull.tolerance)), high: level(s.ohm * 1.05 + series, pull.ohm * (1 - pull.tolerance)) })).sort((a, b) => a.low - b.low)
     const gap = Math.min(...spans.slice(1).map((s, i) => s.low - (spans[i]?.high ?? 0)))
     const ok = gap >= APART * maxV
     const endOhm = states.find((s) => s.level === 'low' && s.ohm > 100)?.ohm ?? 5600

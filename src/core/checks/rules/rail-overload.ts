@@ -27,7 +27,7 @@ export const railOverload: Rule = {
       const bulk = Object.entries(context.design.added).find(([, c]) => c.type === 'bulk' && c.rail === rail.id)
       const bridged = bulk?.[1].type === 'bulk' && bulk[1].farad >= farad * 0.999
       const over = peakA > limitA && !(bridged && steadyA <= limitA)
-      const starting = !over && loaded.startA > limitA ? [...loads].sort((a, b) => b.startA - b.peakA - (a.startA - a.peakA))[0] : undefined
+      const starting = !over && loaded.startA > peakA + 1e-9 && loaded.startA - (bridged ? burstA : 0) > limitA ? [...loads].sort((a, b) => b.startA - b.peakA - (a.startA - a.peakA))[0] : undefined
       return [report('rail-overload', rail.id, {
         severity: starting ? 'fix' : !over ? 'note' : steadyA > limitA ? 'stop' : 'fix', source: SOURCE,
         sentence: starting ? `${starting.label} starts with ${engineering(starting.startA, 'A')}: ${rail.name} then has to give ${engineering(loaded.startA, 'A')}, and ${rail.source} gives ${engineering(limitA, 'A')}.` : `${rail.name} may have to give ${engineering(Math.max(peakA, over ? 0 : loaded.startA), 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
@@ -37,16 +37,29 @@ export const railOverload: Rule = {
           ...(burstA > 0 ? [{ gives: 'without the radio’s burst', formula: 'Σ I_peak − I_burst', numbers: `${engineering(peakA, 'A')} − ${engineering(burstA, 'A')}`, result: engineering(steadyA, 'A') }] : []),
           ...(over && steadyA <= limitA ? [{ gives: 'capacitor that bridges a burst', formula: 'C = I · Δt / ΔV', numbers: `${engineering(peakA - limitA, 'A')} · 3 ms / 0.3 V`, result: farads(farad) }] : []),
         ],
-        remedies: starting ? elsewhere(context, loaded, all, loaded.startA - limitA) : !over ? [] : [
+        remedies: starting ? [...largerSupply(context, loaded), ...elsewhere(context, loaded, all, loaded.startA - limitA)] : !over ? [] : [
           ...(steadyA <= limitA && farad <= 0.0047 ? [{
             label: `Capacitor ${farads(farad)} at ${rail.name}`,
             edits: [...(bulk ? [{ kind: 'remove-component' as const, componentId: bulk[0] }] : []), { kind: 'add-component' as const, componentId: bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'), component: { type: 'bulk' as const, rail: rail.id, names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'), farad } }],
           }] : []),
+          ...largerSupply(context, loaded),
           ...elsewhere(context, loaded, all, peakA - limitA),
         ],
       })]
     })
   },
+}
+
+/** Sizes supplies are sold in, A. */
+const SUPPLIES_A = [1, 2, 3, 5, 8.5, 10, 12.5, 15, 20, 25, 30]
+
+/** The same supply in a size that gives all of it. */
+function largerSupply({ design, catalog }: CheckContext, { rail, startA }: LoadedRail): Remedy[] {
+  const part = design.parts[rail.partId ?? '']
+  const source = catalog.parts[part?.kind ?? '']?.terminals.find((t) => t.role === 'source' && rail.id.endsWith(`.${t.id}`))
+  const size = SUPPLIES_A.find((a) => a >= startA * 1.1)
+  if (!part || rail.partId === null || source?.role !== 'source' || source.limitBy === undefined || size === undefined) return []
+  return [{ label: `${part.label} of ${size} A`, edits: [{ kind: 'set-part', partId: rail.partId, setting: source.limitBy, value: size }] }]
 }
 
 const BURST_S = 0.003

@@ -1,6 +1,7 @@
 import { railSuits } from '../../power/rails'
 import { volts } from '../../units/format'
-import { feedable, report, type Rule, signalOfPart } from '../context'
+import { FEED_DIODE_V } from '../../catalog/board'
+import { type CheckContext, feedable, report, type Rule, signalOfPart } from '../context'
 
 const SOURCE = 'Data sheet of the part against both ends of what feeds it; margins within 2 % are within what supplies and meters scatter.'
 
@@ -18,6 +19,7 @@ export const supplyRange: Rule = {
     const dead = rail.max === 0
     const high = rail.max > t.maxV
     const remedies = suits === 'nearly' ? [] : [
+      ...(high ? [] : feedBoard(context, rail.id, t)),
       ...feedable(context, id, t).filter((r) => r.id !== rail.id).slice(0, 2).map((r) => ({ label: `Feed ${t.label} from ${r.name}`, edits: [{ kind: 'feed' as const, partId: id, terminal: t.id, rail: r.id }] })),
       ...ownSupply(context.design.parts, id, part.label, t),
     ]
@@ -29,6 +31,15 @@ export const supplyRange: Rule = {
       remedies: remedies.slice(0, 3),
     })]
   })),
+}
+
+/** The board fed from a supply in place of USB behind a diode, where that lifts its rail far enough. */
+function feedBoard({ board, design, catalog }: CheckContext, rail: string, t: { minV: number; maxV: number }) {
+  const source = catalog.parts['supply-5v']?.terminals.find((x) => x.role === 'source')
+  const drop = board.supply.behind === 'nothing' ? 0 : FEED_DIODE_V.high
+  if (rail !== board.supply.rail || design.boardFeed !== null || source?.role !== 'source' || 'feed5' in design.parts) return []
+  if (source.minV - drop < t.minV || source.maxV > Math.min(t.maxV, board.supply.maxV) * 1.02) return []
+  return [{ label: `Feed the board from a 5 V supply at ${board.positions.find((p) => p.kind === 'rail' && p.rail === rail)?.label ?? rail}`, edits: [{ kind: 'add-part' as const, partId: 'feed5', part: 'supply-5v', label: '5 V supply', signals: [] }, { kind: 'feed-board' as const, rail: 'feed5.out' }] }]
 }
 
 /** A 5 V supply of its own for a part of that voltage. */

@@ -88,7 +88,7 @@ function PinsOf({ view }: { view: NodeView }) {
           {pin !== null && <PinFacts view={view} label={pin} onClose={() => setPin(null)} />}
           {open > 0 && <Frees view={view} />}
           {line && pin === null && <WhyPin view={view} line={line} reason={explainPin(design, catalog, line.key)} />}
-          <Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'pins')} />
+          <Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'pins')} all={derived.findings} />
         </aside>
       </div>
     </>

@@ -44,7 +44,7 @@ function ProgramOf({ view }: { view: NodeView }) {
           {shown === 'revisions' && <RevisionList view={view} />}
           {shown === 'install' && <Install view={view} />}
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'program')} /></aside>
+        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'program')} all={derived.findings} /></aside>
       </div>
     </>
   )

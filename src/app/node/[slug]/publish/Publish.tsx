@@ -75,7 +75,7 @@ function PublishOf({ view }: { view: NodeView }) {
           {shown && <pre className="mono small" tabIndex={0} aria-label="announcement" style={{ marginTop: 10, maxHeight: 420, overflow: 'auto', background: 'var(--sheet)', border: '1px solid var(--hair)', padding: 12 }}>{JSON.stringify(describe(design, catalog, { ...broker, root: DEFAULT_ROOT }), null, 2)}</pre>}
         </div>
         <aside className="margin" aria-label="margin">
-          <Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'publish')} />
+          <Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'publish')} all={derived.findings} />
           <Troubles base={topics.base} />
         </aside>
       </div>

@@ -44,7 +44,7 @@ function TuneOf({ view }: { view: NodeView }) {
           {chosen && channel && channel.access !== 'reading' && <p style={{ paddingTop: 20 }}>{chosen.value.tag} {chosen.value.name} has nothing to calibrate; its times stand in the head line.</p>}
           {!chosen && <div className="empty"><h2>No signals yet</h2></div>}
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.signalId === chosen?.id)} /></aside>
+        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.signalId === chosen?.id)} all={derived.findings} /></aside>
       </div>
     </>
   )

@@ -65,7 +65,7 @@ function WiresOf({ view }: { view: NodeView }) {
             </>
           )}
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'wires')} focus={picked ?? asked} /></aside>
+        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'wires')} all={derived.findings} focus={picked ?? asked} /></aside>
       </div>
     </>
   )
