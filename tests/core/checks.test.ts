@@ -293,8 +293,8 @@ describe('converter', () => {
     const mended = applyAll(probe, found('adc-span', probe)[0]?.remedies[0]?.edits ?? [], catalog)
     const divider = Object.values(mended?.added ?? {})[0]
     if (divider?.type !== 'divider') throw new Error('no divider')
-    // Worst case by hand: 4.5 · R2·1.01 / (R1·0.99 + R2·1.01) at most 2.45 V, and not below nine tenths of it.
-    const worst = (4.5 * divider.bottomOhm * 1.01) / (divider.topOhm * 0.99 + divider.bottomOhm * 1.01)
+    // Worst case by hand, with the probe's own 100 Ω: 4.5 · R2·1.01 / (100 + R1·0.99 + R2·1.01) at most 2.45 V, and not below nine tenths of it.
+    const worst = (4.5 * divider.bottomOhm * 1.01) / (100 + divider.topOhm * 0.99 + divider.bottomOhm * 1.01)
     expect(worst).toBeLessThanOrEqual(2.45)
     expect(worst).toBeGreaterThan(2.2)
     for (const [max, n] of [[2.45, 0], [2.46, 1]] as const) {

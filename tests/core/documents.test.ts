@@ -60,7 +60,7 @@ describe('the command line', () => {
     expect(run('pins', file, '--json')).toMatchObject({ code: 0 })
     expect(JSON.parse(run('pins', file, '--json').out)).toMatchObject({ kind: 'planned', proven: true, pins: slipTank().plan.pins })
     expect(JSON.parse(run('node-file', file, '--json').out)).toMatchObject({ node: 'slip-tank' })
-    expect(run('wires', file).out.split('\n')).toHaveLength(31)
+    expect(run('wires', file).out.split('\n')).toHaveLength(32)
     expect(run('td', file).code).toBe(0)
     const csv = run('wires', file, '--csv').out.split('\r\n')
     expect(csv[0]).toBe('number,tag,from,to,insulation,gauge mm²,length m,made,note')

@@ -16,7 +16,12 @@ def begin(text):
     job = json.loads(text)
     if driver: driver.stop()
     hw.forget_buses()
-    driver = __import__('vn.drivers.' + job['driver'], None, None, ('Driver',)).Driver(job)
+    driver = __import__('vn.drivers.' + job['driver'], None, None, ('Driver',)).Driver
+    if job.get('warmUpS'):
+        from vn import warming
+        driver = warming.Driver(job, driver)
+    else:
+        driver = driver(job)
 def step(_):
     print(json.dumps(driver.step(hw.ticks_ms())))
 def state(_):
@@ -44,6 +49,31 @@ beforeEach(() => {
   world.ms = 0
   for (const map of [world.inputs, world.levels, world.modes, world.duty, world.edges]) map.clear()
   Object.assign(world, { bus: null, serial: [], us: 0, written: () => undefined })
+})
+
+describe('a part that warms up', () => {
+  const eye = { driver: 'contact', slug: 'motion', pins: { a: 4 }, activeLow: false, pull: 'up', debounceMs: 50, holdS: 30, warmUpS: 60 }
+  test('knows nothing and tells nothing for its time, whatever it shows meanwhile, and holds none of that afterwards', () => {
+    world.inputs.set(4, 1)
+    call('begin', eye)
+    expect([pass(59_000), call('state')]).toEqual([[], null])
+    world.inputs.set(4, 0)
+    pass(2000)
+    // Motion it showed while warming up is not held for thirty seconds.
+    expect(call('state')).toBe(false)
+    world.inputs.set(4, 1)
+    pass(200)
+    expect(call('state')).toBe(true)
+  })
+  test('its warm-up outlives the wrap of the counter', () => {
+    world.ms = WRAP - 30_000
+    world.inputs.set(4, 1)
+    call('begin', eye)
+    pass(59_000)
+    expect(call('state')).toBe(null)
+    pass(2000)
+    expect(call('state')).toBe(true)
+  })
 })
 
 describe('contact', () => {

@@ -38,7 +38,7 @@ beforeAll(async () => {
   if (!design) throw new Error('the design cannot be made')
   const result = compile(design, catalog, product.brokerAddress, 1)
   if (!result.ok) throw new Error(result.reasons.join('; '))
-  file = nodeFileSchema.parse({ ...result.compiled.file, signals: result.compiled.file.signals.map((s) => (s.driver === 'pwm' ? { ...s, longestOnS: 2 } : s.slug === 'motion' && s.driver === 'contact' ? { ...s, holdS: 1.5 } : s)) })
+  file = nodeFileSchema.parse({ ...result.compiled.file, signals: result.compiled.file.signals.map((s) => (s.driver === 'pwm' ? { ...s, longestOnS: 2 } : s.slug === 'motion' && s.driver === 'contact' ? { ...s, holdS: 1.5, warmUpS: 1 } : s)) })
   const flashDir = path.join(product.options.dataFolder, 'standins', SLIP_TANK)
   fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(file))
   board = await SimulatedBoard.start({ flashDir, deviceDir: 'device', shimDir: 'standins/board/shims', random: Math.random, log: (l) => console.log(l) })
@@ -74,8 +74,8 @@ describe('what stands in the run counts in the file', () => {
     expect(of('wet')).toMatchObject({ driver: 'contact', activeLow: true, pull: 'up' })
     // The module is active low; behind its transistor a high pin switches it on.
     expect(of('hooter')).not.toHaveProperty('activeLow')
-    // 0 to 5.5 m over 0.5 to 4.5 V is 1.375 m/V; two equal resistors halve the voltage.
-    expect(of('probe')).toMatchObject({ driver: 'adc', perVolt: 2.75, atZero: -0.6875, fullV: 3.1 })
+    // 0 to 5.5 m over 0.5 to 4.5 V is 1.375 m/V; two resistors of 10 kΩ and the probe’s own 100 Ω leave 10 of 20.1 parts.
+    expect(of('probe')).toMatchObject({ driver: 'adc', perVolt: expect.closeTo(1.375 * 2.01, 8), atZero: -0.6875, fullV: 3.1 })
     const pins = (n: string) => file.signals.flatMap((s) => (s.driver === 'key' && s.slug === n ? [s.pins] : []))[0]
     // Keys 5 to 8 are on the second row of four: six in the second column, seven in the third.
     expect(pins('six')?.row).toBe(pins('seven')?.row)
@@ -100,8 +100,8 @@ describe('the runtime', () => {
   })
 
   test('measures a voltage through its divider, and says unknown outside its range', async () => {
-    // 2.5 V at the probe is the middle, 2.75 m; half of it is at the pin.
-    board.comings.setVolts('probe', 1.25)
+    // 2.5 V at the probe is the middle, 2.75 m; 10 of 20.1 parts of it are at the pin.
+    board.comings.setVolts('probe', 2.5 / 2.01)
     await until(() => Math.abs(Number(outside.heard.filter((h) => h.topic === `${BASE}/probe`).at(-1)?.text ?? NaN) - 2.75) < 0.02, 6000)
     expect(await next('probe', () => board.comings.setVolts('probe', 0.02))).toBe('null')
   })

@@ -41,7 +41,7 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
     kind: 'add-component', componentId: `c${ohm % 3}`,
     component: divider ? { type: 'divider', line, names: ['R1', 'R2'], topOhm: ohm, bottomOhm: ohm, tolerance: 0.01 } : { type: 'pull', line, names: ['R9'], level: 'high', ohm, tolerance: 0.05 },
   })),
-  'remove-component': one(['puprobedata', 'c0', 'c1', 'c2']).map((componentId) => ({ kind: 'remove-component', componentId })),
+  'remove-component': one(['puprobedata', 'puprobedata', 'puprobedata', 'c0', 'c1', 'c2']).map((componentId) => ({ kind: 'remove-component', componentId })),
   'mark-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), made: fc.boolean() }).map((r) => ({ kind: 'mark-wire', ...r })),
   'set-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), set: fc.record({ insulation: one(['red', 'grey']), gaugeMm2: one([0.22, 0.5]) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'set-wire', ...r })),
   'place-part': fc.record({ partId: one(partIds), set: fc.record({ cableM: one([0.3, 12, 100]), outdoor: fc.boolean() }, { requiredKeys: [] }) }).map((r) => ({ kind: 'place-part', ...r })),

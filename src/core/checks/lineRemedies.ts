@@ -35,7 +35,7 @@ export function couplersRemedy(design: Design, wanted: readonly { line: PlanLine
 
 /** A voltage that is measured, up to `maxV`, divided to what the converter measures well; a divider that is there makes room and keeps its names. */
 export function scaleRemedy(design: Design, path: AnalogPath, line: PlanLine, maxV: number): Remedy[] {
-  const pair = scaleDivider(maxV, path.converter.maxV)
+  const pair = scaleDivider(maxV, path.converter.maxV, path.sourceOhm)
   // A resistor that is measured, or one with a pull, would be loaded by a divider and read false.
   if (!pair || line.terminal.sensor || line.terminal.swings || line.pulls.length > 0) return []
   const old = addedOn(design, line.key, 'divider')

@@ -478,8 +478,8 @@ function feedBoard(design: Design, rail: string | null, catalog: Catalog): Step 
   const { maxV } = board.supply
   const accepts = sources.filter((r) => r.max <= maxV && !r.ac && r.isolated).map((r) => r.name).join(', ') || 'a part that feeds, within what the board stands'
   if (!of) return refuse(`nothing begins a rail “${rail}”`, accepts)
-  if (of.ac) return refuse(`${of.name} is alternating; the board takes direct current`, accepts)
   if (!of.isolated) return refuse(`${of.name} is not proven to be isolated from the mains: it may never feed a board that a hand or a cable touches`, accepts)
+  if (of.ac) return refuse(`${of.name} is alternating; the board takes direct current`, accepts)
   if (of.max > maxV) return refuse(`the board stands ${maxV} V at its supply; ${of.name} reaches ${of.max} V`, accepts)
   // The diode that keeps it and USB apart stays with what feeds the board.
   const added = Object.fromEntries(Object.entries(design.added).filter(([, c]) => c.type !== 'feed-diode' || c.rail === rail))

@@ -58,14 +58,14 @@ export function chooseDivider(wish: DividerWish): { topOhm: number; bottomOhm: n
 
 const SCALE_VALUES = e24Between(1000, 20_000)
 
-/** A 1 % E24 pair that brings `maxV` to just below `fullV` at the resistors' worst case, with a source of 10 kΩ at most; null when nothing has to be divided. */
-export function scaleDivider(maxV: number, fullV: number): { topOhm: number; bottomOhm: number } | null {
+/** A 1 % E24 pair that brings `maxV`, behind `sourceOhm`, to just below `fullV` at the resistors' worst case, with 10 kΩ at most as the pin sees it; null when nothing has to be divided. */
+export function scaleDivider(maxV: number, fullV: number, sourceOhm = 0): { topOhm: number; bottomOhm: number } | null {
   if (maxV <= fullV) return null
   let best: { topOhm: number; bottomOhm: number; highestV: number } | null = null
   for (const topOhm of SCALE_VALUES) {
     for (const bottomOhm of SCALE_VALUES) {
-      const highestV = (maxV * bottomOhm * 1.01) / (topOhm * 0.99 + bottomOhm * 1.01)
-      if (highestV > fullV || (topOhm * bottomOhm) / (topOhm + bottomOhm) > 5000) continue
+      const highestV = (maxV * bottomOhm * 1.01) / (sourceOhm + topOhm * 0.99 + bottomOhm * 1.01)
+      if (highestV > fullV || ((sourceOhm + topOhm) * bottomOhm) / (sourceOhm + topOhm + bottomOhm) > 5000 + sourceOhm / 2) continue
       if (!best || highestV > best.highestV + 1e-9) best = { topOhm, bottomOhm, highestV }
     }
   }

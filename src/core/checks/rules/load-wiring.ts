@@ -140,7 +140,7 @@ export const passThrough: Rule = {
     return switchesOf(design, catalog).filter((s) => s.way === 'closes' || s.way === 'opens').flatMap((s) => {
       const [a, b] = [foreign(s.at), foreign(s.commonAt)]
       const it = a ?? b
-      if (!it) return []
+      if (!it || s.at === null || s.commonAt === null) return []
       const key = `${s.partId}.${s.terminal.id}`
       const say = (severity: 'stop' | 'fix' | 'note', sentence: string, remedies: Remedy[] = []) => [report('pass-through', key, { severity, bench: 'wires', partId: s.partId, signalId: signalOfPart(design, s.partId), sentence, remedies, source: passThrough.source })]
       const across = a !== null && b !== null && a.partId === b.partId && a.pair === b.pair

@@ -1,4 +1,5 @@
 import { type LoadedRail, railLoads } from '../../power/railLoads'
+import { railSuits } from '../../power/rails'
 import { engineering, farads } from '../../units/format'
 import { nearestIn } from '../../units/eSeries'
 import { type CheckContext, componentIdOf, feedable, freeNames, report, type Rule } from '../context'
@@ -22,7 +23,9 @@ export const railOverload: Rule = {
       if (loads.length === 0 || rail.through !== null || Math.max(peakA, loaded.startA) <= limitA * 0.9) return []
       // The radio's peak lasts a millisecond: a capacitor can bridge it, but nothing else.
       const burstA = Math.max(0, context.board.currents.radioPeakA - context.board.currents.activeA) * loaded.radioShare
-      const steadyA = peakA - burstA
+      // What parts alone take too much of the logic rail is no matter of bursts.
+      const outsideA = loads.reduce((s, l) => s + (l.partId === null ? 0 : l.peakA), 0)
+      const steadyA = rail.id === '3V3' && outsideA > rail.limitA ? peakA : peakA - burstA
       const farad = nearestIn('E12', Math.max(1e-5, ((peakA - limitA) * BURST_S) / SAG_V), 'up')
       const bulk = Object.entries(context.design.added).find(([, c]) => c.type === 'bulk' && c.rail === rail.id)
       const bridged = bulk?.[1].type === 'bulk' && bulk[1].farad >= farad * 0.999
@@ -81,9 +84,10 @@ function elsewhere(context: CheckContext, { rail, loads }: LoadedRail, all: read
       if (rail.partId !== null && other.rail.partId === null && largest.peakA < excessA) continue
       out.push({ label: `Feed ${part.label} from ${other.rail.name}`, edits: [{ kind: 'feed', partId: largest.partId, terminal: t.id, rail: other.rail.id }] })
     }
-    if (out.length === 0 && t.minV >= 4 && t.minV <= 4.85 && t.maxV >= 5.36 - 0.2) {
-      out.push({ label: `Own 5 V supply for ${part.label}`, edits: [{ kind: 'add-part', partId: `own${largest.partId}`.slice(0, 24), part: t.maxV >= 5.36 ? 'supply-5v' : 'boost-5v', label: '5 V supply', signals: [] }, { kind: 'feed', partId: largest.partId, terminal: t.id, rail: `${`own${largest.partId}`.slice(0, 24)}.out` }] })
-    }
+    const own = `own${largest.partId}`.slice(0, 24)
+    const supply = catalog.parts['supply-5v']?.terminals.find((x) => x.role === 'source')
+    if (out.length > 0 || supply?.role !== 'source' || own in design.parts || largest.startA > supply.limitA || railSuits({ min: supply.minV, max: supply.maxV }, t) !== 'well') continue
+    out.push({ label: `Own 5 V supply for ${part.label}`, edits: [{ kind: 'add-part', partId: own, part: 'supply-5v', label: '5 V supply', signals: [] }, { kind: 'feed', partId: largest.partId, terminal: t.id, rail: `${own}.out` }] })
   }
   return out.filter((r) => board && r.edits.length > 0).slice(0, 2)
 }

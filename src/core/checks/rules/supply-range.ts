@@ -21,7 +21,7 @@ export const supplyRange: Rule = {
     const remedies = suits === 'nearly' ? [] : [
       ...(high ? [] : feedBoard(context, rail.id, t)),
       ...feedable(context, id, t).filter((r) => r.id !== rail.id).slice(0, 2).map((r) => ({ label: `Feed ${t.label} from ${r.name}`, edits: [{ kind: 'feed' as const, partId: id, terminal: t.id, rail: r.id }] })),
-      ...ownSupply(context.design.parts, id, part.label, t),
+      ...ownSupply(context, id, part.label, t),
     ]
     return [report('supply-range', `${id}.${t.id}`, {
       severity: suits === 'nearly' ? 'note' : high && !dead ? 'stop' : 'fix', bench: 'parts', partId: id, signalId: signalOfPart(context.design, id), source: SOURCE,
@@ -43,9 +43,10 @@ function feedBoard({ board, design, catalog }: CheckContext, rail: string, t: { 
 }
 
 /** A 5 V supply of its own for a part of that voltage. */
-function ownSupply(parts: Readonly<Record<string, unknown>>, id: string, label: string, t: { id: string; minV: number; maxV: number }) {
+function ownSupply({ catalog, design }: CheckContext, id: string, label: string, t: { id: string; minV: number; maxV: number }) {
   const own = `own${id}`.slice(0, 24)
-  if (t.minV > 4.85 || t.maxV < 5.36 / 1.02 || own in parts) return []
+  const supply = catalog.parts['supply-5v']?.terminals.find((x) => x.role === 'source')
+  if (supply?.role !== 'source' || own in design.parts || railSuits({ min: supply.minV, max: supply.maxV }, t) !== 'well') return []
   return [{
     label: `Own 5 V supply for ${label}`,
     edits: [{ kind: 'add-part' as const, partId: own, part: 'supply-5v', label: '5 V supply', signals: [] }, { kind: 'feed' as const, partId: id, terminal: t.id, rail: `${own}.out` }],
