@@ -80,7 +80,10 @@ export function voltageAtEnd(design: Design, partId: string, terminal: string, b
   // On board: 220 kΩ and 100 kΩ behind A0. On the converter: 6 MΩ to ground.
   if (end.to.kind === 'pin' && end.to.label === 'A0') resistors.push([root(endId(end.to)), ground, 320_000])
   if (end.to.kind === 'part') resistors.push([root(endId(end.to)), ground, 6_000_000])
-  const nodes = [...new Set(resistors.flatMap(([a, b]) => [a, b]))].filter((n) => !fixed.has(n))
+  // Only what is joined to the line: resistors elsewhere may float.
+  const near = new Set([root(start)])
+  for (const n of near) if (!fixed.has(n)) for (const [a, b] of resistors) for (const [x, y] of [[a, b], [b, a]] as const) if (x === n) near.add(y)
+  const nodes = [...near].filter((n) => !fixed.has(n))
   const g = nodes.map(() => new Array<number>(nodes.length + 1).fill(0))
   for (const [a, b, ohm] of resistors) {
     for (const [x, y] of [[a, b], [b, a]] as const) {

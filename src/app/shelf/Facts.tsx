@@ -73,6 +73,9 @@ export function PartFacts({ kind }: { kind: PartKind }) {
         {kind.terminals.filter((t) => t.role !== 'contact' && t.role !== 'ground').slice(0, 12).map((t) => <Row key={t.id} name={t.label}>{terminalWords(t)}</Row>)}
         {kind.i2c && <Row name="address">{kind.i2c.addresses.map((a) => `0x${a.toString(16).toUpperCase()}`).join(', ')}: {kind.i2c.how}; up to {kind.i2c.maxHz / 1000} kHz</Row>}
         {kind.settings.filter((s) => s.id !== 'address').map((s) => <Row key={s.id} name={s.label}>{'choices' in s ? s.choices.join(', ') : `${s.min} to ${s.max} ${s.unit}, usually ${s.default}`}</Row>)}
+        {kind.warmUp && <Row name="warms up">{kind.warmUp.s} s: {kind.warmUp.why}</Row>}
+        {kind.contacts && <Row name="contacts">{kind.contacts.dcA} A at {kind.contacts.dcV} V DC, {kind.contacts.acA} A at {kind.contacts.acV} V AC, resistive</Row>}
+        {kind.cell && <Row name="cell">{kind.cell.capacityAh * 1000} mAh, {kind.cell.chemistry}, {kind.cell.rechargeable ? 'charged again' : 'never charged'}</Row>}
         <Row name="costs">{kind.cost.each > 0 ? `about ${kind.cost.each.toFixed(2)}${kind.cost.pack > 1 ? ` in a pack of ${kind.cost.pack}` : ''}` : 'there already'}{kind.readyMade !== null ? `; ready made about ${kind.readyMade}` : ''}</Row>
         {kind.cautions.map((c) => <Row key={c.id} name="caution">{c.title}{c.when ? ` (${c.when.is})` : ''}</Row>)}
         <Row name="source">{kind.source}</Row>
@@ -83,7 +86,7 @@ export function PartFacts({ kind }: { kind: PartKind }) {
 
 function terminalWords(t: Terminal): string {
   switch (t.role) {
-    case 'supply': return `${t.minV} to ${t.maxV} V, ${amps(t.peakA)} at most`
+    case 'supply': return `${t.minV} to ${t.maxV} V${t.ac ? ', alternating too' : ''}, ${t.per ? `${amps(t.per.peakA)} for each of its ${t.per.setting}` : `${amps(t.peakA)} at most`}${t.startA ? `, ${amps(t.startA)} at the start` : ''}`
     case 'source': return `gives ${t.minV} to ${t.maxV} V ${t.kind}, ${amps(t.limitA)}`
     case 'line': {
       const level = t.output?.kind === 'fixed' ? `, ${t.output.highMaxV} V high` : t.output?.kind === 'push-pull' ? ', high at its supply' : t.output?.kind === 'open-drain' ? ', only pulls low' : ''

@@ -1,7 +1,7 @@
-import { type Board, pinByLabel } from '../catalog/board'
+import { pinByLabel } from '../catalog/board'
 import { addressOf, addressWords } from '../catalog/address'
 import { type Catalog, isBuiltIn } from '../catalog/catalog'
-import { type Channel, linesOf, type PartKind, type Terminal, terminalOf } from '../catalog/part'
+import { type Channel, linesOf, type PartKind, terminalOf } from '../catalog/part'
 import { nextHue, nextTag } from '../palette/palette'
 import { judgePin } from '../pins/judgePin'
 import { allLines, BUS_NAME, busOf, hostOf, lineName, planLines } from '../pins/lines'
@@ -10,12 +10,13 @@ import { brokenTogether, planPins } from '../pins/planPins'
 import { type FeedRail, railsOf, railSuits, type Suits } from '../power/rails'
 import { unitsFor } from '../units/convert'
 import { type Change, changesBetween, invertChanges, patch } from './changes'
-import { type Design, designSchema, inOrder, lineKeyOf, placeOf, RESERVED_SLUGS, type Signal } from './design'
+import { type Design, designSchema, inOrder, placeOf, RESERVED_SLUGS, type Signal } from './design'
 import type { EditBody } from './edit'
 import { wiringOf } from '../wiring/netlist'
 import { freeNames } from '../wiring/componentNames'
 import { settle } from './settle'
 import { condition, setGuard, setRule } from './behave'
+import { joinRefusal } from './joints'
 import { slugFrom } from './slug'
 
 export type Applied = { ok: true; design: Design; changes: Change[] } | { ok: false; reason: string; accepts: string }
@@ -272,44 +273,11 @@ function feed(design: Design, edit: Extract<EditBody, { kind: 'feed' }>, catalog
     const terminal = kind && terminalOf(kind, edit.terminal)
     const board = catalog.boards[design.board.id]
     if (!kind || !terminal || !board) return refuse(`${part.label} has no terminal “${edit.terminal}”`, kind?.terminals.map((t) => t.id).join(', ') ?? '')
-    const refused = edit.rail === null ? null : cannotJoin(design, board, catalog, edit.partId, terminal, edit.rail)
-    if (refused) return refused
+    const refused = edit.rail === null ? null : joinRefusal(design, board, catalog, edit.partId, terminal, edit.rail)
+    if (refused) return refuse(refused.reason, refused.accepts)
     const feeds = edit.rail === null ? without(part.feeds, edit.terminal) : { ...part.feeds, [edit.terminal]: edit.rail }
     return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, feeds } } }
   })
-}
-
-/** Why a terminal may not hang on a rail or on another terminal, or null. */
-function cannotJoin(design: Design, board: Board, catalog: Catalog, partId: string, terminal: Terminal, end: string): Step | null {
-  const label = design.parts[partId]?.label ?? ''
-  const rails = railsOf(design, board, catalog)
-  const rail = rails.find((r) => r.id === end)
-  if (terminal.role === 'supply') {
-    const suits = rails.filter((r) => !feedsItself(design, partId, r) && ['well', 'nearly', 'low'].includes(railSuits(r, terminal)) && (!r.ac || terminal.ac === true))
-    const accepts = suits.map((r) => r.name).join(', ') || 'no rail of this board'
-    if (!rail) return refuse(`there is no rail “${end}”`, accepts)
-    if (feedsItself(design, partId, rail)) return refuse(`${rail.name} begins at ${label} itself`, accepts)
-    return ['never', 'high'].includes(railSuits(rail, terminal)) ? refuse(`${label} ${terminal.label} stands ${terminal.minV} to ${terminal.maxV} V; ${rail.name} is ${rail.min} to ${rail.max} V`, accepts) : null
-  }
-  const others = joinable(design, catalog, partId, terminal)
-  if (terminal.role === 'contact' && rail && rail.through === null && rail.partId !== partId) return null
-  return others.includes(end) ? null : refuse(`${label} ${terminal.label} cannot be joined to “${end}”`, [...(terminal.role === 'contact' ? rails.filter((r) => r.through === null && r.partId !== partId).map((r) => r.id) : []), ...others].join(', ') || 'nothing in this design')
-}
-
-/** Terminals a contact, or the return of a load, may be joined to: contacts of other parts, and stages for a return. */
-export function joinable(design: Design, catalog: Catalog, partId: string, terminal: Terminal): string[] {
-  const stages = ['sinks', 'drives']
-  return inOrder(design.parts).flatMap(({ id, value }) => (id === partId ? [] : (catalog.parts[value.kind]?.terminals ?? []).flatMap((t) => {
-    if (terminal.role === 'ground') return catalog.parts[design.parts[partId]?.kind ?? '']?.load && t.role === 'contact' && stages.includes(t.does?.kind ?? '') ? [lineKeyOf(id, t.id)] : []
-    return terminal.role === 'contact' && t.role === 'contact' && !stages.includes(t.does?.kind ?? '') ? [lineKeyOf(id, t.id)] : []
-  })))
-}
-
-/** A converter may not feed itself, however long the way round. */
-function feedsItself(design: Design, partId: string, rail: FeedRail, depth = 0): boolean {
-  if (rail.partId === partId) return true
-  const from = rail.partId === null || depth > 8 ? [] : Object.values(design.parts[rail.partId]?.feeds ?? {})
-  return from.some((f) => f.split('.')[0] === partId || feedsItself(design, partId, { ...rail, partId: f.includes('.') ? f.split('.')[0] ?? null : null }, depth + 1))
 }
 
 type NewSignal = Extract<EditBody, { kind: 'add-signal' }>['signal']

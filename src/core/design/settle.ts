@@ -86,6 +86,11 @@ export function planBasis(design: Design, catalog: Catalog): string {
   return sha256Hex(canonicalJson([catalog.boards[design.board.id], WEIGHTS])).slice(0, 16)
 }
 
+/** A design kept by an earlier release, with the wires this one draws; untouched while something of it is not on the shelf. */
+export function withWiresOf(design: Design, catalog: Catalog): Design {
+  return catalog.boards[design.board.id] && Object.values(design.parts).every((p) => catalog.parts[p.kind]) ? numberWires(design, catalog) : design
+}
+
 function numberWires(design: Design, catalog: Catalog): Design {
   const { wires } = wiringOf(design, catalog)
   const out: Record<string, DesignWire> = {}

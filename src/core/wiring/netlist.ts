@@ -251,7 +251,7 @@ export function netOf(line: PlanLine): string {
 
 /** One line from its end at the part, or from its splice, through what the design has added, to the pin. */
 function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[] {
-  const { design, board, rails, grounds } = list
+  const { design, rails, grounds } = list
   const pin = farEnd(list, line)
   if (!pin) return []
   const { signalId, tag } = net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }

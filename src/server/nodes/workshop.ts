@@ -2,6 +2,8 @@ import { applyEdit } from '../../core/design/apply'
 import { type Design, RESERVED_SLUGS } from '../../core/design/design'
 import type { Edit } from '../../core/design/edit'
 import { editWords } from '../../core/design/editWords'
+import { withItems } from '../../core/catalog/catalog'
+import { withWiresOf } from '../../core/design/settle'
 import type { Scalar } from '../../core/publish/payload'
 import { DatabaseError, type Database } from '../db/database'
 import { acknowledge, allAcknowledgements } from '../db/logbookRows'
@@ -38,7 +40,7 @@ export class Workshop {
 
   static async load(db: Database, shelf: Shelf, stream: LiveStream): Promise<Workshop> {
     const shop = new Workshop(db, shelf, stream)
-    for (const { id, design, seq } of await allNodes(db)) shop.nodes.set(id, { id, design, seq, live: nothingHeard() })
+    for (const { id, design, seq } of await allNodes(db)) shop.nodes.set(id, { id, design: withWiresOf(design, withItems(shelf.catalog, design.items)), seq, live: nothingHeard() })
     for (const { node_id, revision, hash } of await allRunning(db)) shop.patch(node_id, { running: { revision, hash } })
     for (const { node_id, slug } of await slugsSinceRunning(db)) {
       if (shop.get(node_id)?.design.slug !== slug) shop.formerSlugs.set(node_id, (shop.formerSlugs.get(node_id) ?? new Set()).add(slug))

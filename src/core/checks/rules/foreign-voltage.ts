@@ -72,7 +72,7 @@ export const noCommonGround: Rule = {
     const direct = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(design, l.key, 'optocoupler'))
     const rangeOf = (line: PlanLine) => (line.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 })
     // One line that stays joined undoes the couplers of all others, so they come together.
-    const remedies = direct.some((l) => l.bus || l.terminal.board === 'drives') ? [] : couplersRemedy(design, direct.map((line) => ({ line, range: rangeOf(line) })))
+    const remedies = direct.some((l) => l.bus || l.terminal.board === 'drives' || l.terminal.needs === 'analog') ? [] : couplersRemedy(design, direct.map((line) => ({ line, range: rangeOf(line) })))
     const joined = direct.map((line) => report('no-common-ground', line.key, { severity: 'stop', ...about(design, line), sentence, source, remedies }))
     const feedsUs = own && (design.boardFeed?.startsWith(`${id}.`) ?? false)
     return !feedsUs ? joined : [...joined, report('no-common-ground', id, { severity: 'stop', partId: id, sentence, source, remedies: [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }] })]

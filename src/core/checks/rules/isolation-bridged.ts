@@ -1,4 +1,4 @@
-import { addedOn } from '../../design/design'
+import { addedOn, type DesignPart } from '../../design/design'
 import { bodiesOf } from '../../wiring/galvanic'
 import { about, report, type Rule, signalOfPart } from '../context'
 import type { Finding } from '../finding'
@@ -17,11 +17,12 @@ export const isolationBridged: Rule = {
     const { design, catalog, wiring, parts, lines } = context
     const bodies = bodiesOf(design, catalog, wiring)
     const inBoard = (id: string) => bodies.of(id) === bodies.of('board')
+    const fedUnproven = (part: DesignPart) => context.rails.some((r) => !r.isolated && Object.values(part.feeds).includes(r.id))
     const out: Finding[] = []
     for (const line of lines) {
       const coupler = addedOn(design, line.key, 'optocoupler')
       if (!coupler || design.plan.pins[line.key] === undefined || bodies.of(`inside:${coupler.id}.all`) !== bodies.of(`inside:${coupler.id}.seen`)) continue
-      const graver = isUnproven(line.kind, line.part) || carriedBy(line) !== null
+      const graver = isUnproven(line.kind, line.part) || carriedBy(line) !== null || fedUnproven(line.part)
       const others = lines.filter((l) => l.partId === line.partId && !addedOn(design, l.key, 'optocoupler') && !l.bus)
       out.push(report('isolation-bridged', line.key, {
         severity: graver ? 'stop' : 'fix', ...about(design, line), source: BODY_SOURCE,

@@ -3,10 +3,11 @@ import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { billOf } from '@/core/catalog/bill'
+import type { Terminal } from '@/core/catalog/part'
+import { jointsOf } from '@/core/design/joints'
 import { inOrder, nameSchema, RESERVED_SLUGS, slugSchema } from '@/core/design/design'
 import { slugFrom } from '@/core/design/slug'
 import { busOf } from '@/core/pins/lines'
-import { railsOf } from '@/core/power/rails'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
 import { Margin } from '@/ui/findings/Margin'
@@ -70,6 +71,41 @@ function BusChoice({ view, partId }: { view: NodeView; partId: string }) {
   )
 }
 
+/** What a terminal is fed from or joined to: supplies, contacts with what they switch, returns of loads on a stage. */
+function JointChoice({ view, partId, terminal }: { view: NodeView; partId: string; terminal: Terminal }) {
+  const { node: { id, design }, board, catalog } = view
+  const joints = jointsOf(design, board, catalog, partId, terminal)
+  const now = design.parts[partId]?.feeds[terminal.id]
+  if (joints.length === 0 && now === undefined && terminal.role !== 'supply') return null
+  const rest = terminal.role === 'supply' ? 'nothing yet' : terminal.role === 'ground' ? 'its supply’s 0 V' : 'nothing'
+  return (
+    <div><Form.Label htmlFor={`${partId}-${terminal.id}`}>{terminal.label} {terminal.role === 'supply' ? 'fed from' : terminal.role === 'ground' ? 'returns to' : 'joined to'}</Form.Label>
+      <Form.Select id={`${partId}-${terminal.id}`} value={now ?? ''} onChange={(e) => edit(id, { kind: 'feed', partId, terminal: terminal.id, rail: e.target.value || null })}>
+        <option value="">{rest}</option>
+        {joints.map((j) => <option key={j.id} value={j.id}>{j.words}</option>)}
+        {now !== undefined && !joints.some((j) => j.id === now) && <option value={now}>{now}</option>}
+      </Form.Select>
+    </div>
+  )
+}
+
+/** What measures an analog part: a pin of the board, or an input of a converter on the bus. */
+function HostChoice({ view, partId }: { view: NodeView; partId: string }) {
+  const { node: { id, design }, catalog } = view
+  const part = design.parts[partId]
+  const hosts = inOrder(design.parts).flatMap(({ id: hostId, value }) => (catalog.parts[value.kind]?.terminals ?? []).flatMap((t) => (t.role === 'contact' && t.does?.kind === 'input' ? [{ id: `${hostId}:${t.does.number}`, words: `${value.label} ${t.label}` }] : [])))
+  const analog = catalog.parts[part?.kind ?? '']?.terminals.some((t) => t.role === 'line' && t.needs === 'analog')
+  if (!part || !analog || hosts.length === 0) return null
+  return (
+    <div><Form.Label htmlFor={`${partId}-host`}>measured by</Form.Label>
+      <Form.Select id={`${partId}-host`} value={part.bus ?? ''} onChange={(e) => edit(id, { kind: 'set-bus', partId, bus: e.target.value || null })}>
+        <option value="">a pin of the board</option>
+        {hosts.map((h) => <option key={h.id} value={h.id}>{h.words}</option>)}
+      </Form.Select>
+    </div>
+  )
+}
+
 function BoardChoice({ view }: { view: NodeView }) {
   const { node, catalog } = view
   return (
@@ -86,7 +122,7 @@ function BoardChoice({ view }: { view: NodeView }) {
 const choice = (choices: string[]) => z.string().refine((v) => choices.includes(v))
 
 function PartRow({ view, partId }: { view: NodeView; partId: string }) {
-  const { node: { id: nodeId, design }, board, catalog } = view
+  const { node: { id: nodeId, design }, catalog } = view
   const part = design.parts[partId]
   const kind = part && catalog.parts[part.kind]
   if (!part || !kind) return null
@@ -112,15 +148,9 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
           <div key={c.id}><Button variant="bare" className="small" onClick={() => edit(nodeId, { kind: 'add-signal', partId, signal: { id: newId(), channel: c.id } })}>make its {c.name} known</Button></div>
         ))}
         <div className="fields">
-          {kind.terminals.map((t) => t.role === 'supply' && (
-            <div key={t.id}><Form.Label htmlFor={`${partId}-${t.id}`}>{t.label} fed from</Form.Label>
-              <Form.Select id={`${partId}-${t.id}`} value={part.feeds[t.id] ?? ''} onChange={(e) => edit(nodeId, { kind: 'feed', partId, terminal: t.id, rail: e.target.value })}>
-                {part.feeds[t.id] === undefined && <option value="">nothing yet</option>}
-                {railsOf(design, board, catalog).filter((r) => r.partId !== partId).map((r) => <option key={r.id} value={r.id}>{r.name}</option>)}
-              </Form.Select>
-            </div>
-          ))}
+          {kind.terminals.map((t) => <JointChoice key={t.id} view={view} partId={partId} terminal={t} />)}
           <BusChoice view={view} partId={partId} />
+          <HostChoice view={view} partId={partId} />
           {kind.settings.map((s) => ('choices' in s ? (
             <div key={s.id}><Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
               <Form.Select id={`${partId}-${s.id}`} title={s.why} value={String(part.settings[s.id] ?? s.default)} onChange={(e) => {
