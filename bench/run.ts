@@ -25,10 +25,11 @@ import { boardHeap, tenBoards } from './board'
 import { fuzz } from './fuzz'
 import { ledger } from './ledger'
 import { plans } from './plans'
+import { remedies } from './remedies'
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits wires plans board broker start stall ledger memory fuzz` for some of it.
+ * alternate. `npm run bench`, or `npm run bench -- edits wires plans board broker start stall ledger memory remedies fuzz` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 5
@@ -297,6 +298,7 @@ if (does('start')) await start()
 if (does('stall')) await stall()
 if (does('ledger')) await ledger(rows)
 if (does('memory')) await memory()
+if (does('remedies')) rows.push(...remedies())
 if (does('fuzz')) rows.push(...fuzz(100_000))
 
 const widths = [0, 1].map((c) => Math.max(...rows.map((r) => r[c]?.length ?? 0)))

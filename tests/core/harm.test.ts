@@ -14,6 +14,7 @@ import { railsOf } from '../../src/core/power/rails'
 import { wiringOf } from '../../src/core/wiring/netlist'
 import { blank, catalog } from '../support/designs'
 import { bridges } from '../support/finishedWiring'
+import { walkRemedies } from '../support/remedyWalk'
 
 // Advice that would hurt, and readings that would be false. Numbers are worked out on paper; what is joined is judged by a walk over the finished wires.
 
@@ -402,6 +403,13 @@ describe('the planner', () => {
     const plan = planPins(many({ 'button-ground': 600 }, 'board-rp2040-40'), catalog)
     expect(plan).toMatchObject({ kind: 'impossible', conflicts: [{ words: '600 lines need a pin, and this board has 26.' }] })
   })
+})
+
+test('after any remedy of any node no isolation is bridged in silence, no stop is silenced, and analog readings are true', () => {
+  const tally = walkRemedies(Array.from({ length: 90 }, (_, i) => i * 11 + 4), 3)
+  expect(tally.faults).toEqual([])
+  expect(tally.foreign).toBeGreaterThan(30)
+  expect(tally.applied).toBeGreaterThan(600)
 })
 
 test('what a design calls its own is no reproach: look-alike insulation only where a person chose it', () => {

@@ -19,6 +19,34 @@ const SWITCHING = ['relay-module-high', 'relay-module-low', 'relay-module-5v-low
 const LOADS = ['pump-12v', 'fan-12v', 'lamp-12v', 'valve-12v', 'siren-12v', 'door-strike-12v', 'contactor-mains', 'motor-9v']
 const FEEDING = ['supply-12v', 'supply-5v', 'converter-12-5', 'cell-18650', 'cells-3aa', 'boost-5v', 'supply-24v-ac', 'rectifier-bridge', 'converter-40-5', 'bell-transformer']
 
+const part = (partId: string, kind: string, channel?: string): EditBody => ({ kind: 'add-part', partId, part: kind, label: partId, signals: channel ? [{ id: `s${partId}`, channel }] : [] })
+const set = (partId: string, setting: string, value: string | number): EditBody => ({ kind: 'set-part', partId, setting, value })
+const feed = (partId: string, terminal: string, rail: string): EditBody => ({ kind: 'feed', partId, terminal, rail })
+const add = (component: Extract<EditBody, { kind: 'add-component' }>['component']): EditBody => ({ kind: 'add-component', componentId: `th${component.type.replace('-', '')}`, component })
+const ofThese = <T>(random: () => number, list: readonly T[]): T => list[Math.floor(random() * list.length)] as T
+
+/** Small troubles that random parts alone would hardly make. Half of all nodes have one. */
+const THEMES: ((random: () => number) => EditBody[])[] = [
+  () => ['wa', 'wb'].flatMap((id) => [part(id, 'relay-module-high', 'switch'), set(id, 'load', 'one way of a motor or blind, up to 24 V')]),
+  (r) => [part('key', ofThese(r, ['button-ground', 'contact-reed', 'pressure-mat']), 'press'), ...['D34', '46', '18', 'A0', 'VP'].map((pin): EditBody => ({ kind: 'lock', line: 'key.a', pin }))],
+  () => [part('ca', 'climate-i2c-fixed', 'temperature'), part('cb', 'climate-i2c-fixed', 'temperature'), part('cc', 'climate-i2c-two', 'temperature'), part('cd', 'climate-i2c-two', 'temperature'), set('cd', 'address', '0x76')],
+  (r) => [part('gate', 'gate-drive'), part('gr', 'relay-module-high', 'switch'), set('gr', 'load', 'gate or door'), feed('gr', 'com', `gate.${ofThese(r, ['b1', 'f1'])}`), feed('gr', ofThese(r, ['no', 'nc']), `gate.${ofThese(r, ['b2', 'f2'])}`)],
+  (r) => [part('acs', 'bell-transformer'), part('dcs', 'supply-12v'), part('acp', ofThese(r, ['motion-12v', 'fan-12v', 'converter-12-5'])), feed('acp', 'p', 'acs.out'), feed('acp', 'vin', 'acs.out')],
+  (r) => [part('sup', 'supply-12v'), part('rock', 'rocker-lit', 'on'), feed('rock', 'lamp', ofThese(r, ['sup.out', '5V']))],
+  (r) => [part('bat', 'battery-sensor'), part('oo', 'optocoupler-output', 'switch'), feed('oo', 'plus', ofThese(r, ['bat.s', 'bat.g'])), feed('oo', 'minus', ofThese(r, ['bat.s', 'bat.g']))],
+  () => [part('pad', 'keys-matrix-3x4', 'k1'), set('pad', 'diodes', 'no')],
+  (r) => [part('lp', 'loop-end-resistor', 'loop'), add({ type: 'pull', line: 'lp.z', names: ['R91'], level: 'high', ohm: ofThese(r, [1000, 5600, 47_000]), tolerance: 0.05 })],
+  (r) => [part('lc', 'loop-12v', 'open'), add({ type: 'optocoupler', line: 'lc.z', names: ['U91', 'R91', 'D91'], seriesOhm: ofThese(r, [300, 2200, 9100]), tolerance: 0.05 })],
+  (r) => [part('dm', 'supply-12v'), part('st', 'fet-stage', 'power'), part('pm', 'pump-12v'), feed('pm', 'p', 'dm.out'), feed('pm', 'n', 'st.d'), add({ type: 'diode', line: 'st.g', names: ['D91'], ratedA: ofThese(r, [1, 3]), fast: r() < 0.5 }), add({ type: 'fuse', rail: 'dm.out', names: ['F91'], ratedA: ofThese(r, [1, 2.5, 6.3]), slow: r() < 0.5 })],
+  (r) => [part('rs', 'supply-12v'), part('rl', 'relay-module-high', 'switch'), part('vl', ofThese(r, ['valve-12v', 'door-strike-12v', 'siren-12v'])), feed('rl', 'com', 'rs.out'), feed('vl', 'p', 'rl.no')],
+  (r) => [part('ld', 'led-bare', 'light'), part('str', 'led-string', 'colour'), set('str', 'lamps', ofThese(r, [3, 60, 300]))],
+  (r) => [part('scr', 'display-i2c', 'text'), feed('scr', 'vcc', '5V'), { kind: 'place-part', partId: 'scr', set: { cableM: ofThese(r, [0.3, 1.4, 3]) } }, part('rc', 'receiver-subghz', 'heard'), feed('rc', 'vcc', '5V')],
+  (r) => [part('mt', 'pressure-mat', 'loaded'), { kind: 'place-part', partId: 'mt', set: { cableM: ofThese(r, [1, 6]), outdoor: r() < 0.5 } }, part('key', 'button-ground', 'press'), { kind: 'condition', signalId: 'skey', set: { patterns: ['single', 'double', 'long'], gapMs: 150, longMs: 250 } }],
+  (r) => [part('ow', 'supply-5v'), part('eye', 'motion-module', 'motion'), feed('eye', 'vcc', 'ow.out'), part('lb', 'light-barrier', 'beam'), set('ow', 'gives', ofThese(r, [0.3, 2]))],
+  () => [part('r5', 'relay-module-5v-low', 'switch'), part('rm', 'relay-module-low', 'switch'), feed('rm', 'vcc', '5V')],
+  (r) => [part('ce', 'cell-18650'), { kind: 'feed-board', rail: 'ce.p' }, part('so', 'soil-analog', 'moisture'), { kind: 'sleep', everyS: ofThese(r, [600, 7200]) }],
+]
+
 /** A node of random parts, settings, feeds, cables and joints. Same seed, same node. */
 export function anyNode(seed: number): Design {
   const random = seeded(seed * 7919 + 13)
@@ -48,6 +76,7 @@ export function anyNode(seed: number): Design {
       if (t.role === 'ground' && kind?.load && random() < 0.3) attempt({ kind: 'feed', partId, terminal: t.id, rail: one([...rails, ...others]) })
     }
   }
+  for (const edit of THEMES[seed % (THEMES.length * 2)]?.(random) ?? []) attempt(edit)
   if (random() < 0.3) attempt({ kind: 'feed-board', rail: one(railsOf(design, board, catalog).map((r) => r.id)) })
   if (random() < 0.2) attempt({ kind: 'sleep', everyS: one([60, 600, 6000]) })
   return design
@@ -79,6 +108,10 @@ function silenced(stop: Finding, steps: readonly Step[], after: Design): string[
   const say = (why: string) => [`${stop.key} is silent after “${steps.map((s) => s.remedy.label).join('” and “')}”, and ${why}`]
   if (['no-common-ground', 'wet-contact', 'isolation-bridged'].includes(stop.rule)) return bridges(after).some((b) => b.includes(partId)) && !runChecks(after, catalog).some((f) => f.severity === 'stop' && f.partId === partId) ? say('it is still bridged') : []
   if (stop.rule === 'input-over-maximum') return over(after, stop.key.slice('input-over-maximum:'.length)) ? say('its pin still gets too much') : []
+  if (stop.rule === 'line-without-pin') {
+    const line = stop.key.slice('line-without-pin:'.length)
+    return after.plan.pins[line] !== undefined || (after.parts[line.split('.')[0] ?? '']?.bus ?? '').includes(':') ? [] : say('it still has no pin')
+  }
   if (stop.rule === 'coil-without-path') {
     const line = stop.key.slice('coil-without-path:'.length)
     return addedOn(after, line, 'diode') || addedOn(after, line, 'optocoupler') || touched(steps).has(partId) ? [] : say('nothing lies across the coil')
