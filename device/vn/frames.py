@@ -1,7 +1,7 @@
 """Frames of parts that speak by themselves, found in a stream of bytes that may begin anywhere and be damaged anywhere."""
 from vn import hw
 
-SILENT_MS, LONGEST = 3000, 96
+SILENT_MS, LONGEST = 3000, 160
 _ports = {}
 
 
@@ -49,7 +49,26 @@ def _presence(b):
     return ((f[15] | (f[16] << 8)) / 100 if f[8] else None, f[8] != 0), at + 23
 
 
-_FORMS = {"dust": _dust, "ranger": _ranger, "presence": _presence}
+def _meter(b):
+    """A telegram of IEC 62056-21: data lines between STX and ETX, then their exclusive or; 1.7.0(0.4125*kW) is the power drawn now."""
+    start = b.find(b"\x02")
+    if start < 0:
+        return None, len(b)
+    end = b.find(b"\x03", start)
+    if end < 0 or len(b) < end + 2:
+        return None, start
+    check = 0
+    for byte in b[start + 1 : end + 1]:
+        check ^= byte
+    at = b.find(b"1.7.0(", start)
+    star, close = b.find(b"*", at), b.find(b")", at)
+    unit = bytes(b[star + 1 : close])
+    if check != b[end + 1] or not 0 <= at < star < close < end or unit not in (b"W", b"kW"):
+        return None, start + 1
+    return (float(bytes(b[at + 6 : star])) * (1000 if unit == b"kW" else 1), True), end + 2
+
+
+_FORMS = {"dust": _dust, "ranger": _ranger, "presence": _presence, "meter": _meter}
 
 
 class Port:

@@ -90,9 +90,15 @@ export function wiringFromFile(text: string, world: World): PartWiring {
         put(s, s.chip === 'climate-44' ? new Climate44(climate) : s.chip === 'light-23' ? new Light23(() => yard.storeLx) : s.chip === 'adc-48' ? new Adc48((n) => 0.4 + 0.3 * n) : new Climate76(climate, s.chip === 'climate-76'))
         break
       }
+      case 'converter': {
+        const key = `converter ${busKey(s.pins)} ${s.address} ${s.mux?.branch ?? ''}`
+        if (!seen.has(key)) put(s, new Adc48((n) => comings.volts(file.signals.find((o) => o.driver === 'converter' && o.address === s.address && o.input === n)?.slug ?? '')))
+        seen.set(key, 1)
+        break
+      }
       case 'serial': case 'presence': {
         const chip = s.driver === 'presence' ? 'presence' : s.chip
-        w.speakers.set(s.uart, chip === 'dust' ? speakers.dust(() => 9 + 4 * world.random()) : chip === 'ranger' ? speakers.ranger(() => 0.908 - tank.levelM) : speakers.presence(() => comings.held(s.slug) || comings.closed(s.slug), () => 1.8))
+        w.speakers.set(s.uart, chip === 'dust' ? speakers.dust(() => 9 + 4 * world.random()) : chip === 'ranger' ? speakers.ranger(() => 0.908 - tank.levelM) : chip === 'meter' ? speakers.meter(() => 60 + 20 * world.random()) : speakers.presence(() => comings.held(s.slug) || comings.closed(s.slug), () => 1.8))
         break
       }
       case 'bridge': case 'servo': case 'string': break

@@ -1,7 +1,7 @@
 import { describe, expect, test, beforeEach } from 'vitest'
 import { Adc48, Bus, Climate44, climateCrc, Climate76, Display, Expander, Light23, Multiplexer, behind } from '../../standins/world/i2c'
 import { train } from '../../standins/world/radioSenders'
-import { dustFrame, presenceFrame, rangeFrame } from '../../standins/world/serialParts'
+import { dustFrame, meterTelegram, presenceFrame, rangeFrame } from '../../standins/world/serialParts'
 import { interpreter, WRAP } from '../support/interpreter'
 
 // Drivers by themselves, on the interpreter they run on, with a clock and pins the test holds in its hands.
@@ -310,6 +310,18 @@ def example(_):
     expect(celsius).toBeCloseTo(25.08, 2)
     expect(pascal).toBeCloseTo(100_653.27, 0)
   })
+  test('a part measured by the converter: its input, through its own scale, and unknown when nobody answers', () => {
+    bus().add(0x48, new Adc48((n) => [0.1, 0.2, 1.65, 3][n] ?? 0))
+    const soil = { driver: 'converter', slug: 'soil', pins: { sda: 4, scl: 5 }, address: 0x48, chip: 'adc-48', input: 3, atZero: -42.857142857, perVolt: 47.619047619 }
+    call('begin', soil)
+    expect(pass(2000)).toContainEqual([expect.closeTo(100, 1)])
+    // 10 kΩ below 10 kΩ at half the supply: 25 °C.
+    call('begin', { ...soil, slug: 'warm', input: 2, ntc: { betaK: 3950, ohm25: 10_000, pullOhm: 10_000, supplyV: 3.3 } })
+    expect(pass(2000)).toContainEqual([expect.closeTo(25, 1)])
+    world.bus = null
+    expect(pass(4000)).toContainEqual([null])
+  })
+
   test('climate, light, pressure and the four-input converter give what is there', () => {
     bus().add(0x44, new Climate44(climate))
     world.bus?.add(0x76, new Climate76(climate))
@@ -387,6 +399,7 @@ describe('parts that speak by themselves', () => {
   const noise = [0x42, 0x00, 0xff, 0x4d, 0xf4, 0xf3, 0x11]
   const cases: [string, object, number[], number][] = [
     ['fine dust', { driver: 'serial', chip: 'dust' }, dustFrame(37), 37], ['distance', { driver: 'serial', chip: 'ranger' }, rangeFrame(1234), 1.234], ['radar distance', { driver: 'serial', chip: 'presence' }, presenceFrame(2, 185), 1.85],
+    ['power of a socket', { driver: 'serial', chip: 'meter' }, meterTelegram(412.5), 412.5],
   ]
   test.each(cases)('%s: found behind noise and in pieces, damaged frames left out, silence unknown', (_, spec, frame, value) => {
     call('begin', { ...spec, pins: { rx: 16 }, uart: 1, baud: 9600 })

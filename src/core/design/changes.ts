@@ -28,10 +28,11 @@ function collect(before: Tree, after: Tree, path: string[], out: Change[]): void
   for (const key of [...new Set([...Object.keys(before), ...Object.keys(after)])].sort()) {
     const b = before[key]
     const a = after[key]
-    if (same(a, b)) continue
+    if (a === b) continue
     const here = [...path, key]
+    // What can be looked into is: a difference deep in a large table is found without comparing the whole of it first.
     if (isTree(a) && isTree(b) && here.length < DEPTH) collect(b, a, here, out)
-    else out.push({ path: here, ...(b === undefined ? {} : { before: b as Change['before'] }), ...(a === undefined ? {} : { after: a as Change['after'] }) })
+    else if (!same(a, b)) out.push({ path: here, ...(b === undefined ? {} : { before: b as Change['before'] }), ...(a === undefined ? {} : { after: a as Change['after'] }) })
   }
 }
 

@@ -71,7 +71,15 @@ function planNewLines(design: Design, catalog: Catalog): Design {
   let pins = plan()
   if (!pins) {
     const placed = new Set(lines.filter((l) => !fresh.includes(l)).map((l) => l.key))
+    const room = catalog.boards[design.board.id]?.positions.filter((p) => p.kind === 'pin').length ?? 0
+    if (lines.length > room) {
+      // A crowded board: as many as it has pins, all at once if that can be.
+      const few = fresh.slice(0, Math.max(0, room - placed.size)).map((l) => l.key)
+      pins = few.length > 0 ? plan(new Set([...placed, ...few])) : null
+      if (pins) for (const key of few) placed.add(key)
+    }
     for (const line of fresh) {
+      if (placed.size >= room) break
       const found = plan(new Set([...placed, line.key]))
       if (!found) continue
       pins = found

@@ -122,7 +122,7 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
   return none
 }
 
-const BAUD = { dust: 9600, ranger: 9600, presence: 256_000 } as const
+const BAUD = { dust: 9600, ranger: 9600, presence: 256_000, meter: 9600 } as const
 const I2C_READINGS = ['temperature', 'humidity', 'pressure', 'light', 'a0', 'a1', 'a2', 'a3'] as const
 /** Reading at one pulse a second, by the unit of the reading and the pulses the part gives for one unit. */
 const COUNTED: Record<string, (perUnit: number) => number> = { 'L/min': (perUnit) => 60 / perUnit, '1/min': () => 60 }

@@ -53,7 +53,7 @@ const address = z.int().min(3).max(119).describe('7-bit address')
 const mux = usual(z.strictObject({ address, branch: z.int().min(0).max(7) }), null, 'multiplexer in front, and its branch')
 
 export const I2C_CHIPS = ['climate-76', 'climate-44', 'light-23', 'pressure-77', 'adc-48'] as const
-export const SERIAL_CHIPS = ['dust', 'ranger', 'presence'] as const
+export const SERIAL_CHIPS = ['dust', 'ranger', 'presence', 'meter'] as const
 const uart = {
   pins: z.strictObject({ rx: chipPin.describe('the board hears here'), tx: chipPin.optional().describe('the board speaks here') }),
   uart: z.int().min(0).max(3).describe('serial port of the chip'), baud: z.int().min(1200).max(460_800),

@@ -42,7 +42,7 @@ export function findConflicts(design: Design, board: Board, lines: PlanLine[]): 
     const trouble = members.every((m) => m.kind === 'line') ? judge.trouble(members) : null
     const told = trouble === null ? undefined : conflicts.find((c) => c.trouble === trouble)
     if (told) told.lines += gone.size
-    else conflicts.push({ members, words: !crowded ? judge.words(members) : members.length > judge.pinCount ? `${rest.length} lines need a pin, and this board has ${judge.pinCount}.` : judge.words(members), trouble, lines: gone.size })
+    else conflicts.push({ members, words: !crowded ? judge.words(members) : members.length > judge.pinCount ? `${rest.length} lines need a pin, and this board has ${judge.pinCount}.` : judge.words(members), trouble, lines: crowded && members.length <= judge.pinCount ? rest.length : gone.size })
     if (gone.size === 0) break
     if (crowded) break
     rest = rest.filter((l) => !gone.has(l.key))

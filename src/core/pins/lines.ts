@@ -32,11 +32,29 @@ export interface PlanLine extends LineMember {
 
 /** Every line of the design that needs a pin, in the order of its parts and their terminals. Parts of unknown kind have none. */
 export function planLines(design: Design, catalog: Catalog): PlanLine[] {
-  return allLines(design, catalog).filter((l) => l.hosted === null)
+  return linesFor(design, catalog).planned
 }
 
 /** Every line of the design, those at the inputs of a converter as well. */
 export function allLines(design: Design, catalog: Catalog): PlanLine[] {
+  return linesFor(design, catalog).all
+}
+
+interface KnownLines { catalog: Catalog; all: PlanLine[]; planned: PlanLine[] }
+
+/** Designs are never changed, only replaced: their lines are worked out once. */
+const known = new WeakMap<Design, KnownLines>()
+
+function linesFor(design: Design, catalog: Catalog): KnownLines {
+  const before = known.get(design)
+  if (before?.catalog === catalog) return before
+  const all = readLines(design, catalog)
+  const lines = { catalog, all, planned: all.filter((l) => l.hosted === null) }
+  known.set(design, lines)
+  return lines
+}
+
+function readLines(design: Design, catalog: Catalog): PlanLine[] {
   const lines = new Map<LineKey, PlanLine>()
   for (const { id, value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
@@ -47,8 +65,8 @@ export function allLines(design: Design, catalog: Catalog): PlanLine[] {
       if (key === null) continue
       const through = terminalThrough(design, key, lineAsSet(kind, part.settings, terminal))
       const member = { partId: id, part, kind, terminal: through.terminal, channels: kind.channels.filter((c) => c.lines.includes(terminal.id)) }
-      const known = lines.get(key)
-      if (known) known.members.push(member)
+      const first = lines.get(key)
+      if (first) first.members.push(member)
       else {
         lines.set(key, {
           ...member, key, hosted, members: [member], inverted: through.inverted, bus: lineBus(id, part, terminal),

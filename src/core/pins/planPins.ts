@@ -49,13 +49,14 @@ export function planPins(design: Design, catalog: Catalog, options: PlanOptions 
   const lines = planLines(design, catalog).filter((l) => only?.has(l.key) ?? true)
   const pins = pinsOf(board)
   const weigh = weighing(design, options.past)
-  const rows = lines.map((line) => rowOf(design, board, pins, line, weigh))
+  const short = shortage(board, lines) !== null
+  const rows = short ? [] : lines.map((line) => rowOf(design, board, pins, line, weigh))
   let best: number[] | null = null
   let weight = NEVER
   let bound = NEVER
   let explored = 0
   let proven = true
-  if (!shortage(board, lines)) {
+  if (!short) {
     const couplings = couplingsOf(board, lines, options.past === 'afresh' ? LEVEL : 1)
     const problems = [...busVariants(board, lines)].map((variant): Problem => {
       const cost = Float64Array.from(rows.flatMap((row, r) => pins.map((pin, c) => (inVariant(variant, lines[r], pin) ? row[c] ?? NEVER : NEVER))))
@@ -157,8 +158,19 @@ export function movesOf(design: Design, lines: readonly PlanLine[], pins: Record
 
 /** True when a wire of this line is soldered or screwed already. */
 export function lineIsMade(design: Design, line: PlanLine): boolean {
-  const ends = new Set([`rail:${line.key}`, ...line.members.map((m) => `part:${m.partId}.${m.terminal.id}`)])
-  return Object.entries(design.wires).some(([key, wire]) => wire.made && key.split('|').some((end) => ends.has(end)))
+  const made = madeEnds(design)
+  return made.has(`rail:${line.key}`) || line.members.some((m) => made.has(`part:${m.partId}.${m.terminal.id}`))
+}
+
+const endsOfMade = new WeakMap<Design['wires'], ReadonlySet<string>>()
+
+/** Every end a made wire has: worked out once for a table of wires. */
+function madeEnds({ wires }: Design): ReadonlySet<string> {
+  const known = endsOfMade.get(wires)
+  if (known) return known
+  const ends = new Set(Object.entries(wires).flatMap(([key, wire]) => (wire.made ? key.split('|') : [])))
+  endsOfMade.set(wires, ends)
+  return ends
 }
 
 /** Pins this line may have under the hard rules, its lock and the pins kept free. */

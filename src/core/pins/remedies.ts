@@ -30,6 +30,9 @@ export function wishRemedies(conflict: Conflict): WishRemedy[] {
 export function freeingEdits(design: Design, catalog: Catalog, newId: () => string): Freeing[] {
   const board = catalog.boards[design.board.id]
   if (!board) return []
+  // Beyond twice the largest board there is no way out on one node.
+  const largest = Math.max(...Object.values(catalog.boards).map((b) => pinsOf(b).length))
+  if (planLines(design, catalog).length > 2 * largest) return []
   // What has been accepted before changes nothing about what cannot be.
   const plan = planPins(unplanned(design), catalog, { past: 'kept', stop: afterRounds(EDIT_ROUNDS) })
   if (plan.kind !== 'impossible') return []

@@ -99,3 +99,18 @@ export function worksOf(design: Design, catalog: Catalog, partId: string): Load[
   const stated = statedLoad(kind, part)
   return joined.length > 0 ? joined : stated ? [stated] : []
 }
+
+/** What each joined contact is while the node has no power, in words: one sentence a contact. A stage and a driver rest without current as well. */
+export function restsOf(design: Design, catalog: Catalog): string[] {
+  const words = (end: string | null) => {
+    const [partId = '', id = ''] = end?.split('.') ?? []
+    const part = design.parts[partId]
+    return part ? `${part.label} ${catalog.parts[part.kind]?.terminals.find((t) => t.id === id)?.label ?? ''}`.trim() : null
+  }
+  return switchesOf(design, catalog).flatMap((s): string[] => {
+    if (s.loads.length === 0 && (s.at === null || s.commonAt === null)) return []
+    const closed = s.way === 'opens'
+    const what = s.loads.length > 0 ? `${s.loads.map((l) => l.label).join(', ')} ${closed ? 'on' : 'off'}` : `${words(s.commonAt) ?? ''} and ${words(s.at) ?? ''} ${closed ? 'joined' : 'apart'}`
+    return [`${s.part.label} ${s.terminal.label} ${s.way === 'sinks' || s.way === 'drives' ? 'rests without current' : closed ? 'rests closed' : 'rests open'}: ${what}.`]
+  })
+}

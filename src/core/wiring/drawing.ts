@@ -1,6 +1,7 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { addedOn, type Design, inOrder, type LineKey } from '../design/design'
+import { addedOn, type Design, inOrder, type LineKey, lineKeyOf } from '../design/design'
+import { isGround } from '../power/grounds'
 import { type PlanLine, planKey, planLines } from '../pins/lines'
 import { type Component, componentsOf, type End, lineTag, netOf, type Wire, type Wiring } from './netlist'
 
@@ -66,7 +67,8 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
     const kind = catalog.parts[part.kind]
     if (!kind) continue
     const top = y
-    y += HEAD
+    const title = titleLines(part.label)
+    y += HEAD + (title.length - 1) * TITLE_ROW
     for (const t of kind.terminals) {
       const key = t.role === 'line' ? planKey(id, part, t) : null
       const line = lines.find((l) => l.key === key)
@@ -78,7 +80,7 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
       y += ROW
       const pin = key === null ? undefined : design.plan.pins[key]
       if (t.role !== 'line' || !line || line.members.length > 1 || pin === undefined) {
-        if (mine.length > 0) stub(sheet, partX, at, -1, mine[0]?.tag ?? '', mine.map((w) => numberOf(design, w)).join(' '))
+        if (mine.length > 0) stub(sheet, partX, at, -1, stubWords(mine, id, t.id), numbersAt(sheet, wiring, mine, lineKeyOf(id, t.id)))
         continue
       }
       const on = items.get(line.key) ?? []
@@ -86,7 +88,11 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
       run(sheet, line, t.id, on, at)
       y += (on.some((i) => i.place === 'through') ? WORDS : 0) + (on.some((i) => i.place === 'hang' || i.legs.length > 0) ? HANG : 0)
     }
-    sheet.shapes.push({ kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 }, words(partX + 14, top + 22, shorten(part.label, 18), { bold: true, size: 16 }))
+    for (const c of wiring.components.filter((x) => x.place === 'across the load' && isAcross(design, x.id, id))) {
+      sheet.shapes.push(words(partX + 14, y + ROW / 2 + 5, `${c.name} ${c.what} across it`, { soft: true, size: 14 }))
+      y += ROW
+    }
+    sheet.shapes.push({ kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 }, ...title.map((line, i) => words(partX + 14, top + 22 + i * TITLE_ROW, line, { bold: true, size: 16 })))
     y += GAP
   }
   for (const line of lines.filter((l) => l.members.length > 1 && l.members.some((m) => !parts || parts.has(m.partId)))) {
@@ -133,6 +139,43 @@ function slotOf(i: Item): number {
 function numberOf(design: Design, wire: Wire | undefined): string {
   const stored = wire && design.wires[wire.key]
   return stored ? `W${stored.number}` : ''
+}
+
+/** True for a component that lies across this load. */
+function isAcross(design: Design, componentId: string, partId: string): boolean {
+  const c = design.added[componentId]
+  return c?.type === 'quench' && c.part === partId
+}
+
+/** Height of a second line of a part's name. */
+const TITLE_ROW = 20
+const TITLE_LETTERS = 18
+
+/** A part's name over as many lines as it needs. */
+function titleLines(label: string): string[] {
+  const lines: string[] = ['']
+  for (const word of label.split(' ')) {
+    const last = lines.at(-1) ?? ''
+    if (last !== '' && last.length + 1 + word.length > TITLE_LETTERS) lines.push(word)
+    else lines[lines.length - 1] = last === '' ? word : `${last} ${word}`
+  }
+  return lines
+}
+
+/** What a stub leads to: the net, or for a conductor of a load's circuit the terminal at its other end. */
+function stubWords(mine: readonly Wire[], partId: string, terminal: string): string {
+  const load = mine.find((w) => w.carries === 'load' && [w.from, w.to].every((e) => e.kind === 'part' || e.kind === 'foreign'))
+  const other = load && [load.from, load.to].find((e) => !(e.kind === 'part' && e.partId === partId && e.terminal === terminal))
+  return other && (other.kind === 'part' || other.kind === 'foreign') ? `${other.owner} ${other.label}` : mine[0]?.tag ?? ''
+}
+
+/** Numbers of the wires at a terminal, the fuse between two of them, and a word for those on the mains. */
+function numbersAt({ design }: Sheet, wiring: Wiring, mine: readonly Wire[], key: string): string {
+  const fuse = Object.entries(design.added).find(([, c]) => c.type === 'fuse' && c.rail === key)
+  const behind = fuse && wiring.wires.find((w) => w.from.kind === 'leg' && w.from.componentId === fuse[0] && w.from.leg === 'b')
+  const numbers = mine.map((w) => numberOf(design, w))
+  const words = fuse && fuse[1].type === 'fuse' ? [...numbers, `${fuse[1].names[0]} ${fuse[1].ratedA} A`, numberOf(design, behind)] : numbers
+  return [...words, ...(mine.some((w) => w.mains) ? ['mains'] : [])].join(' ')
 }
 
 const shorten = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text)
@@ -214,7 +257,7 @@ function drawBars(sheet: Sheet, wires: readonly Wire[], carries: 'supply' | 'gro
   const rails = new Map<string, { tag: string; numbers: string[] }>()
   for (const w of wires) {
     for (const end of [w.from, w.to]) {
-      if (end.kind !== 'rail' || end.owner === 'splice' || (end.rail === 'GND') !== (carries === 'ground')) continue
+      if (end.kind !== 'rail' || end.owner === 'splice' || isGround(end.rail) !== (carries === 'ground')) continue
       const rail = rails.get(end.rail) ?? { tag: end.label, numbers: [] }
       rail.numbers.push(numberOf(sheet.design, w))
       rails.set(end.rail, rail)

@@ -77,7 +77,8 @@ function JointChoice({ view, partId, terminal }: { view: NodeView; partId: strin
   const joints = jointsOf(design, board, catalog, partId, terminal)
   const now = design.parts[partId]?.feeds[terminal.id]
   if (joints.length === 0 && now === undefined && terminal.role !== 'supply') return null
-  const rest = terminal.role === 'supply' ? 'nothing yet' : terminal.role === 'ground' ? 'its supply’s 0 V' : 'nothing'
+  const hangs = inOrder(design.parts).flatMap(({ value }) => Object.entries(value.feeds).flatMap(([t, at]) => (at === `${partId}.${terminal.id}` ? [`${value.label} ${catalog.parts[value.kind]?.terminals.find((x) => x.id === t)?.label ?? t}`] : [])))
+  const rest = hangs.length > 0 ? hangs.join(', ') : terminal.role === 'supply' ? 'nothing yet' : terminal.role === 'ground' ? 'its supply’s 0 V' : 'nothing'
   return (
     <div><Form.Label htmlFor={`${partId}-${terminal.id}`}>{terminal.label} {terminal.role === 'supply' ? 'fed from' : terminal.role === 'ground' ? 'returns to' : 'joined to'}</Form.Label>
       <Form.Select id={`${partId}-${terminal.id}`} value={now ?? ''} onChange={(e) => edit(id, { kind: 'feed', partId, terminal: terminal.id, rail: e.target.value || null })}>

@@ -5,6 +5,7 @@ import { Button } from 'react-bootstrap'
 import { runChecks } from '@/core/checks/runChecks'
 import { inOrder } from '@/core/design/design'
 import { railsOf } from '@/core/power/rails'
+import { restsOf } from '@/core/power/switching'
 import { ohms, volts } from '@/core/units/format'
 import { drawSheets } from '@/core/wiring/drawing'
 import { drawingSvg } from '@/core/wiring/drawingSvg'
@@ -35,6 +36,7 @@ function Sheet({ view }: { view: NodeView }) {
   const cautions = findings.filter((f) => f.caution)
   const open = findings.filter((f) => !f.caution && f.severity !== 'note')
   const measures = workSteps(design, catalog, wiring).flatMap((s) => (s.kind === 'measure' ? [s.measure] : []))
+  const rests = restsOf(design, catalog)
   const found = inOrder(design.parts).filter((p) => p.value.found)
   return (
     <div className="sheet-page">
@@ -65,6 +67,7 @@ function Sheet({ view }: { view: NodeView }) {
             <div dangerouslySetInnerHTML={{ __html: drawingSvg(d, `Wiring of ${design.name}`, () => '#222', { font: 'inherit', mono: 'var(--bs-font-monospace)' }) }} />
           </section>
         ))}
+        {rests.length > 0 && <><h2>Without power of the node</h2><ul>{rests.map((r) => <li key={r}>{r}</li>)}</ul></>}
         <h2>Parts</h2>
         <table><thead><tr><th>count</th><th>what</th><th>value</th><th>where</th></tr></thead><tbody>{partRows(design, catalog, board, wiring).map((r) => <tr key={r.what + r.value}><td>{r.count}</td><td>{r.what}</td><td>{r.value}</td><td>{r.names}</td></tr>)}</tbody></table>
         <h2>Measurements</h2>
