@@ -51,7 +51,7 @@ const after4A = (design: Design): Design => applyAll(design, [set('stage', 'load
 /** Rules whose cases stand in tests/core/harm.test.ts and tests/core/analog.test.ts. */
 const IN_HARM = [
   'awake-consumers', 'back-feed', 'contact-arc', 'isolation-bridged', 'lamp-string', 'load-loose', 'load-not-wired', 'no-longest-time', 'opposing-outputs', 'pass-through',
-  'pin-asks', 'played-contact', 'pwm-too-fast', 'sleep-unfit', 'supply-range', 'swings-below-ground', 'tamper-in-loop', 'warm-up-too-long',
+  'pin-asks', 'played-contact', 'pwm-too-fast', 'second-feed', 'sleep-unfit', 'supply-range', 'swings-below-ground', 'tamper-in-loop', 'warm-up-too-long',
 ]
 const seen = new Set<string>()
 function found(rule: string, design: Design, from = catalog): Finding[] {

@@ -309,6 +309,11 @@ describe('the load side', () => {
     expect(found(played('radio.g', 'radio.s'), 'played-contact')).toMatchObject([{ severity: 'stop', remedies: [{ label: 'Turn it round' }] }])
     expect(found(mended(played('radio.g', 'radio.s'), 'played-contact'), 'played-contact')).toEqual([])
     expect(bridges(played('radio.s', 'radio.g'))).toEqual([])
+    // It has its own cell: neither a rail nor a contact fed from one belongs there.
+    const fed = bench([part('radio', 'battery-sensor'), part('supply', 'supply-12v'), part('relay', 'relay-module-high'), feed('relay', 'com', 'supply.out'), feed('relay', 'no', 'radio.s')])
+    expect(found(fed, 'second-feed')).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/supply of its own and gets supply \+12V as well/) }])
+    expect(found(mended(fed, 'second-feed'), 'second-feed')).toEqual([])
+    expect(found(bench([part('radio', 'battery-sensor'), feed('radio', 's', '3V3')]), 'second-feed')).toHaveLength(1)
   })
 
   test('alternating current is taken where a part takes it, rectified where it does not', () => {

@@ -1,5 +1,6 @@
-import { type LineTerminal, type Meaning, meansOf, type PartKind } from '../catalog/part'
-import type { DesignPart } from '../design/design'
+import type { Catalog } from '../catalog/catalog'
+import { type Does, type LineTerminal, type Meaning, meansOf, type PartKind } from '../catalog/part'
+import type { Design, DesignPart } from '../design/design'
 import type { PlanLine } from '../pins/lines'
 
 /** A voltage that comes with the wires of another installation, V. */
@@ -24,4 +25,15 @@ function carried(kind: PartKind, part: DesignPart, terminal: LineTerminal): Carr
 /** True for a part whose isolation from the mains is missing or not proven, as it is set. */
 export function isUnproven(kind: PartKind, part: DesignPart): boolean {
   return kind.terminals.some((t) => t.role === 'source' && !t.isolated) || meansOf(kind, part.settings).carries !== undefined
+}
+
+/** A terminal of a device that was there before, as something is joined to it: which part, what is printed there, and what it does. */
+export type ForeignEnd = Extract<Does, { kind: 'foreign' }> & { partId: string; terminal: string; label: string; name: string }
+
+/** The foreign terminal an end `PART.TERMINAL` stands for; null for anything else. */
+export function foreignEnd(design: Design, catalog: Catalog, end: string | null | undefined): ForeignEnd | null {
+  const [partId = '', terminal = ''] = end?.split('.') ?? []
+  const part = design.parts[partId]
+  const t = catalog.parts[part?.kind ?? '']?.terminals.find((x) => x.id === terminal)
+  return part && t?.role === 'contact' && t.does?.kind === 'foreign' ? { ...t.does, partId, terminal, label: part.label, name: t.label } : null
 }

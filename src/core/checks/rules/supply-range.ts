@@ -1,4 +1,4 @@
-import { railSuits } from '../../power/rails'
+import { type FeedRail, railSuits } from '../../power/rails'
 import { volts } from '../../units/format'
 import { FEED_DIODE_V } from '../../catalog/board'
 import { type CheckContext, feedable, report, type Rule, signalOfPart } from '../context'
@@ -12,7 +12,8 @@ export const supplyRange: Rule = {
   when: 'What feeds a part can fall below what it needs or rise above what it stands, or is not there at all.',
   source: SOURCE,
   check: (context) => context.parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
-    const rail = t.role === 'supply' ? context.rails.find((r) => r.id === part.feeds[t.id]) : undefined
+    const rail = context.rails.find((r) => r.id === part.feeds[t.id])
+    if (rail && t.role === 'contact' && t.does?.kind === 'senses' && t.does.pole === 'plus') return sensed(context, id, part.label, t.label, t.does, rail)
     if (t.role !== 'supply' || !rail || (rail.ac && t.ac !== true)) return []
     const suits = railSuits(rail, t)
     if (suits === 'well') return []
@@ -31,6 +32,17 @@ export const supplyRange: Rule = {
       remedies: remedies.slice(0, 3),
     })]
   })),
+}
+
+/** An isolated input at a voltage it does not surely see, or does not stand. */
+function sensed({ design }: CheckContext, id: string, label: string, terminal: string, { minV, maxV }: { minV: number; maxV: number }, rail: FeedRail) {
+  const suits = railSuits(rail, { minV, maxV })
+  if (suits === 'well' || suits === 'nearly') return []
+  const high = rail.max > maxV
+  return [report('supply-range', `${id}.${terminal}`, {
+    severity: high ? 'stop' : 'fix', bench: 'wires', partId: id, signalId: signalOfPart(design, id), source: SOURCE,
+    sentence: `${label} ${terminal} reads ${minV} to ${maxV} V; ${rail.name} is ${rail.min} to ${rail.max} V: ${high ? 'its lamp would burn' : 'it is not surely seen'}.`,
+  })]
 }
 
 /** The board fed from a supply in place of USB behind a diode, where that lifts its rail far enough. */
