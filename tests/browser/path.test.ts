@@ -74,7 +74,7 @@ test('the keyboard moves over the loom, Enter opens the bench at the thread, Esc
 test('the divider is applied, taken back, applied again, and its working opens', async () => {
   const standing = () => page.count('[data-rule="input-over-maximum"]')
   await page.click('[data-rule="input-over-maximum"] .btn-quiet')
-  expect(await page.text('.working')).toMatch(/5\.25 V[\s\S]*3\.38 V/)
+  expect(await page.text('.working')).toMatch(/5\.00 V[\s\S]*3\.46 V/)
   await page.click('[data-rule="input-over-maximum"] .btn-primary')
   await page.sees('no over-voltage', async () => (await standing()) === 0)
   await page.saved()
@@ -84,8 +84,8 @@ test('the divider is applied, taken back, applied again, and its working opens',
   await page.sees('no over-voltage', async () => (await standing()) === 0)
   await page.saved()
   await page.keys('3')
-  await page.sees('the divider in the drawing', async () => /R1 2\.2/.test(await page.text('main svg')))
-  await page.sees('its wires in the schedule', async () => (await page.count('.schedule tbody tr')) === 24)
+  await page.sees('the divider in the drawing', async () => /R1 1\.5/.test(await page.text('main svg')))
+  await page.sees('its wires in the schedule', async () => (await page.count('.schedule tbody tr')) === 31)
   await noViolations()
 })
 
@@ -158,7 +158,7 @@ test('parts are added, renamed and removed, a wrong name is refused in words, an
   await noViolations()
   await page.type('#shelf-wish', 'push button')
   await page.click('[aria-label="add Push button to ground"]')
-  await page.sees('six parts', async () => (await page.count('[data-part]')) === 6)
+  await page.sees('eight parts', async () => (await page.count('[data-part]')) === 8)
   const field = (await driver.findElements({ css: '[data-part="button-ground"] input[id$="-label"]' })).at(-1)
   await field?.sendKeys(Key.chord(Key.CONTROL, 'a'), 'Call button', Key.ENTER)
   await page.sees('the new name', async () => (await page.count('section[aria-label="Call button"]')) === 1)
@@ -174,7 +174,7 @@ test('parts are added, renamed and removed, a wrong name is refused in words, an
   await page.held('z', Key.CONTROL)
   await page.keys('1')
   await page.click('[aria-label="remove Call button"]')
-  await page.sees('five parts', async () => (await page.count('[data-part]')) === 5)
+  await page.sees('seven parts again', async () => (await page.count('[data-part]')) === 7)
   await page.saved()
 })
 

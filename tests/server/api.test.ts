@@ -119,13 +119,13 @@ describe('measurements', () => {
     const at = `/api/nodes/${SLIP_TANK}/measurements`
     const measure = (place: string, value: unknown, who = 'K') => ask(at, { place, value, who })
     expect((await ask(at)).body).toEqual({ measurements: [] })
-    expect(await measure('volt:5V', 5.6)).toMatchObject({ status: 201, body: { ok: false, words: expect.stringMatching(/5\.60 V is above 5\.25 V: stop/) } })
-    expect(await measure('volt:5V', 5.02)).toMatchObject({ status: 201, body: { ok: true, words: '5.02 V is between 4.75 V and 5.25 V.' } })
+    expect(await measure('volt:5V', 5.6)).toMatchObject({ status: 201, body: { ok: false, words: expect.stringMatching(/5\.60 V is above 5\.00 V: stop/) } })
+    expect(await measure('volt:5V', 4.82)).toMatchObject({ status: 201, body: { ok: true, words: '4.82 V is between 4.30 V and 5.00 V.' } })
     expect(await measure('ohm:3V3', 900, '')).toMatchObject({ status: 201, body: { ok: true } })
-    expect((await ask(at)).body.measurements).toMatchObject([{ place: 'ohm:3V3', value: 900, unit: 'Ω' }, { place: 'volt:5V', value: 5.02, ok: true, who: 'K' }])
+    expect((await ask(at)).body.measurements).toMatchObject([{ place: 'ohm:3V3', value: 900, unit: 'Ω' }, { place: 'volt:5V', value: 4.82, ok: true, who: 'K' }])
     const { log } = (await ask(`/api/nodes/${SLIP_TANK}/history`)).body as { log: { who: string; what: string }[] }
     expect(log.slice(0, 3).map((l) => `${l.who}: ${l.what}`)).toEqual([
-      ': measured 3.3 V against ground: 900 Ω, as it should be', 'K: measured 5 V before the chip goes in: 5.02 V, as it should be', 'K: measured 5 V before the chip goes in: 5.6 V, not as it should be',
+      ': measured 3.3 V against ground: 900 Ω, as it should be', 'K: measured 5 V before the chip goes in: 4.82 V, as it should be', 'K: measured 5 V before the chip goes in: 5.6 V, not as it should be',
     ])
     expect(await measure('volt:none', 5)).toMatchObject({ status: 404, body: { error: expect.stringMatching(/asks for no such measurement/) } })
     expect((await measure('volt:5V', 'five')).status).toBe(422)
