@@ -50,6 +50,8 @@ describe('texts no editor would write', () => {
     for (const deep of ['['.repeat(1e5), '{"a":'.repeat(1e5), `{"format": "vivid-node/design", "parts": ${'['.repeat(1e5)}`]) expect(found(deep)).toEqual([expect.stringMatching(/brackets more than 64 deep, expected a document as it is exported/)])
     expect(found(`\uFEFF${good}`)).toEqual([expect.stringMatching(/^1:1 a byte-order mark/)])
     expect(found(good.replace('"name"', '"na\u0000me"'))).toEqual([expect.stringMatching(/a zero byte, expected text/)])
+    for (const bad of ['\\u0000', '\\ud83d', '\\ude00', '\\\\\\u0000']) expect(found(good.replace('"name": "slip-tank"', `"name": "x${bad}"`)), bad).toEqual([expect.stringMatching(/the escape .*, expected a character a text can keep/)])
+    for (const fine of ['\\ud83d\\ude00', '\\\\u0000']) expect(found(good.replace('"name": "slip-tank"', `"name": "x${fine}"`)), fine).toEqual([])
     const twice = good.replace('"slug": "slip-tank"', '"slug": "other", "slug": "slip-tank"')
     expect(found(twice)).toEqual([expect.stringMatching(new RegExp(`^${line(twice, '"slug": "other"')}:\\d+ the name “slug” a second time, expected each name once`))])
     // Brackets inside texts are no brackets.

@@ -114,6 +114,14 @@ describe('files in and out', () => {
   })
 })
 
+test('a name with a zero character or half a pair is refused in words, and nothing is begun', async () => {
+  const nodes = () => ask('/api/snapshot').then((r) => (r.body as { nodes: unknown[] }).nodes.length)
+  const before = await nodes()
+  for (const name of ['a\0b', 'a\ud800']) expect(await ask('/api/nodes', { name, area: '', board: 'board-32-30', author: 'K' })).toMatchObject({ status: 422, body: { error: expect.stringMatching(/zero character|half of a character pair/) } })
+  expect(await nodes()).toBe(before)
+  expect((await ask('/api/health')).body).toMatchObject({ ready: true, storing: { failing: null, setAside: 0 } })
+})
+
 describe('measurements', () => {
   test('are judged by the server, kept with their last value, and stand in the logbook; what the wiring does not ask for is not taken', async () => {
     const at = `/api/nodes/${SLIP_TANK}/measurements`

@@ -53,11 +53,16 @@ function tooDeep(text: string): { offset: number; found: string; expected: strin
   return null
 }
 
+/** Escapes of the zero character and of half a character pair; behind an even number of backslashes they are plain letters. */
+const UNKEEPABLE = /(?<!\\)(?:\\\\)*(\\u(?:0000|d[89ab][0-9a-f]{2}(?!\\ud[c-f])))|(?<!\\)(?:\\\\)*(?<!\\ud[89ab][0-9a-f]{2})(\\ud[c-f][0-9a-f]{2})/i
+
 /** A mark some editors put before the text, which JSON does not know. */
 function notText(text: string): { offset: number; found: string; expected: string } | null {
   if (text.charCodeAt(0) === 0xfeff) return { offset: 0, found: 'a byte-order mark before the text', expected: 'plain UTF-8 without one: save it so in the editor' }
   const at = text.indexOf('\u0000')
-  return at < 0 ? null : { offset: at, found: 'a zero byte', expected: 'text; this looks like UTF-16 or a binary file: save it as UTF-8' }
+  if (at >= 0) return { offset: at, found: 'a zero byte', expected: 'text; this looks like UTF-16 or a binary file: save it as UTF-8' }
+  const escape = UNKEEPABLE.exec(text)
+  return escape ? { offset: escape.index, found: `the escape ${escape[1] ?? escape[2] ?? ''}`, expected: 'a character a text can keep: not zero, and no half of a pair' } : null
 }
 
 /** Names that stand twice in one object: a reader takes the last and forgets the first. */

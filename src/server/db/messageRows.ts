@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Database } from './database'
+import { type Database, DatabaseError } from './database'
 
 const retainedRow = z.object({ topic: z.string(), payload: z.custom<Uint8Array>((v) => v instanceof Uint8Array), qos: z.union([z.literal(0), z.literal(1), z.literal(2)]) })
 export type RetainedRow = z.infer<typeof retainedRow>
@@ -34,6 +34,57 @@ export async function saveMessages(db: Database, retained: RetainedRow[], readin
       params: [node, signal, ms.length, fromFirst(ms), numbers.join(','), words],
     })),
   ])
+}
+
+/** A row the database would not take, whatever else it takes: set aside, so that nobody waits behind it. */
+export interface SetAside { what: string; why: string }
+
+export interface Stored {
+  aside: SetAside[]
+  /** What is not stored yet, and why; null when everything is, but for what was set aside. */
+  left: { retained: RetainedRow[]; readings: ReadingBatch[]; error: Error } | null
+}
+
+/** Data the database refuses for what it is (class 22 and 23 of SQLSTATE), not for the state it is in. */
+const isBadData = (e: unknown): boolean => e instanceof DatabaseError && /^2[23]/.test(e.code ?? '')
+
+/**
+ * Stores what has gathered. When the database refuses it for what is in it, it is divided until the one bad row stands alone, and that is set
+ * aside; the rest is stored. When the database is in trouble itself, what is left is given back whole.
+ */
+export async function storeMessages(db: Database, retained: RetainedRow[], readings: readonly ReadingBatch[]): Promise<Stored> {
+  const aside: SetAside[] = []
+  const pieces: { retained: RetainedRow[]; readings: readonly ReadingBatch[] }[] = [{ retained, readings }]
+  for (let piece = pieces.shift(); piece; piece = pieces.shift()) {
+    try {
+      await saveMessages(db, piece.retained, piece.readings)
+    } catch (e) {
+      const error = e instanceof Error ? e : new Error(String(e))
+      const rest = [piece, ...pieces]
+      if (!isBadData(e)) return { aside, left: { retained: rest.flatMap((p) => p.retained), readings: rest.flatMap((p) => p.readings), error } }
+      const [first, second] = halves(piece)
+      if (second) pieces.unshift(first, second)
+      else aside.push({ what: piece.retained[0]?.topic ?? `${piece.readings[0]?.node ?? ''} ${piece.readings[0]?.signal ?? ''}`, why: error.message })
+    }
+  }
+  return { aside, left: null }
+}
+
+type Piece = { retained: RetainedRow[]; readings: readonly ReadingBatch[] }
+
+/** Two halves of what may not be stored together; the whole alone when it is one row. */
+function halves(piece: Piece): [Piece, Piece | null] {
+  const { retained, readings } = piece
+  if (retained.length + readings.length > 1) {
+    const n = Math.ceil((retained.length + readings.length) / 2)
+    const r = Math.min(n, retained.length)
+    return [{ retained: retained.slice(0, r), readings: readings.slice(0, n - r) }, { retained: retained.slice(r), readings: readings.slice(n - r) }]
+  }
+  const [batch] = readings
+  if (!batch || batch.ms.length < 2) return [piece, null]
+  const at = batch.ms.length >> 1
+  const part = (from: number, to?: number): Piece => ({ retained: [], readings: [{ ...batch, ms: batch.ms.slice(from, to), numbers: batch.numbers.slice(from, to), words: batch.words && batch.words.slice(from, to) }] })
+  return [part(0, at), part(at)]
 }
 
 /** Moments as the first and what each is after it, `first+0,0,1,…`: a fifth of the text. */

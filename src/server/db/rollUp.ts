@@ -14,7 +14,7 @@ export async function rollUp(db: Database, now: Date): Promise<void> {
   await db.transaction([
     {
       sql: `insert into readings_minute (node_id, signal_id, at, n, total, low, mean, high)
-        select node_id, signal_id, date_trunc('minute', at), count(number), count(*), min(number), avg(number), max(number) from readings
+        select node_id, signal_id, date_trunc('minute', at), count(number), count(*), min(number), avg(number) filter (where abs(number) < 1e150), max(number) from readings
         where at >= (select until from rolled_up where step = 'minute') and at < date_trunc('minute', $1::timestamptz) group by 1, 2, 3
         on conflict (node_id, signal_id, at) do update set n = excluded.n, total = excluded.total, low = excluded.low, mean = excluded.mean, high = excluded.high`,
       params: [at],
@@ -22,7 +22,7 @@ export async function rollUp(db: Database, now: Date): Promise<void> {
     { sql: `update rolled_up set until = date_trunc('minute', $1::timestamptz) where step = 'minute'`, params: [at] },
     {
       sql: `insert into readings_hour (node_id, signal_id, at, n, total, low, mean, high)
-        select node_id, signal_id, date_trunc('hour', at), sum(n), sum(total), min(low), sum(mean * n) / nullif(sum(n), 0), max(high) from readings_minute
+        select node_id, signal_id, date_trunc('hour', at), sum(n), sum(total), min(low), sum(mean * n) filter (where abs(mean) < 1e150) / nullif(sum(n), 0), max(high) from readings_minute
         where at >= (select until from rolled_up where step = 'hour') and at < date_trunc('hour', $1::timestamptz) group by 1, 2, 3
         on conflict (node_id, signal_id, at) do update set n = excluded.n, total = excluded.total, low = excluded.low, mean = excluded.mean, high = excluded.high`,
       params: [at],

@@ -1,4 +1,5 @@
 import type { z } from 'zod'
+import { unstorableIn } from '../db/storable'
 import { product } from '../instance'
 import type { Product } from '../product'
 import { guard, problem } from './guard'
@@ -17,6 +18,8 @@ export async function write<T>(request: Request, schema: z.ZodType<T>, then: (bo
   } catch (e) {
     return problem(400, `The request is not JSON: ${e instanceof Error ? e.message : ''}`)
   }
+  const unstorable = unstorableIn(json)
+  if (unstorable) return problem(422, `The request has ${unstorable} in a text; take it out.`)
   const parsed = schema.safeParse(json)
   if (!parsed.success) {
     const issue = parsed.error.issues[0]

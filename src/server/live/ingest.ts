@@ -6,7 +6,8 @@ import { channelOf } from '../../core/publish/describe'
 import { splitTopic } from '../../core/publish/topics'
 import type { Message } from '../broker/broker'
 import type { Database } from '../db/database'
-import { addReading, type ReadingBatch, type RetainedRow, saveMessages, spreadInbox } from '../db/messageRows'
+import { addReading, type ReadingBatch, type RetainedRow, spreadInbox, storeMessages } from '../db/messageRows'
+import { storableText } from '../db/storable'
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
@@ -59,9 +60,12 @@ class ReadingWords {
   }
 }
 
+/** No quantity of a house comes near this, in any unit. */
+const MOST_READ = 1e15
+
 /** What every message means: values to the live view and the database, the rest to whoever waits for it. */
 export class Ingest {
-  readonly counts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0 }
+  readonly counts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0, storing: { waiting: 0, setAside: 0, failing: null, storedAt: null } }
   readonly troubles: Trouble[] = []
   entities: ListedEntity[] = []
   tapes: Record<string, Tape> = {}
@@ -200,7 +204,7 @@ export class Ingest {
     })
   }
 
-  /** Writes what has gathered. A batch that fails is put back and tried again. */
+  /** Writes what has gathered. What the database refuses for what it is, is set aside; when the database is in trouble, all is put back and tried again. */
   flush(): Promise<void> {
     this.flushing = this.flushing.catch(() => undefined).then(async () => {
       if (this.retained.size === 0 && this.readings.size === 0) return
@@ -212,13 +216,21 @@ export class Ingest {
       this.readings = new Map()
       this.waitingRows = 0
       try {
-        await saveMessages(this.o.db, [...retained.values()], [...readings.values()])
-        if (rows >= MUCH_ROWS) this.muchAt = performance.now()
+        const { aside, left } = await storeMessages(this.o.db, [...retained.values()], [...readings.values()])
+        for (const { what, why } of aside) this.trouble(what, `could not be stored and was set aside: ${why}`)
+        this.counts.storing.setAside += aside.length
         this.inbox ||= readings.size > 0
+        if (left) {
+          for (const row of left.retained) if (!this.retained.has(row.topic)) this.retained.set(row.topic, row)
+          this.putBack(new Map(left.readings.map((b) => [keyOf(readings, b), b])), left.readings.reduce((n, b) => n + b.ms.length, 0))
+          throw left.error
+        }
+        if (rows >= MUCH_ROWS) this.muchAt = performance.now()
+        this.counts.storing = { ...this.counts.storing, failing: null, storedAt: new Date().toISOString() }
       } catch (e) {
-        for (const [topic, row] of retained) if (!this.retained.has(topic)) this.retained.set(topic, row)
-        this.putBack(readings, rows)
-        this.trouble('', `readings could not be stored yet: ${e instanceof Error ? e.message : String(e)}`)
+        const why = e instanceof Error ? e.message : String(e)
+        this.counts.storing = { ...this.counts.storing, failing: { since: this.counts.storing.failing?.since ?? new Date().toISOString(), why } }
+        this.trouble('', `readings could not be stored yet: ${why}`)
         throw e
       } finally {
         this.writing = false
@@ -281,6 +293,7 @@ export class Ingest {
   }
 
   private retain({ topic, payload, qos }: Message): void {
+    if (storableText(topic) !== topic) return this.odd('', 'a retained message on a topic with characters no database keeps was not kept')
     this.kept += 1
     this.retained.set(topic, { topic, payload, qos })
     if (payload.length > 0) this.holding.add(topic)
@@ -301,11 +314,13 @@ export class Ingest {
     const { node, signalId, expected } = known
     const parsed = parseScalar(text)
     if (!parsed.ok) return this.odd(topic, parsed.reason)
-    const { value } = parsed
+    const beyond = typeof parsed.value === 'number' && Math.abs(parsed.value) > MOST_READ
+    const value = beyond ? null : parsed.value
     if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const { at } = this
     this.o.workshop.value(state, signalId, value, at)
-    this.means(new ReadingWords(known, value))
+    if (beyond) this.odd(topic, `${text.slice(0, 40)} is more than any part reads: taken as unknown`)
+    else this.means(new ReadingWords(known, value))
     this.kept += 1
     let batch = this.readings.get(signalId)
     if (batch?.node !== node) {
@@ -313,7 +328,7 @@ export class Ingest {
       batch = this.readings.get(key) ?? { node, signal: signalId, ms: [], numbers: [], words: null }
       this.readings.set(key, batch)
     }
-    addReading(batch, at, typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, typeof value === 'string' ? value : null)
+    addReading(batch, at, typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, typeof value === 'string' ? storableText(value) : null)
     this.waitingRows += 1
     if (this.waitingRows >= BATCH_ROWS && !this.writing) {
       this.writing = true
@@ -395,6 +410,13 @@ export class Ingest {
     this.minute = 0
     this.counts.perMinute = this.piles.reduce((sum, n) => sum + n, 0)
     this.counts.clients = this.o.clients()
+    this.counts.storing = { ...this.counts.storing, waiting: this.waitingRows }
     this.o.stream.emit({ kind: 'counts', counts: { ...this.counts } })
   }
+}
+
+/** The key a batch was gathered under; a part of one has it too. */
+function keyOf(gathered: ReadonlyMap<string, ReadingBatch>, { node, signal }: ReadingBatch): string {
+  for (const [key, b] of gathered) if (b.node === node && b.signal === signal) return key
+  return `${node} ${signal}`
 }

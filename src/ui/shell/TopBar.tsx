@@ -21,6 +21,7 @@ export function TopBar({ crumbs, onFind, onKeys }: TopBarProps) {
       </span>
       <span className="gap" />
       <SavingWords />
+      <StoringWords />
       <BrokerWords />
       <button type="button" onClick={onFind}><kbd>/ find</kbd></button>
       <button type="button" onClick={onKeys}><kbd>? keys</kbd></button>
@@ -32,6 +33,14 @@ function SavingWords() {
   const saving = useLive((s) => s.saving)
   const words = saving.state === 'saving' ? 'saving …' : saving.state === 'waiting' ? 'not saved yet: waiting for the server' : saving.at === null ? 'all saved' : `saved ${new Date(saving.at).toLocaleTimeString('en-GB')}`
   return <span className="fact" data-saving={saving.state} role="status">{words}</span>
+}
+
+/** Only where something is wrong with keeping what comes in. */
+function StoringWords() {
+  const { failing, setAside, waiting } = useLive((s) => s.counts.storing)
+  if (!failing && setAside === 0) return null
+  const words = failing ? `readings not stored since ${new Date(failing.since).toLocaleTimeString('en-GB')}, ${waiting} wait` : `${setAside} ${setAside === 1 ? 'value' : 'values'} set aside`
+  return <span className="fact" data-storing={failing ? 'failing' : 'aside'} role="status" title={failing?.why ?? 'The ledger says which.'}>{words}</span>
 }
 
 function BrokerWords() {

@@ -9,11 +9,13 @@ export function GET(request: Request): Response {
   if (refused) return refused
   const instance = globalThis.vividNode
   const ready = instance?.ready ?? null
+  const storing = ready?.ingest.counts.storing ?? null
   const body = {
     ready: ready !== null,
     ...(instance?.failed ? { failed: instance.failed } : {}),
     versions: { product: packageFile.version, node: process.versions.node, database: packageFile.dependencies['@electric-sql/pglite'], broker: packageFile.dependencies.aedes },
     messages: ready ? { received: ready.ingest.counts.received, refused: ready.ingest.counts.refused, odd: ready.ingest.counts.odd } : null,
+    storing: storing && { storedAt: storing.storedAt, waiting: storing.waiting, setAside: storing.setAside, failing: storing.failing },
   }
-  return Response.json(body, { status: ready ? 200 : 503 })
+  return Response.json(body, { status: ready && !storing?.failing ? 200 : 503 })
 }
