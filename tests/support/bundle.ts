@@ -1,6 +1,12 @@
 import { execFileSync } from 'node:child_process'
+import fs from 'node:fs'
+import os from 'node:os'
+import path from 'node:path'
 
-/** The database thread and the stand-ins run as they are shipped: bundled. */
-export default function setup(): void {
+/** Bundles what runs outside the pages, and gives all tests one temporary folder that goes with the last of them. */
+export default function setup(): () => void {
   execFileSync(process.execPath, ['scripts/bundle.mjs'], { stdio: 'inherit' })
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'vivid-tests-'))
+  process.env.TMPDIR = folder
+  return () => fs.rmSync(folder, { recursive: true, force: true, maxRetries: 3 })
 }

@@ -6,8 +6,20 @@ import { type End, endId, wiringOf } from '../../src/core/wiring/netlist'
 
 /** Terminals of a part that no current can pass between: each list is a body of its own, all other terminals are one more. */
 const APART: Record<string, string[][]> = {
-  'relay-bare': [['com', 'no', 'nc']], 'relay-module-high': [['com', 'no', 'nc']], 'relay-module-low': [['com', 'no', 'nc']], 'relay-module-5v-low': [['com', 'no', 'nc']],
-  'motion-12v': [['nc', 'c'], ['t1', 't2']], 'light-barrier': [['nc', 'c'], ['s1', 's2']], 'optocoupler-input': [['plus', 'minus']], 'optocoupler-output': [['plus', 'minus']],
+  'relay-bare': [['com', 'no', 'nc']],
+  'relay-module-high': [['com', 'no', 'nc']],
+  'relay-module-low': [['com', 'no', 'nc']],
+  'relay-module-5v-low': [['com', 'no', 'nc']],
+  'motion-12v': [
+    ['nc', 'c'],
+    ['t1', 't2'],
+  ],
+  'light-barrier': [
+    ['nc', 'c'],
+    ['s1', 's2'],
+  ],
+  'optocoupler-input': [['plus', 'minus']],
+  'optocoupler-output': [['plus', 'minus']],
 }
 /** Parts nobody has proven to be isolated from the mains. */
 const UNPROVEN = ['appliance-point', 'mains-230']
@@ -32,7 +44,8 @@ export function bridges(design: Design): string[] {
       return `in ${end.partId} ${side}`
     }
     // Legs 1 and 2 of a coupler are its lamp, 3 and 4 its transistor; everything else conducts from any leg to any other.
-    if (end.kind === 'leg') return `in ${end.componentId} ${design.added[end.componentId]?.type === 'optocoupler' && '34'.includes(end.leg) ? 'transistor' : ''}`
+    if (end.kind === 'leg')
+      return `in ${end.componentId} ${design.added[end.componentId]?.type === 'optocoupler' && '34'.includes(end.leg) ? 'transistor' : ''}`
     return endId(end)
   }
   for (const w of wiringOf(design, builtInCatalog).wires) {
@@ -45,8 +58,14 @@ export function bridges(design: Design): string[] {
     return seen
   }
   const board = reached('THE BOARD')
-  const parts = Object.keys(design.parts).filter((id) => isUnproven(design, id) && [...board].some((n) => n.startsWith(`in ${id} `)))
-  const couplers = Object.entries(design.added).flatMap(([id, c]) => (c.type === 'optocoupler' && near.has(`in ${id} `) && reached(`in ${id} `).has(`in ${id} transistor`) ? [c.line.split('.')[0] ?? ''] : []))
+  const parts = Object.keys(design.parts).filter(
+    (id) => isUnproven(design, id) && [...board].some((n) => n.startsWith(`in ${id} `)),
+  )
+  const couplers = Object.entries(design.added).flatMap(([id, c]) =>
+    c.type === 'optocoupler' && near.has(`in ${id} `) && reached(`in ${id} `).has(`in ${id} transistor`)
+      ? [c.line.split('.')[0] ?? '']
+      : [],
+  )
   return [...parts.map((p) => `${p} reaches the board`), ...couplers.map((p) => `the coupler of ${p} is bridged`)]
 }
 
@@ -54,25 +73,46 @@ export function bridges(design: Design): string[] {
 export type Truth = { volts: number; ohm: number } | { ohm: number }
 
 /** The voltage at the end of a line (pin, or input of a converter), solved from the finished wires: V = G⁻¹·I over all nodes. Volts, ohms. */
-export function voltageAtEnd(design: Design, partId: string, terminal: string, back: string, truth: Truth, supplyV = 3.3): number {
+export function voltageAtEnd(
+  design: Design,
+  partId: string,
+  terminal: string,
+  back: string,
+  truth: Truth,
+  supplyV = 3.3,
+): number {
   const { wires } = wiringOf(design, builtInCatalog)
   const parent = new Map<string, string>()
-  const root = (n: string): string => { const up = parent.get(n); return up === undefined || up === n ? n : root(up) }
+  const root = (n: string): string => {
+    const up = parent.get(n)
+    return up === undefined || up === n ? n : root(up)
+  }
   for (const w of wires) parent.set(root(endId(w.from)), root(endId(w.to)))
   const resistors: [string, string, number][] = []
   const leg = (id: string, l: string) => root(`leg:${id}.${l}`)
   const between = (id: string, ohm: number) => resistors.push([leg(id, 'a'), leg(id, 'b'), ohm])
   for (const [id, c] of Object.entries(design.added)) {
-    if (c.type === 'divider') { between(`${id}t`, c.topOhm); between(`${id}b`, c.bottomOhm) }
+    if (c.type === 'divider') {
+      between(`${id}t`, c.topOhm)
+      between(`${id}b`, c.bottomOhm)
+    }
     if (c.type === 'pull' || c.type === 'series' || c.type === 'burden') between(id, c.ohm)
-    if (c.type === 'bias') { between(`${id}t`, c.topOhm); between(`${id}b`, c.bottomOhm) }
+    if (c.type === 'bias') {
+      between(`${id}t`, c.topOhm)
+      between(`${id}b`, c.bottomOhm)
+    }
   }
   const start = `part:${partId}.${terminal}`
   const line = `${partId}.${terminal}`
-  const end = wires.find((w) => w.line === line && (w.to.kind === 'pin' || (w.to.kind === 'part' && w.to.partId !== partId)))
+  const end = wires.find(
+    (w) => w.line === line && (w.to.kind === 'pin' || (w.to.kind === 'part' && w.to.partId !== partId)),
+  )
   if (!end) throw new Error(`${line} ends nowhere`)
   const ground = root('rail:GND')
-  const fixed = new Map([[root('rail:3V3'), supplyV], [ground, 0]])
+  const fixed = new Map([
+    [root('rail:3V3'), supplyV],
+    [ground, 0],
+  ])
   if ('volts' in truth) {
     fixed.set('the source', truth.volts)
     resistors.push(['the source', root(start), Math.max(truth.ohm, 0.001)])
@@ -82,11 +122,21 @@ export function voltageAtEnd(design: Design, partId: string, terminal: string, b
   if (end.to.kind === 'part') resistors.push([root(endId(end.to)), ground, 6_000_000])
   // Only what is joined to the line: resistors elsewhere may float.
   const near = new Set([root(start)])
-  for (const n of near) if (!fixed.has(n)) for (const [a, b] of resistors) for (const [x, y] of [[a, b], [b, a]] as const) if (x === n) near.add(y)
+  for (const n of near)
+    if (!fixed.has(n))
+      for (const [a, b] of resistors)
+        for (const [x, y] of [
+          [a, b],
+          [b, a],
+        ] as const)
+          if (x === n) near.add(y)
   const nodes = [...near].filter((n) => !fixed.has(n))
   const g = nodes.map(() => new Array<number>(nodes.length + 1).fill(0))
   for (const [a, b, ohm] of resistors) {
-    for (const [x, y] of [[a, b], [b, a]] as const) {
+    for (const [x, y] of [
+      [a, b],
+      [b, a],
+    ] as const) {
       const i = nodes.indexOf(x)
       const row = g[i]
       if (!row) continue
@@ -105,7 +155,9 @@ export function voltageAtEnd(design: Design, partId: string, terminal: string, b
 function solved(m: number[][]): number[] {
   const n = m.length
   for (let c = 0; c < n; c++) {
-    const pivot = m.slice(c).reduce((best, row, i) => (Math.abs(row[c] ?? 0) > Math.abs(m[best]?.[c] ?? 0) ? c + i : best), c)
+    const pivot = m
+      .slice(c)
+      .reduce((best, row, i) => (Math.abs(row[c] ?? 0) > Math.abs(m[best]?.[c] ?? 0) ? c + i : best), c)
     const swapped = m[pivot] as number[]
     m[pivot] = m[c] as number[]
     m[c] = swapped

@@ -44,7 +44,8 @@ export function groundsOf(design: Design, catalog: Catalog): Map<string, string>
     if (ground !== null) groups.join(ground, to)
   }
   for (const { id, part, kind } of parts) {
-    for (const t of kind.terminals) if (t.role === 'ground' && part.feeds[t.id] === undefined) groups.add(lineKeyOf(id, t.id))
+    for (const t of kind.terminals)
+      if (t.role === 'ground' && part.feeds[t.id] === undefined) groups.add(lineKeyOf(id, t.id))
     for (const line of linesOf(kind)) {
       if (isolatedLine(design, id, part, line)) continue
       const back = returnOf(kind, line.id)
@@ -66,7 +67,9 @@ export function groundsOf(design: Design, catalog: Catalog): Map<string, string>
   }
   for (const c of Object.values(design.added)) if (c.type === 'shifter') joinRail(c.rail, GROUND)
   if (design.boardFeed !== null) joinRail(design.boardFeed, GROUND)
-  const named = groups.named((members) => (members.includes(GROUND) ? GROUND : `${GROUND}:${(members[0] ?? '').split('.')[0]}`))
+  const named = groups.named((members) =>
+    members.includes(GROUND) ? GROUND : `${GROUND}:${(members[0] ?? '').split('.')[0]}`,
+  )
   for (const { id, part, kind } of parts) {
     for (const t of kind.terminals) {
       if (t.role !== 'source' && t.role !== 'contact') continue
@@ -83,10 +86,16 @@ export function groundOfRail(grounds: ReadonlyMap<string, string>, rail: string)
   return grounds.get(rail) ?? GROUND
 }
 
-const suppliesOf = (kind: PartKind, part: DesignPart): string[] => kind.terminals.flatMap((t) => (t.role === 'supply' ? part.feeds[t.id] ?? [] : []))
+const suppliesOf = (kind: PartKind, part: DesignPart): string[] =>
+  kind.terminals.flatMap((t) => (t.role === 'supply' ? (part.feeds[t.id] ?? []) : []))
 
 /** A line that light carries over, or that belongs to a circuit of its own. */
-function isolatedLine(design: Design, partId: string, part: DesignPart, line: ReturnType<typeof linesOf>[number]): boolean {
+function isolatedLine(
+  design: Design,
+  partId: string,
+  part: DesignPart,
+  line: ReturnType<typeof linesOf>[number],
+): boolean {
   const key = planKey(partId, part, line)
   return key !== null && addedOn(design, key, 'optocoupler') !== undefined
 }

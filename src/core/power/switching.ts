@@ -39,16 +39,22 @@ export function switchesOf(design: Design, catalog: Catalog): Switch[] {
     const kind = catalog.parts[part.kind]
     return kind ? [{ id, part, kind }] : []
   })
-  return parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((terminal): Switch[] => {
-    const does = terminal.role === 'contact' ? terminal.does : undefined
-    if (!does || !isSwitch(does)) return []
-    const here = lineKeyOf(id, terminal.id)
-    const common = kind.terminals.find((t) => t.role === 'contact' && t.does?.kind === 'common' && t.does.of === does.of)
-    const loads = parts.flatMap((p) => (p.kind.load && hangsOn(p.part, here) ? [loadOf(design, catalog, p.id, p.part, p.kind)] : []))
-    const at = part.feeds[terminal.id] ?? parts.find((p) => !p.kind.load && hangsOn(p.part, here))?.id ?? null
-    const commonAt = common ? part.feeds[common.id] ?? null : null
-    return [{ partId: id, part, kind, terminal, line: does.of, way: does.kind, loads, at, commonAt }]
-  }))
+  return parts.flatMap(({ id, part, kind }) =>
+    kind.terminals.flatMap((terminal): Switch[] => {
+      const does = terminal.role === 'contact' ? terminal.does : undefined
+      if (!does || !isSwitch(does)) return []
+      const here = lineKeyOf(id, terminal.id)
+      const common = kind.terminals.find(
+        (t) => t.role === 'contact' && t.does?.kind === 'common' && t.does.of === does.of,
+      )
+      const loads = parts.flatMap((p) =>
+        p.kind.load && hangsOn(p.part, here) ? [loadOf(design, catalog, p.id, p.part, p.kind)] : [],
+      )
+      const at = part.feeds[terminal.id] ?? parts.find((p) => !p.kind.load && hangsOn(p.part, here))?.id ?? null
+      const commonAt = common ? (part.feeds[common.id] ?? null) : null
+      return [{ partId: id, part, kind, terminal, line: does.of, way: does.kind, loads, at, commonAt }]
+    }),
+  )
 }
 
 type Switching = Extract<Does, { kind: 'closes' | 'opens' | 'sinks' | 'drives' }>
@@ -62,16 +68,36 @@ export function statedLoad(kind: PartKind, part: DesignPart): Load | null {
   if (!load) return null
   const of = kind.settings.find((s) => s.id === 'loadA')
   const runA = of && 'min' in of ? Number(part.settings[of.id] ?? of.default) : 0
-  return { partId: null, label: part.label, kind: load.kind, volts: load.volts, ac: load.ac, runA, startA: runA * load.start, moves: load.moves, mains: load.mains, longestOnS: null }
+  return {
+    partId: null,
+    label: part.label,
+    kind: load.kind,
+    volts: load.volts,
+    ac: load.ac,
+    runA,
+    startA: runA * load.start,
+    moves: load.moves,
+    mains: load.mains,
+    longestOnS: null,
+  }
 }
 
 function loadOf(design: Design, catalog: Catalog, id: string, part: DesignPart, kind: PartKind): Load {
   const supply = kind.terminals.find((t) => t.role === 'supply')
   const rail = supply ? sourceOf(design, catalog, part.feeds[supply.id] ?? '') : null
-  const { peakA, startA } = supply?.role === 'supply' ? supplyCurrents(supply, part.settings, kind) : { peakA: 0, startA: 0 }
+  const { peakA, startA } =
+    supply?.role === 'supply' ? supplyCurrents(supply, part.settings, kind) : { peakA: 0, startA: 0 }
   return {
-    partId: id, label: part.label, kind: kind.load?.kind ?? 'unknown', volts: rail?.volts ?? (supply?.role === 'supply' ? supply.maxV : 0),
-    ac: rail?.ac ?? false, runA: peakA, startA, moves: kind.load?.moves ?? false, mains: kind.load?.mains ?? false, longestOnS: kind.load?.longestOnS ?? null,
+    partId: id,
+    label: part.label,
+    kind: kind.load?.kind ?? 'unknown',
+    volts: rail?.volts ?? (supply?.role === 'supply' ? supply.maxV : 0),
+    ac: rail?.ac ?? false,
+    runA: peakA,
+    startA,
+    moves: kind.load?.moves ?? false,
+    mains: kind.load?.mains ?? false,
+    longestOnS: kind.load?.longestOnS ?? null,
   }
 }
 
@@ -95,7 +121,9 @@ export function worksOf(design: Design, catalog: Catalog, partId: string): Load[
   const part = design.parts[partId]
   const kind = catalog.parts[part?.kind ?? '']
   if (!part || !kind) return []
-  const joined = switchesOf(design, catalog).filter((s) => s.partId === partId).flatMap((s) => s.loads)
+  const joined = switchesOf(design, catalog)
+    .filter((s) => s.partId === partId)
+    .flatMap((s) => s.loads)
   const stated = statedLoad(kind, part)
   return joined.length > 0 ? joined : stated ? [stated] : []
 }
@@ -105,12 +133,19 @@ export function restsOf(design: Design, catalog: Catalog): string[] {
   const words = (end: string | null) => {
     const [partId = '', id = ''] = end?.split('.') ?? []
     const part = design.parts[partId]
-    return part ? `${part.label} ${catalog.parts[part.kind]?.terminals.find((t) => t.id === id)?.label ?? ''}`.trim() : null
+    return part
+      ? `${part.label} ${catalog.parts[part.kind]?.terminals.find((t) => t.id === id)?.label ?? ''}`.trim()
+      : null
   }
   return switchesOf(design, catalog).flatMap((s): string[] => {
     if (s.loads.length === 0 && (s.at === null || s.commonAt === null)) return []
     const closed = s.way === 'opens'
-    const what = s.loads.length > 0 ? `${s.loads.map((l) => l.label).join(', ')} ${closed ? 'on' : 'off'}` : `${words(s.commonAt) ?? ''} and ${words(s.at) ?? ''} ${closed ? 'joined' : 'apart'}`
-    return [`${s.part.label} ${s.terminal.label} ${s.way === 'sinks' || s.way === 'drives' ? 'rests without current' : closed ? 'rests closed' : 'rests open'}: ${what}.`]
+    const what =
+      s.loads.length > 0
+        ? `${s.loads.map((l) => l.label).join(', ')} ${closed ? 'on' : 'off'}`
+        : `${words(s.commonAt) ?? ''} and ${words(s.at) ?? ''} ${closed ? 'joined' : 'apart'}`
+    return [
+      `${s.part.label} ${s.terminal.label} ${s.way === 'sinks' || s.way === 'drives' ? 'rests without current' : closed ? 'rests closed' : 'rests open'}: ${what}.`,
+    ]
   })
 }

@@ -30,19 +30,29 @@ export function analogPath(design: Design, catalog: Catalog, board: Board, line:
   const series = addedOn(design, line.key, 'series')?.value
   const ofLevel = (level: 'high' | 'low') => line.pulls.filter((p) => p.level === level).map((p) => p.ohm)
   return {
-    converter, sourceOhm: sourceOhm(line), seriesOhm: (divider?.topOhm ?? 0) + (series?.ohm ?? 0),
-    downOhm: together([...(divider ? [divider.bottomOhm] : []), ...ofLevel('low'), ...(converter.loadOhm === null ? [] : [converter.loadOhm])]),
-    upOhm: together(ofLevel('high')), supplyV: board.logicV,
+    converter,
+    sourceOhm: sourceOhm(line),
+    seriesOhm: (divider?.topOhm ?? 0) + (series?.ohm ?? 0),
+    downOhm: together([
+      ...(divider ? [divider.bottomOhm] : []),
+      ...ofLevel('low'),
+      ...(converter.loadOhm === null ? [] : [converter.loadOhm]),
+    ]),
+    upOhm: together(ofLevel('high')),
+    supplyV: board.logicV,
   }
 }
 
 /** What a line's source resistance is as the part is set: at most a quarter of a potentiometer. */
 function sourceOhm(line: PlanLine): number {
   const { ohm } = line.part.settings
-  return line.terminal.sensor?.kind === 'potentiometer' && typeof ohm === 'number' ? ohm / 4 : line.terminal.sourceOhm ?? 0
+  return line.terminal.sensor?.kind === 'potentiometer' && typeof ohm === 'number'
+    ? ohm / 4
+    : (line.terminal.sourceOhm ?? 0)
 }
 
-const together = (ohms: readonly number[]): number => (ohms.length === 0 ? Infinity : 1 / ohms.reduce((s, r) => s + 1 / r, 0))
+const together = (ohms: readonly number[]): number =>
+  ohms.length === 0 ? Infinity : 1 / ohms.reduce((s, r) => s + 1 / r, 0)
 
 /** The resistance a converter sees, Ω. */
 export function seenOhm({ sourceOhm: own, seriesOhm, downOhm, upOhm }: AnalogPath): number {
@@ -82,5 +92,8 @@ export function sensorOhm(path: AnalogPath, pinV: number): number {
 /** Lowest and highest resistor a converter measures well with this pull, Ω. */
 export function sensorSpan(path: AnalogPath): { minOhm: number; maxOhm: number } {
   const { minV, maxV } = path.converter
-  return { minOhm: minV <= 0 ? 0 : sensorOhm(path, minV), maxOhm: sensorOhm(path, Math.min(maxV, path.supplyV * 0.999)) }
+  return {
+    minOhm: minV <= 0 ? 0 : sensorOhm(path, minV),
+    maxOhm: sensorOhm(path, Math.min(maxV, path.supplyV * 0.999)),
+  }
 }

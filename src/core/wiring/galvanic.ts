@@ -41,15 +41,19 @@ export function bodiesOf(design: Design, catalog: Catalog, wiring: Wiring): Bodi
 /** What an end is joined to beside its wires. */
 function insideOf(design: Design, catalog: Catalog, end: End): string {
   switch (end.kind) {
-    case 'pin': return BOARD
-    case 'rail': return endId(end)
+    case 'pin':
+      return BOARD
+    case 'rail':
+      return endId(end)
     case 'part': {
       const kind = catalog.parts[design.parts[end.partId]?.kind ?? '']
       const t = kind?.terminals.find((x) => x.id === end.terminal)
       return `inside:${end.partId}.${kind && t ? sideOf(kind, t) : 'all'}`
     }
-    case 'leg': return `inside:${end.componentId}.${isCoupler(design, end.componentId) && ['3', '4'].includes(end.leg) ? 'seen' : 'all'}`
-    case 'foreign': return endId(end)
+    case 'leg':
+      return `inside:${end.componentId}.${isCoupler(design, end.componentId) && ['3', '4'].includes(end.leg) ? 'seen' : 'all'}`
+    case 'foreign':
+      return endId(end)
   }
 }
 
@@ -61,14 +65,21 @@ export function sideOf(kind: PartKind, t: Terminal): string {
     switch (t.does.kind) {
       case 'common':
       case 'closes':
-      case 'opens': return `contact ${t.does.of}`
-      case 'senses': return 'sensed'
-      case 'switches': return `switched ${t.does.of}`
-      case 'foreign': return `pair ${t.does.pair}`
-      default: return 'main'
+      case 'opens':
+        return `contact ${t.does.of}`
+      case 'senses':
+        return 'sensed'
+      case 'switches':
+        return `switched ${t.does.of}`
+      case 'foreign':
+        return `pair ${t.does.pair}`
+      default:
+        return 'main'
     }
   }
-  const ground = kind.terminals.find((g) => g.role === 'ground' && (g === t || g.of?.includes(t.id)) && g.of !== undefined)
+  const ground = kind.terminals.find(
+    (g) => g.role === 'ground' && (g === t || g.of?.includes(t.id)) && g.of !== undefined,
+  )
   if (ground?.role !== 'ground' || !ground.of) return 'main'
   const feeds = (role: 'supply' | 'source') => kind.terminals.some((x) => x.role === role)
   // A converter or rectifier passes current from one side to the other unless it isolates.

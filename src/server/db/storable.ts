@@ -12,4 +12,5 @@ export function unstorableIn(value: unknown): string | null {
   return found[1] === '0000' ? 'a zero character' : 'half of a character pair'
 }
 
-const hasLoneSurrogate = (text: string): boolean => /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text)
+const hasLoneSurrogate = (text: string): boolean =>
+  /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text)

@@ -14,19 +14,34 @@ export const awakeConsumers: Rule = {
   check: (context) => {
     const { design, board, parts } = context
     if (!design.sleep) return []
-    const awake = parts.flatMap(({ id, part, kind }) => (kind.load || kind.terminals.some((t) => t.role === 'source') ? [] : kind.terminals.flatMap((t) => {
-      const rail = t.role === 'supply' ? feedOf(context, part, t.id) : undefined
-      const { idleA } = t.role === 'supply' ? supplyCurrents(t, part.settings, kind) : { idleA: 0 }
-      return rail && rail.through === null && idleA > 0 ? [{ id, label: part.label, idleA }] : []
-    })))
+    const awake = parts.flatMap(({ id, part, kind }) =>
+      kind.load || kind.terminals.some((t) => t.role === 'source')
+        ? []
+        : kind.terminals.flatMap((t) => {
+            const rail = t.role === 'supply' ? feedOf(context, part, t.id) : undefined
+            const { idleA } = t.role === 'supply' ? supplyCurrents(t, part.settings, kind) : { idleA: 0 }
+            return rail && rail.through === null && idleA > 0 ? [{ id, label: part.label, idleA }] : []
+          }),
+    )
     const sumA = awake.reduce((s, a) => s + a.idleA, 0)
     const [worst] = [...awake].sort((a, b) => b.idleA - a.idleA)
     if (sumA <= MATTERS_A || !worst) return []
-    return [report('awake-consumers', 'node', {
-      severity: 'fix', bench: 'parts', partId: worst.id, signalId: signalOfPart(design, worst.id), source: awakeConsumers.source,
-      sentence: `Its parts take ${engineering(sumA, 'A')} while it sleeps, the board itself ${engineering(board.currents.sleepA.likely, 'A')}: ${worst.label} alone ${engineering(worst.idleA, 'A')}. A cell of 1 000 mAh is empty after ${days(sumA + board.currents.sleepA.likely)}.`,
-      steps: awake.map((a) => ({ gives: a.label, formula: 'at rest', numbers: 'data sheet', result: engineering(a.idleA, 'A') })),
-    })]
+    return [
+      report('awake-consumers', 'node', {
+        severity: 'fix',
+        bench: 'parts',
+        partId: worst.id,
+        signalId: signalOfPart(design, worst.id),
+        source: awakeConsumers.source,
+        sentence: `Its parts take ${engineering(sumA, 'A')} while it sleeps, the board itself ${engineering(board.currents.sleepA.likely, 'A')}: ${worst.label} alone ${engineering(worst.idleA, 'A')}. A cell of 1 000 mAh is empty after ${days(sumA + board.currents.sleepA.likely)}.`,
+        steps: awake.map((a) => ({
+          gives: a.label,
+          formula: 'at rest',
+          numbers: 'data sheet',
+          result: engineering(a.idleA, 'A'),
+        })),
+      }),
+    ]
   },
 }
 

@@ -7,7 +7,8 @@ import type { Finding } from '../finding'
 /** Current the thin supply strips of a string carry before its far lamps turn yellow, A. */
 const FEED_A = 3
 const DATA_OHM = 330
-const SOURCE = 'Practice for strings at 5 V: a feed for each 3 A or fifty lamps, and 300 to 500 Ω at the first lamp against ringing and a dead first pixel.'
+const SOURCE =
+  'Practice for strings at 5 V: a feed for each 3 A or fifty lamps, and 300 to 500 Ω at the first lamp against ringing and a dead first pixel.'
 
 /** A long string fed at one end only, or a data line straight at its first lamp. */
 export const lampString: Rule = {
@@ -15,25 +16,59 @@ export const lampString: Rule = {
   severity: 'fix',
   when: 'Addressable lamps take more than their own strips carry from one end, or their data line has no resistor.',
   source: SOURCE,
-  check: ({ design, lines }) => lines.flatMap((line): Finding[] => {
-    const supply = line.kind.terminals.find((t) => t.role === 'supply' && t.per)
-    if (!line.kind.channels.some((c) => c.driver === 'lamp-string') || supply?.role !== 'supply') return []
-    const { peakA } = supplyCurrents(supply, line.part.settings, line.kind)
-    const feeds = Math.ceil(peakA / FEED_A)
-    const out: Finding[] = []
-    if (feeds > 1) {
-      out.push(report('lamp-string', `${line.key}:feed`, {
-        severity: 'note', ...about(design, line), source: SOURCE,
-        sentence: `${line.part.label} takes ${engineering(peakA, 'A')} at full white: lead plus and minus to it at ${feeds} places, both ends among them, each behind its own fuse.`,
-        steps: [{ gives: 'places', formula: 'I / 3 A', numbers: `${engineering(peakA, 'A')} / 3 A`, result: String(feeds) }],
-      }))
-    }
-    if (!addedOn(design, line.key, 'series') && design.plan.pins[line.key] !== undefined) {
-      out.push(report('lamp-string', `${line.key}:data`, {
-        severity: 'note', ...about(design, line), source: SOURCE, sentence: `${line.part.label}: a resistor of 330 Ω at the first lamp keeps its data line from ringing.`,
-        remedies: [{ label: 'Add 330 Ω in series', edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'series'), component: { type: 'series', line: line.key, names: freeNames(design, 'R'), ohm: DATA_OHM, tolerance: 0.05 } }] }],
-      }))
-    }
-    return out
-  }),
+  check: ({ design, lines }) =>
+    lines.flatMap((line): Finding[] => {
+      const supply = line.kind.terminals.find((t) => t.role === 'supply' && t.per)
+      if (!line.kind.channels.some((c) => c.driver === 'lamp-string') || supply?.role !== 'supply') return []
+      const { peakA } = supplyCurrents(supply, line.part.settings, line.kind)
+      const feeds = Math.ceil(peakA / FEED_A)
+      const out: Finding[] = []
+      if (feeds > 1) {
+        out.push(
+          report('lamp-string', `${line.key}:feed`, {
+            severity: 'note',
+            ...about(design, line),
+            source: SOURCE,
+            sentence: `${line.part.label} takes ${engineering(peakA, 'A')} at full white: lead plus and minus to it at ${feeds} places, both ends among them, each behind its own fuse.`,
+            steps: [
+              {
+                gives: 'places',
+                formula: 'I / 3 A',
+                numbers: `${engineering(peakA, 'A')} / 3 A`,
+                result: String(feeds),
+              },
+            ],
+          }),
+        )
+      }
+      if (!addedOn(design, line.key, 'series') && design.plan.pins[line.key] !== undefined) {
+        out.push(
+          report('lamp-string', `${line.key}:data`, {
+            severity: 'note',
+            ...about(design, line),
+            source: SOURCE,
+            sentence: `${line.part.label}: a resistor of 330 Ω at the first lamp keeps its data line from ringing.`,
+            remedies: [
+              {
+                label: 'Add 330 Ω in series',
+                edits: [
+                  {
+                    kind: 'add-component',
+                    componentId: componentIdOf(line.key, 'series'),
+                    component: {
+                      type: 'series',
+                      line: line.key,
+                      names: freeNames(design, 'R'),
+                      ohm: DATA_OHM,
+                      tolerance: 0.05,
+                    },
+                  },
+                ],
+              },
+            ],
+          }),
+        )
+      }
+      return out
+    }),
 }

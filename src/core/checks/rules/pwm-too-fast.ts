@@ -7,13 +7,19 @@ export const pwmTooFast: Rule = {
   severity: 'stop',
   when: 'A pulse-width output asks for a higher frequency than the chip makes.',
   source: 'Chip data sheet and its interpreter’s documentation.',
-  check: (context) => context.lines.flatMap((line) => {
-    const hz = line.terminal.pwmHz
-    const { maxHz } = context.board.peripherals.pwm
-    if (line.terminal.needs !== 'pwm' || hz === undefined || hz <= maxHz) return []
-    return [report('pwm-too-fast', line.key, {
-      severity: 'stop', bench: 'pins', ...about(context.design, line), source: pwmTooFast.source,
-      sentence: `${lineName(line)} wants ${hz} Hz, and this chip makes ${maxHz} Hz at most: another board.`,
-    })]
-  }),
+  check: (context) =>
+    context.lines.flatMap((line) => {
+      const hz = line.terminal.pwmHz
+      const { maxHz } = context.board.peripherals.pwm
+      if (line.terminal.needs !== 'pwm' || hz === undefined || hz <= maxHz) return []
+      return [
+        report('pwm-too-fast', line.key, {
+          severity: 'stop',
+          bench: 'pins',
+          ...about(context.design, line),
+          source: pwmTooFast.source,
+          sentence: `${lineName(line)} wants ${hz} Hz, and this chip makes ${maxHz} Hz at most: another board.`,
+        }),
+      ]
+    }),
 }

@@ -15,21 +15,35 @@ export const secondFeed: Rule = {
       return to && to.role !== 'tamper' ? to : null
     }
     const isRail = (end: string | null | undefined) => rails.find((r) => r.id === end && r.through === null)
-    const say = (key: string, to: ForeignEnd, rail: string, remedy: Remedy) => report('second-feed', key, {
-      severity: 'stop', bench: 'wires', partId: key.split('.')[0] ?? null, source: secondFeed.source, remedies: [remedy],
-      sentence: `${to.label} ${to.name} has a supply of its own and gets ${rail} as well: a bare contact belongs there.`,
+    const say = (key: string, to: ForeignEnd, rail: string, remedy: Remedy) =>
+      report('second-feed', key, {
+        severity: 'stop',
+        bench: 'wires',
+        partId: key.split('.')[0] ?? null,
+        source: secondFeed.source,
+        remedies: [remedy],
+        sentence: `${to.label} ${to.name} has a supply of its own and gets ${rail} as well: a bare contact belongs there.`,
+      })
+    const off = (partId: string, terminal: string, label: string): Remedy => ({
+      label: `Take ${label} off`,
+      edits: [{ kind: 'feed', partId, terminal, rail: null }],
     })
-    const off = (partId: string, terminal: string, label: string): Remedy => ({ label: `Take ${label} off`, edits: [{ kind: 'feed', partId, terminal, rail: null }] })
-    const straight = parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
-      const to = isSignal(`${id}.${t.id}`)
-      const rail = isRail(part.feeds[t.id])
-      return to && rail ? [say(`${id}.${t.id}`, to, rail.name, off(id, t.id, t.label))] : []
-    }))
-    const through = switchesOf(design, catalog).filter((s) => s.way === 'closes' || s.way === 'opens').flatMap((s) => {
-      const to = isSignal(s.at)
-      const rail = isRail(s.commonAt)
-      return to && rail ? [say(`${s.partId}.${s.terminal.id}`, to, rail.name, off(s.partId, s.terminal.id, s.terminal.label))] : []
-    })
+    const straight = parts.flatMap(({ id, part, kind }) =>
+      kind.terminals.flatMap((t) => {
+        const to = isSignal(`${id}.${t.id}`)
+        const rail = isRail(part.feeds[t.id])
+        return to && rail ? [say(`${id}.${t.id}`, to, rail.name, off(id, t.id, t.label))] : []
+      }),
+    )
+    const through = switchesOf(design, catalog)
+      .filter((s) => s.way === 'closes' || s.way === 'opens')
+      .flatMap((s) => {
+        const to = isSignal(s.at)
+        const rail = isRail(s.commonAt)
+        return to && rail
+          ? [say(`${s.partId}.${s.terminal.id}`, to, rail.name, off(s.partId, s.terminal.id, s.terminal.label))]
+          : []
+      })
     return [...straight, ...through]
   },
 }

@@ -10,10 +10,21 @@ export const sleepUnfit: Rule = {
     const { sleep } = design
     const { timer, longestS, note } = board.wake
     if (!sleep || (timer && (longestS === null || sleep.everyS <= longestS))) return []
-    return [report('sleep-unfit', 'node', {
-      severity: 'stop', bench: 'parts', source: sleepUnfit.source,
-      sentence: timer ? `It is to wake every ${sleep.everyS} s, and this chip counts ${longestS} s at most.` : `Nothing on this board ends its sleep by time. ${note}`,
-      remedies: [...(timer && longestS !== null ? [{ label: `Wake every ${longestS} s`, edits: [{ kind: 'sleep' as const, everyS: longestS }] }] : []), { label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] }],
-    })]
+    return [
+      report('sleep-unfit', 'node', {
+        severity: 'stop',
+        bench: 'parts',
+        source: sleepUnfit.source,
+        sentence: timer
+          ? `It is to wake every ${sleep.everyS} s, and this chip counts ${longestS} s at most.`
+          : `Nothing on this board ends its sleep by time. ${note}`,
+        remedies: [
+          ...(timer && longestS !== null
+            ? [{ label: `Wake every ${longestS} s`, edits: [{ kind: 'sleep' as const, everyS: longestS }] }]
+            : []),
+          { label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] },
+        ],
+      }),
+    ]
   },
 }

@@ -8,8 +8,17 @@ export const tamperInLoop: Rule = {
   severity: 'note',
   when: 'A tamper contact lies in series with the contact of its loop, and one level stands for both.',
   source: 'Two contacts in series make one signal; resistors of different value beside each make them two.',
-  check: ({ design, lines }) => lines.flatMap((line) => (!meansOf(line.kind, line.part.settings).tamper || isLoop(line) ? [] : [report('tamper-in-loop', line.key, {
-    severity: 'note', ...about(design, line), source: tamperInLoop.source,
-    sentence: `${line.part.label}: its tamper contact is in the same loop, so an opened cover reads like its own signal. Told apart only on an input of its own, or by end resistors at an analog one.`,
-  })])),
+  check: ({ design, lines }) =>
+    lines.flatMap((line) =>
+      !meansOf(line.kind, line.part.settings).tamper || isLoop(line)
+        ? []
+        : [
+            report('tamper-in-loop', line.key, {
+              severity: 'note',
+              ...about(design, line),
+              source: tamperInLoop.source,
+              sentence: `${line.part.label}: its tamper contact is in the same loop, so an opened cover reads like its own signal. Told apart only on an input of its own, or by end resistors at an analog one.`,
+            }),
+          ],
+    ),
 }

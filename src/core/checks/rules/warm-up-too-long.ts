@@ -8,12 +8,27 @@ export const warmUpTooLong: Rule = {
   severity: 'fix',
   when: 'A node sleeps, and a part of it has to warm up after power or would be read too early.',
   source: 'Data sheet of the part: time until it can be believed.',
-  check: ({ design, parts, catalog }) => (design.sleep === null ? [] : parts.flatMap(({ id, part, kind }) => {
-    if (!kind.warmUp || !inOrder(design.signals).some(({ value }) => value.partId === id && channelOf(design, catalog, value)?.access !== 'output')) return []
-    return [report('warm-up-too-long', id, {
-      severity: 'fix', bench: 'parts', partId: id, signalId: signalOfPart(design, id), source: warmUpTooLong.source,
-      sentence: `${part.label} needs ${kind.warmUp.s} s after power: ${kind.warmUp.why} A node that wakes for seconds never believes it; fed all the time it empties the cell.`,
-      remedies: [{ label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] }],
-    })]
-  })),
+  check: ({ design, parts, catalog }) =>
+    design.sleep === null
+      ? []
+      : parts.flatMap(({ id, part, kind }) => {
+          if (
+            !kind.warmUp ||
+            !inOrder(design.signals).some(
+              ({ value }) => value.partId === id && channelOf(design, catalog, value)?.access !== 'output',
+            )
+          )
+            return []
+          return [
+            report('warm-up-too-long', id, {
+              severity: 'fix',
+              bench: 'parts',
+              partId: id,
+              signalId: signalOfPart(design, id),
+              source: warmUpTooLong.source,
+              sentence: `${part.label} needs ${kind.warmUp.s} s after power: ${kind.warmUp.why} A node that wakes for seconds never believes it; fed all the time it empties the cell.`,
+              remedies: [{ label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] }],
+            }),
+          ]
+        }),
 }
