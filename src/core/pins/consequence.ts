@@ -2,6 +2,7 @@ import { pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { applyEdit } from '../design/apply'
 import type { Design, LineKey } from '../design/design'
+import { rememberedOf } from '../design/remembered'
 import { judgePin } from './judgePin'
 import { lineName, planLines } from './lines'
 import { type Move, movesOf, priceOf } from './planPins'
@@ -10,18 +11,12 @@ export type Consequence =
   | { kind: 'refused'; reason: string }
   | { kind: 'possible'; extra: number; moves: Move[]; /** Lines that would be left without a pin. */ opens: LineKey[]; words: string }
 
-const slim = new WeakMap<Design, Design>()
-
 /** The design with those wires alone that count for its pins: made ones at its lines. */
-function withMadeWires(design: Design, catalog: Catalog): Design {
-  const known = slim.get(design)
-  if (known) return known
+const withMadeWires = rememberedOf((design, catalog): Design => {
   const ends = new Set(planLines(design, catalog).flatMap((l) => [`rail:${l.key}`, ...l.members.map((m) => `part:${m.partId}.${m.terminal.id}`)]))
   const wires = Object.fromEntries(Object.entries(design.wires).filter(([wire, w]) => w.made && wire.split('|').some((end) => ends.has(end))))
-  const made = { ...design, wires }
-  slim.set(design, made)
-  return made
-}
+  return { ...design, wires }
+})
 
 /** What locking a line to a pin would bring: what it costs more, who moves, who is left without a pin, or why it cannot be. Done on a copy, so it is what then happens. */
 export function consequence(whole: Design, catalog: Catalog, key: LineKey, label: string): Consequence {

@@ -3,6 +3,7 @@ import type { Catalog } from '../catalog/catalog'
 import { type Channel, lineAsSet, type LineTerminal, linesOf, type PartKind } from '../catalog/part'
 import { terminalThrough } from './terminalThrough'
 import { type Design, type DesignPart, inOrder, type LineKey, lineKeyOf } from '../design/design'
+import { rememberedOf } from '../design/remembered'
 
 /** One terminal that a line ends at. */
 export interface LineMember { partId: string; part: DesignPart; kind: PartKind; terminal: LineTerminal; channels: Channel[] }
@@ -40,19 +41,11 @@ export function allLines(design: Design, catalog: Catalog): PlanLine[] {
   return linesFor(design, catalog).all
 }
 
-interface KnownLines { catalog: Catalog; all: PlanLine[]; planned: PlanLine[] }
-
 /** Designs are never changed, only replaced: their lines are worked out once. */
-const known = new WeakMap<Design, KnownLines>()
-
-function linesFor(design: Design, catalog: Catalog): KnownLines {
-  const before = known.get(design)
-  if (before?.catalog === catalog) return before
+const linesFor = rememberedOf((design, catalog) => {
   const all = readLines(design, catalog)
-  const lines = { catalog, all, planned: all.filter((l) => l.hosted === null) }
-  known.set(design, lines)
-  return lines
-}
+  return { all, planned: all.filter((l) => l.hosted === null) }
+})
 
 function readLines(design: Design, catalog: Catalog): PlanLine[] {
   const lines = new Map<LineKey, PlanLine>()

@@ -1,6 +1,7 @@
 import type { Catalog } from '../catalog/catalog'
 import { linesOf, type PartKind, returnOf } from '../catalog/part'
 import { addedOn, type Design, type DesignPart, inOrder, lineKeyOf } from '../design/design'
+import { rememberedOf } from '../design/remembered'
 import { planKey } from '../pins/lines'
 
 /** The board's own ground. */
@@ -14,7 +15,7 @@ export const isGround = (rail: string): boolean => rail === GROUND || rail.start
  * are joined only where a current needs it: a line that is not behind a coupler, or a supply that comes from there. Keys are
  * `PART.TERMINAL`; sources are found under the key of their rail as well.
  */
-export function groundsOf(design: Design, catalog: Catalog): Map<string, string> {
+export const groundsOf: (design: Design, catalog: Catalog) => ReadonlyMap<string, string> = rememberedOf((design, catalog) => {
   const groups = new Groups()
   groups.add(GROUND)
   const parts = inOrder(design.parts).flatMap(({ id, value: part }) => {
@@ -79,7 +80,7 @@ export function groundsOf(design: Design, catalog: Catalog): Map<string, string>
     }
   }
   return named
-}
+})
 
 /** The ground a rail belongs to; the board's where nothing else is known. */
 export function groundOfRail(grounds: ReadonlyMap<string, string>, rail: string): string {

@@ -2,6 +2,7 @@ import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { supplyCurrents } from '../catalog/part'
 import { type Design, inOrder } from '../design/design'
+import { remembered } from '../design/remembered'
 import { type FeedRail, railsOf } from './rails'
 
 export interface RailLoad {
@@ -32,7 +33,7 @@ const EFFICIENCY = 0.85
  * What hangs on every rail at the peaks that can come together, A: all parts, the chip with its radio, and what regulators and converters
  * pass on. Linear: I_in = I_out; switching: I_in = V_out · I_out / (η · V_in,min).
  */
-export function railLoads(design: Design, board: Board, catalog: Catalog): LoadedRail[] {
+export const railLoads: (design: Design, board: Board, catalog: Catalog) => LoadedRail[] = remembered((design, board, catalog) => {
   const rails = railsOf(design, board, catalog)
   const loads = new Map<string, RailLoad[]>(rails.map((r) => [r.id, []]))
   for (const { id, value: part } of inOrder(design.parts)) {
@@ -71,4 +72,4 @@ export function railLoads(design: Design, board: Board, catalog: Catalog): Loade
     return loaded
   }
   return rails.flatMap((r) => settle(r.id, []) ?? [])
-}
+})

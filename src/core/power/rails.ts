@@ -2,6 +2,7 @@ import { type Board, FEED_DIODE_V } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import type { PartKind, SourceTerminal } from '../catalog/part'
 import { type Design, type DesignPart, inOrder, lineKeyOf } from '../design/design'
+import { remembered } from '../design/remembered'
 
 /** A rail something can be fed from: the board's own, one that begins at a part, or one behind a contact. */
 export interface FeedRail {
@@ -22,7 +23,7 @@ export interface FeedRail {
 }
 
 /** All rails of a node: the board's, those of its feeding parts, and those behind contacts. Voltages V, currents A. */
-export function railsOf(design: Design, board: Board, catalog: Catalog): FeedRail[] {
+export const railsOf: (design: Design, board: Board, catalog: Catalog) => FeedRail[] = remembered((design, board, catalog) => {
   const parts = inOrder(design.parts).flatMap(({ id, value: part }) => {
     const kind = catalog.parts[part.kind]
     return kind ? [{ id, part, kind }] : []
@@ -34,7 +35,7 @@ export function railsOf(design: Design, board: Board, catalog: Catalog): FeedRai
   const proven = unprovenSettled(begun, parts)
   const fed = [...proven, ...switchedRails(proven, parts)]
   return [...boardRails(design, board, fed), ...fed]
-}
+})
 
 /** What a source gives: as the one in hand is marked, or as such parts are sold. */
 function limitOf(t: SourceTerminal, part: DesignPart): number {

@@ -1,6 +1,7 @@
 import type { Catalog } from '../catalog/catalog'
 import { type Does, type LoadKind, meansOf, type PartKind, supplyCurrents, type Terminal } from '../catalog/part'
 import { type Design, type DesignPart, inOrder, lineKeyOf } from '../design/design'
+import { rememberedOf } from '../design/remembered'
 
 /** One thing that is switched: a load of the design, or one that a setting only names. Volts, amperes. */
 export interface Load {
@@ -34,7 +35,7 @@ export interface Switch {
 }
 
 /** Every switch of the node that works something outside the board, with the loads joined to it. */
-export function switchesOf(design: Design, catalog: Catalog): Switch[] {
+export const switchesOf: (design: Design, catalog: Catalog) => readonly Switch[] = rememberedOf((design, catalog) => {
   const parts = inOrder(design.parts).flatMap(({ id, value: part }) => {
     const kind = catalog.parts[part.kind]
     return kind ? [{ id, part, kind }] : []
@@ -55,7 +56,7 @@ export function switchesOf(design: Design, catalog: Catalog): Switch[] {
       return [{ partId: id, part, kind, terminal, line: does.of, way: does.kind, loads, at, commonAt }]
     }),
   )
-}
+})
 
 type Switching = Extract<Does, { kind: 'closes' | 'opens' | 'sinks' | 'drives' }>
 const isSwitch = (does: Does): does is Switching => ['closes', 'opens', 'sinks', 'drives'].includes(does.kind)
