@@ -199,6 +199,9 @@ const THEMES: ((random: () => number) => EditBody[])[] = [
   ],
 ]
 
+/** Seeds this far apart give nodes the same small trouble, or none. */
+export const THEME_COUNT = THEMES.length * 2
+
 /** A node of random parts, settings, feeds, cables and joints. Same seed, same node. */
 export function anyNode(seed: number): Design {
   const random = seeded(seed * 7919 + 13)
@@ -253,7 +256,7 @@ export function anyNode(seed: number): Design {
         attempt({ kind: 'feed', partId, terminal: t.id, rail: one([...rails, ...others]) })
     }
   }
-  for (const edit of THEMES[seed % (THEMES.length * 2)]?.(random) ?? []) attempt(edit)
+  for (const edit of THEMES[seed % THEME_COUNT]?.(random) ?? []) attempt(edit)
   if (random() < 0.3) attempt({ kind: 'feed-board', rail: one(railsOf(design, board, catalog).map((r) => r.id)) })
   if (random() < 0.2) attempt({ kind: 'sleep', everyS: one([60, 600, 6000]) })
   return design
@@ -496,6 +499,8 @@ export interface Tally {
   applied: number
   refused: number
   kinds: Map<string, number>
+  /** Seed of the first node that offered a kind. */
+  firstSeed: Map<string, number>
   faults: string[]
 }
 
@@ -503,7 +508,7 @@ export interface Tally {
 export function walkRemedies(
   seeds: Iterable<number>,
   together: number,
-  tally: Tally = { designs: 0, foreign: 0, applied: 0, refused: 0, kinds: new Map(), faults: [] },
+  tally: Tally = { designs: 0, foreign: 0, applied: 0, refused: 0, kinds: new Map(), firstSeed: new Map(), faults: [] },
 ): Tally {
   for (const seed of seeds) {
     const design = anyNode(seed)
@@ -516,7 +521,10 @@ export function walkRemedies(
       for (const s of chosen) at = at && applyAll(at, s.remedy.edits, catalog)
       if (!at) return void (tally.refused += 1)
       tally.applied += 1
-      for (const s of chosen) tally.kinds.set(kindOf(s), (tally.kinds.get(kindOf(s)) ?? 0) + 1)
+      for (const s of chosen) {
+        tally.kinds.set(kindOf(s), (tally.kinds.get(kindOf(s)) ?? 0) + 1)
+        if (!tally.firstSeed.has(kindOf(s))) tally.firstSeed.set(kindOf(s), seed)
+      }
       for (const f of faults(design, chosen, at)) if (tally.faults.length < 200) tally.faults.push(`seed ${seed}: ${f}`)
     }
     tally.faults.push(...faults(design, [], design).map((f) => `seed ${seed}, as it is: ${f}`))
