@@ -25,7 +25,8 @@ export function remedies(count = Number(process.env.VIVID_REMEDIES ?? 2000)): Ro
     next += PORTION * THEME_COUNT
   }
   for (const fault of tally.faults.slice(0, 20)) console.error(fault)
-  for (const [kind, n] of [...tally.kinds].sort((a, b) => a[1] - b[1])) console.error(`${String(n).padStart(6)} ${kind}`)
+  for (const [kind, n] of [...tally.kinds].sort((a, b) => a[1] - b[1]))
+    console.error(`${String(n).padStart(6)} ${kind}`)
   const minutes = ((performance.now() - began) / 60_000).toFixed(1)
   const missed = rare().map(([kind, n]) => `${kind} (${n})`)
   return [

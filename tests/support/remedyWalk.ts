@@ -197,6 +197,29 @@ const THEMES: ((random: () => number) => EditBody[])[] = [
     part('so', 'soil-analog', 'moisture'),
     { kind: 'sleep', everyS: ofThese(r, [600, 7200]) },
   ],
+  (r) => [
+    part('wk', ofThese(r, ['button-ground', 'toggle-ground']), 'press'),
+    set('wk', 'wakes', 'yes'),
+    part('wl', 'button-ground', 'press'),
+    set('wl', 'wakes', 'yes'),
+    { kind: 'sleep', everyS: 600 },
+    { kind: 'choose-board', board: ofThese(r, ['board-8266-16', 'board-32-30']) },
+  ],
+  (r) => [
+    part('cv', 'adc-i2c-4', 'a0'),
+    part('la', ofThese(r, ['thermistor', 'light-resistor', 'soil-analog']), 'temperature'),
+    {
+      kind: 'add-component',
+      componentId: 'thpl',
+      component: { type: 'pull', line: 'la.a', names: ['R95'], level: 'high', ohm: 10_000, tolerance: 0.01 },
+    },
+  ],
+  (r) => [
+    part('cx', ofThese(r, ['cell-18650', 'cells-3aa', 'cell-pouch-500'])),
+    part('bx', 'boost-5v'),
+    feed('bx', 'vin', 'cx.p'),
+    { kind: 'feed-board', rail: 'cx.p' },
+  ],
 ]
 
 /** Seeds this far apart give nodes the same small trouble, or none. */
