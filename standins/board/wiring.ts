@@ -92,13 +92,34 @@ export function wiringFromFile(text: string, world: World): PartWiring {
       }
       case 'converter': {
         const key = `converter ${busKey(s.pins)} ${s.address} ${s.mux?.branch ?? ''}`
-        if (!seen.has(key)) put(s, new Adc48((n) => comings.volts(file.signals.find((o) => o.driver === 'converter' && o.address === s.address && o.input === n)?.slug ?? '')))
+        if (!seen.has(key))
+          put(
+            s,
+            new Adc48((n) =>
+              comings.volts(
+                file.signals.find((o) => o.driver === 'converter' && o.address === s.address && o.input === n)?.slug ??
+                  '',
+              ),
+            ),
+          )
         seen.set(key, 1)
         break
       }
       case 'serial': case 'presence': {
         const chip = s.driver === 'presence' ? 'presence' : s.chip
-        w.speakers.set(s.uart, chip === 'dust' ? speakers.dust(() => 9 + 4 * world.random()) : chip === 'ranger' ? speakers.ranger(() => 0.908 - tank.levelM) : chip === 'meter' ? speakers.meter(() => 60 + 20 * world.random()) : speakers.presence(() => comings.held(s.slug) || comings.closed(s.slug), () => 1.8))
+        w.speakers.set(
+          s.uart,
+          chip === 'dust'
+            ? speakers.dust(() => 9 + 4 * world.random())
+            : chip === 'ranger'
+              ? speakers.ranger(() => 0.908 - tank.levelM)
+              : chip === 'meter'
+                ? speakers.meter(() => 60 + 20 * world.random())
+                : speakers.presence(
+                    () => comings.held(s.slug) || comings.closed(s.slug),
+                    () => 1.8,
+                  ),
+        )
         break
       }
       case 'bridge': case 'servo': case 'string': break

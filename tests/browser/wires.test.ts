@@ -22,7 +22,9 @@ describe('the wires bench', () => {
     await page.press('Divide 1.5 kΩ over 3.3 kΩ')
     await page.sees('the finding is gone', async () => (await page.count('[data-rule="input-over-maximum"]')) === 0)
     await page.sees('both resistors in the list', async () => /R1, R2/.test(await page.text('[aria-label="added parts"]')))
-    await page.sees('both resistors in the drawing', async () => /R1 1\.5 kΩ[\s\S]*R2 3\.3 kΩ/.test(await page.text('.wire-drawing')))
+    await page.sees('both resistors in the drawing', async () =>
+      /R1 1\.5 kΩ[\s\S]*R2 3\.3 kΩ/.test(await page.text('.wire-drawing')),
+    )
     await page.held('z', Key.CONTROL)
     await page.sees('the finding again', async () => (await page.count('[data-rule="input-over-maximum"]')) === 1)
     expect(await page.count('[data-component]')).toBe(before)

@@ -144,10 +144,19 @@ describe('the work-through', () => {
   test('asks for what the arithmetic says: 2.64 to 3.46 V behind 1.5 over 3.3 kΩ, and no short on 5 V', () => {
     const measures = workSteps(mended(slipTank()), catalog, wiringOf(mended(slipTank()), catalog)).flatMap((s) => (s.kind === 'measure' ? [s.measure] : []))
     // 4.3 · 0.9 · 3267 / (1515 + 3267) and 5.0 · 3333 / (1485 + 3333), on paper.
-    expect(measures.find((m) => m.key === 'divider:ranger.echo')).toMatchObject({ unit: 'V', min: 2.64, max: 3.46, how: expect.stringMatching(/D34 not connected yet/) })
+    expect(measures.find((m) => m.key === 'divider:ranger.echo')).toMatchObject({
+      unit: 'V',
+      min: 2.64,
+      max: 3.46,
+      how: expect.stringMatching(/D34 not connected yet/),
+    })
     // Half of 500 mA at 5.0 V is 20 Ω.
     expect(measures.find((m) => m.key === 'ohm:5V')).toMatchObject({ unit: 'Ω', min: 20 })
-    expect(measures.find((m) => m.key === 'volt:5V')).toMatchObject({ min: 4.3, max: 5, how: expect.stringMatching(/USB/) })
+    expect(measures.find((m) => m.key === 'volt:5V')).toMatchObject({
+      min: 4.3,
+      max: 5,
+      how: expect.stringMatching(/USB/),
+    })
     const gallery = demo.find((d) => d.slug === 'gallery-door') ?? slipTank()
     const rails = workSteps(gallery, catalog, wiringOf(gallery, catalog)).map((s) => s.key)
     expect(rails).toEqual(expect.arrayContaining(['volt:panel.out', 'volt:conv.out', 'ohm:panel.out']))
@@ -208,7 +217,17 @@ describe('components', () => {
     expect(applyEdit(design, pull('probe.data', 'R9'), catalog)).toMatchObject({ ok: false, reason: 'there is a pull already' })
     expect(applyEdit(design, pull('button.a', 'R3'), catalog)).toMatchObject({ ok: false, reason: 'R3 is the name of another component' })
     expect(applyEdit(design, pull('gone.x', 'R9'), catalog)).toMatchObject({ ok: false, reason: 'its line is no longer in the design' })
-    expect(applyEdit(design, { kind: 'add-component', componentId: 'ff', component: { type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA: 1, slow: false } }, catalog)).toMatchObject({ ok: false, reason: 'there is no rail “cell.p”', accepts: expect.stringMatching(/^5V, 3V3/) })
+    expect(
+      applyEdit(
+        design,
+        {
+          kind: 'add-component',
+          componentId: 'ff',
+          component: { type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA: 1, slow: false },
+        },
+        catalog,
+      ),
+    ).toMatchObject({ ok: false, reason: 'there is no rail “cell.p”', accepts: expect.stringMatching(/^5V, 3V3/) })
     const bulk = after(design, { kind: 'add-component', componentId: 'bb', component: { type: 'bulk', rail: '5V', names: ['C1'], farad: 1e-3 } })
     expect(wiringOf(bulk, catalog).wires.filter((w) => w.key.includes('leg:bb')).map((w) => w.tag).sort()).toEqual(['5V', 'GND'])
   })

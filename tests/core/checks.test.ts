@@ -50,8 +50,25 @@ function bench(edits: EditBody[], { on = 'board-32-30', from = catalog }: Bench 
 const after4A = (design: Design): Design => applyAll(design, [set('stage', 'loadA', 4)], catalog) ?? design
 /** Rules whose cases stand in tests/core/harm.test.ts and tests/core/analog.test.ts. */
 const IN_HARM = [
-  'awake-consumers', 'back-feed', 'contact-arc', 'isolation-bridged', 'lamp-string', 'load-loose', 'load-not-wired', 'no-longest-time', 'opposing-outputs', 'pass-through',
-  'pin-asks', 'played-contact', 'pwm-too-fast', 'second-feed', 'sleep-unfit', 'supply-range', 'swings-below-ground', 'tamper-in-loop', 'warm-up-too-long',
+  'awake-consumers',
+  'back-feed',
+  'contact-arc',
+  'isolation-bridged',
+  'lamp-string',
+  'load-loose',
+  'load-not-wired',
+  'no-longest-time',
+  'opposing-outputs',
+  'pass-through',
+  'pin-asks',
+  'played-contact',
+  'pwm-too-fast',
+  'second-feed',
+  'sleep-unfit',
+  'supply-range',
+  'swings-below-ground',
+  'tamper-in-loop',
+  'warm-up-too-long',
 ]
 const seen = new Set<string>()
 function found(rule: string, design: Design, from = catalog): Finding[] {
@@ -93,7 +110,9 @@ describe('levels', () => {
 
   test('cannot-release: 5.0 − 3.2 = 1.8 V stay across a 5 V module; fed 3.3 V only 0.2 V stay', () => {
     const five = bench([part('relay', 'relay-module-5v-low')])
-    expect(found('cannot-release', five)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/1\.80 V stay across IN/) }])
+    expect(found('cannot-release', five)).toMatchObject([
+      { severity: 'stop', sentence: expect.stringMatching(/1\.80 V stay across IN/) },
+    ])
     expect(remediesEnd('cannot-release', five)).toEqual(['Transistor in between'])
     const separate = bench([part('relay', 'relay-module-low')])
     expect(separate.parts.relay?.feeds.vcc).toBe('3V3')
@@ -117,7 +136,9 @@ describe('levels', () => {
 
   test('bus-pull-over: a display fed 5 V leads its 10 kΩ to 5.0 V, above 3.6 V', () => {
     const design = bench([part('screen', 'display-i2c'), feed('screen', 'vcc', '5V')])
-    expect(found('bus-pull-over', design)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/5 V, up to 5\.00 V; the pins stand 3\.60 V/) }])
+    expect(found('bus-pull-over', design)).toMatchObject([
+      { severity: 'stop', sentence: expect.stringMatching(/5 V, up to 5\.00 V; the pins stand 3\.60 V/) },
+    ])
     expect(remediesEnd('bus-pull-over', design)).toEqual(['Feed VCC from 3.3 V'])
     for (const [max, n] of [[3.6, 0], [3.601, 1]] as const) {
       const from = withBoard('board-32-30', (b) => { const r = b.rails.find((x) => x.id === '3V3'); if (r) r.max = max })
@@ -155,7 +176,10 @@ describe('currents', () => {
   })
 
   test('coil-without-path: a bare coil and a motor behind a FET want a diode; a module with its own driver does not', () => {
-    const bare = bench([part('relay', 'relay-bare'), add({ type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm: 10_000, tolerance: 0.05 })])
+    const bare = bench([
+      part('relay', 'relay-bare'),
+      add({ type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm: 10_000, tolerance: 0.05 }),
+    ])
     expect(found('coil-without-path', bare)).toMatchObject([{ severity: 'stop' }])
     expect(remediesEnd('coil-without-path', bare)).toEqual(['Diode, 1 A, across the coil'])
     const stage = (load: string) => bench([part('stage', 'fet-stage'), set('stage', 'load', load)])
@@ -163,10 +187,16 @@ describe('currents', () => {
     expect(remediesEnd('coil-without-path', stage('pump'))).toEqual(['Schottky diode, 1 A, across the coil'])
     const strong = after4A(stage('pump'))
     expect(remediesEnd('coil-without-path', strong)).toEqual(['Schottky diode, 5 A, across the coil'])
-    const with_ = (ratedA: number, fast: boolean) => found('coil-without-path', applyAll(strong, [add({ type: 'diode', line: 'stage.g', names: ['D1'], ratedA, fast })], catalog) ?? strong)
+    const with_ = (ratedA: number, fast: boolean) =>
+      found(
+        'coil-without-path',
+        applyAll(strong, [add({ type: 'diode', line: 'stage.g', names: ['D1'], ratedA, fast })], catalog) ?? strong,
+      )
     expect([with_(5, true), with_(3, true), with_(5, false)].map((f) => f.length)).toEqual([0, 1, 1])
     expect(found('coil-without-path', stage('lamp up to 24 V'))).toEqual([])
-    expect(found('coil-without-path', bench([part('relay', 'relay-module-high'), set('relay', 'load', 'pump')]))).toEqual([])
+    expect(
+      found('coil-without-path', bench([part('relay', 'relay-module-high'), set('relay', 'load', 'pump')])),
+    ).toEqual([])
   })
 
   test('contact-rating: 10 A contacts stand 3 A of lamp (30 A for a moment), not 3.1 A; a motor 5 A, not 5.1 A; no mains on 30 V', () => {
@@ -209,7 +239,12 @@ describe('inputs', () => {
 
   test('wet-contact: a contact with 24 V of its own needs light in between: (24.5 − 1.2) / 5 mA = 4.66 kΩ, 4.3 kΩ', () => {
     const wet = bench([part('flow', 'contact-dry'), set('flow', 'carries', '24 V of its own')])
-    expect(found('wet-contact', wet)).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/carries 21\.00 V to 28\.00 V; the input is for a bare contact/) }])
+    expect(found('wet-contact', wet)).toMatchObject([
+      {
+        severity: 'stop',
+        sentence: expect.stringMatching(/carries 21\.00 V to 28\.00 V; the input is for a bare contact/),
+      },
+    ])
     expect(remediesEnd('wet-contact', wet)).toEqual(['Optocoupler behind 4.3 kΩ'])
     expect(found('wet-contact', bench([part('flow', 'contact-dry')]))).toEqual([])
     const ac = applyAll(bench([part('flow', 'contact-dry'), set('flow', 'carries', '24 V AC of its own')]), found('wet-contact', bench([part('flow', 'contact-dry'), set('flow', 'carries', '24 V AC of its own')]))[0]?.remedies[0]?.edits ?? [], catalog)
@@ -297,8 +332,13 @@ describe('converter', () => {
     const worst = (4.5 * divider.bottomOhm * 1.01) / (100 + divider.topOhm * 0.99 + divider.bottomOhm * 1.01)
     expect(worst).toBeLessThanOrEqual(2.45)
     expect(worst).toBeGreaterThan(2.2)
-    for (const [max, n] of [[2.45, 0], [2.46, 1]] as const) {
-      const from = withPart('soil-analog', (k) => { line(k, 'out').spanV = { min: 0.9, max } })
+    for (const [max, n] of [
+      [2.45, 0],
+      [2.46, 1],
+    ] as const) {
+      const from = withPart('soil-analog', (k) => {
+        line(k, 'out').spanV = { min: 0.9, max }
+      })
       expect(found('adc-span', bench([part('soil', 'soil-analog')], { from }), from)).toHaveLength(n)
     }
   })
@@ -377,7 +417,11 @@ describe('supplies', () => {
     const cell = bench([part('cell', 'cell-18650')])
     expect(found('fuse-missing', cell)).toMatchObject([{ severity: 'fix' }])
     expect(remediesEnd('fuse-missing', cell)).toHaveLength(1)
-    const fused = (ratedA: number) => found('fuse-missing', bench([part('cell', 'cell-18650'), add({ type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA, slow: false })]))
+    const fused = (ratedA: number) =>
+      found(
+        'fuse-missing',
+        bench([part('cell', 'cell-18650'), add({ type: 'fuse', rail: 'cell.p', names: ['F1'], ratedA, slow: false })]),
+      )
     expect(fused(3)).toEqual([])
     expect(fused(3.15)[0]?.sentence).toMatch(/F1 of cell lets 3\.15 A through 0\.5 mm², which carries 3 A/)
     expect(found('fuse-missing', bench([part('supply', 'supply-5v')]))).toEqual([])
@@ -392,7 +436,12 @@ describe('supplies', () => {
 
   test('supply-open: a part no rail suits is said, with what cannot be judged; feeding it ends that', () => {
     const open = bench([part('eye', 'motion-12v')])
-    expect(found('supply-open', open)).toMatchObject([{ severity: 'fix', sentence: expect.stringMatching(/eye 12V is not fed \(it takes 9 to 16 V\).*cannot be judged yet/) }])
+    expect(found('supply-open', open)).toMatchObject([
+      {
+        severity: 'fix',
+        sentence: expect.stringMatching(/eye 12V is not fed \(it takes 9 to 16 V\).*cannot be judged yet/),
+      },
+    ])
     const offered = bench([part('eye', 'motion-12v'), part('supply', 'supply-12v')])
     expect(remediesEnd('supply-open', offered)).toEqual(['Feed it from supply +12V'])
   })
@@ -472,7 +521,15 @@ describe('what the node does by itself', () => {
 })
 
 test('every rule has been seen to trigger here, but for those whose tests stand beside these', () => {
-  const beside = [...IN_HARM,
-    'address-clash', 'input-over-maximum', 'ladder-gap', 'line-without-pin', 'look-alike', 'not-calibrated', 'outside-pull-missing']
+  const beside = [
+    ...IN_HARM,
+    'address-clash',
+    'input-over-maximum',
+    'ladder-gap',
+    'line-without-pin',
+    'look-alike',
+    'not-calibrated',
+    'outside-pull-missing',
+  ]
   expect(RULES.map((r) => r.id).filter((id) => !seen.has(id)).sort()).toEqual(beside.sort())
 })

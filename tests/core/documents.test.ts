@@ -45,29 +45,74 @@ describe('a design file that is wrong', () => {
 })
 
 describe('texts no editor would write', () => {
-  const found = (text: string) => { const read = readDesign(text, catalog); return read.ok ? [] : read.problems.map((p) => `${p.line}:${p.column} ${p.found}, expected ${p.expected}${p.nearest === null ? '' : ` (${p.nearest})`}`) }
+  const found = (text: string) => {
+    const read = readDesign(text, catalog)
+    return read.ok
+      ? []
+      : read.problems.map(
+          (p) =>
+            `${p.line}:${p.column} ${p.found}, expected ${p.expected}${p.nearest === null ? '' : ` (${p.nearest})`}`,
+        )
+  }
   test('nesting of 100 000, byte-order marks, zero bytes and doubled names get words and a place', () => {
-    for (const deep of ['['.repeat(1e5), '{"a":'.repeat(1e5), `{"format": "vivid-node/design", "parts": ${'['.repeat(1e5)}`]) expect(found(deep)).toEqual([expect.stringMatching(/brackets more than 64 deep, expected a document as it is exported/)])
+    for (const deep of [
+      '['.repeat(1e5),
+      '{"a":'.repeat(1e5),
+      `{"format": "vivid-node/design", "parts": ${'['.repeat(1e5)}`,
+    ])
+      expect(found(deep)).toEqual([
+        expect.stringMatching(/brackets more than 64 deep, expected a document as it is exported/),
+      ])
     expect(found(`\uFEFF${good}`)).toEqual([expect.stringMatching(/^1:1 a byte-order mark/)])
     expect(found(good.replace('"name"', '"na\u0000me"'))).toEqual([expect.stringMatching(/a zero byte, expected text/)])
-    for (const bad of ['\\u0000', '\\ud83d', '\\ude00', '\\\\\\u0000']) expect(found(good.replace('"name": "slip-tank"', `"name": "x${bad}"`)), bad).toEqual([expect.stringMatching(/the escape .*, expected a character a text can keep/)])
-    for (const fine of ['\\ud83d\\ude00', '\\\\u0000']) expect(found(good.replace('"name": "slip-tank"', `"name": "x${fine}"`)), fine).toEqual([])
+    for (const bad of ['\\u0000', '\\ud83d', '\\ude00', '\\\\\\u0000'])
+      expect(found(good.replace('"name": "slip-tank"', `"name": "x${bad}"`)), bad).toEqual([
+        expect.stringMatching(/the escape .*, expected a character a text can keep/),
+      ])
+    for (const fine of ['\\ud83d\\ude00', '\\\\u0000'])
+      expect(found(good.replace('"name": "slip-tank"', `"name": "x${fine}"`)), fine).toEqual([])
     const twice = good.replace('"slug": "slip-tank"', '"slug": "other", "slug": "slip-tank"')
-    expect(found(twice)).toEqual([expect.stringMatching(new RegExp(`^${line(twice, '"slug": "other"')}:\\d+ the name “slug” a second time, expected each name once`))])
+    expect(found(twice)).toEqual([
+      expect.stringMatching(
+        new RegExp(`^${line(twice, '"slug": "other"')}:\\d+ the name “slug” a second time, expected each name once`),
+      ),
+    ])
     // Brackets inside texts are no brackets.
-    expect(readDesign(good.replace('"name": "slip-tank"', `"name": "${'['.repeat(50)}"`), catalog).ok).toBe(good.includes('"name": "slip-tank"'))
+    expect(readDesign(good.replace('"name": "slip-tank"', `"name": "${'['.repeat(50)}"`), catalog).ok).toBe(
+      good.includes('"name": "slip-tank"'),
+    )
   })
 
   const part = slipTank().plan.pins
   const [lineA = '', lineB = ''] = Object.keys(part)
   const CONTRADICTIONS: [string, (t: string) => string, RegExp][] = [
-    ['two lines on one pin', (t) => t.replace(`"${lineB}": "${part[lineB]}"`, `"${lineB}": "${part[lineA]}"`), new RegExp(`“${part[lineA]}”, which .* has already, expected each pin for one line`)],
-    ['a pin the board does not have', (t) => t.replace(`"${lineA}": "${part[lineA]}"`, `"${lineA}": "D99"`), /“D99”, expected a pin of this board/],
-    ['a topic twice', (t) => t.replace('"slug": "press"', '"slug": "level"'), /“level”, which slevel has already, expected a topic of its own/],
+    [
+      'two lines on one pin',
+      (t) => t.replace(`"${lineB}": "${part[lineB]}"`, `"${lineB}": "${part[lineA]}"`),
+      new RegExp(`“${part[lineA]}”, which .* has already, expected each pin for one line`),
+    ],
+    [
+      'a pin the board does not have',
+      (t) => t.replace(`"${lineA}": "${part[lineA]}"`, `"${lineA}": "D99"`),
+      /“D99”, expected a pin of this board/,
+    ],
+    [
+      'a topic twice',
+      (t) => t.replace('"slug": "press"', '"slug": "level"'),
+      /“level”, which slevel has already, expected a topic of its own/,
+    ],
     ['a tag twice', (t) => t.replace('"tag": "B1"', '"tag": "L1"'), /“L1”, which slevel has already/],
     ['a setting out of range', (t) => t.replace(/"airC": -?\d+/, '"airC": 900'), /900, expected -?\d+ to \d+ °C/],
-    ['a choice that is none', (t) => t.replace('"load": "pump"', '"load": "pumpp"'), /“pumpp”, expected one of .* \(pump\)/],
-    ['a topic with a meaning of its own', (t) => t.replace('"slug": "press"', '"slug": "status"'), /“status”, which has a meaning of its own/],
+    [
+      'a choice that is none',
+      (t) => t.replace('"load": "pump"', '"load": "pumpp"'),
+      /“pumpp”, expected one of .* \(pump\)/,
+    ],
+    [
+      'a topic with a meaning of its own',
+      (t) => t.replace('"slug": "press"', '"slug": "status"'),
+      /“status”, which has a meaning of its own/,
+    ],
   ]
   test.each(CONTRADICTIONS)('%s is told with its place', (_name, spoil, words) => {
     const text = spoil(good)
@@ -76,14 +121,30 @@ describe('texts no editor would write', () => {
   })
 
   test('a hint never repeats what stands there already', () => {
-    fc.assert(fc.property(fc.constantFrom('ranger-echo', 'pump', 'D27'), fc.array(fc.constantFrom('ranger-echo', 'pump', 'D27', 'D2', 'pumps')), (word, words) => { expect(nearestWord(word, words)).not.toBe(word) }))
+    fc.assert(
+      fc.property(
+        fc.constantFrom('ranger-echo', 'pump', 'D27'),
+        fc.array(fc.constantFrom('ranger-echo', 'pump', 'D27', 'D2', 'pumps')),
+        (word, words) => {
+          expect(nearestWord(word, words)).not.toBe(word)
+        },
+      ),
+    )
   })
 })
 
 describe('the command line', () => {
   const run = (...args: string[]) => {
     try {
-      return { code: 0, out: execFileSync('node', ['build/vivid.mjs', ...args], { encoding: 'utf8', maxBuffer: 1e9, stdio: ['ignore', 'pipe', 'pipe'] }), err: '' }
+      return {
+        code: 0,
+        out: execFileSync('node', ['build/vivid.mjs', ...args], {
+          encoding: 'utf8',
+          maxBuffer: 1e9,
+          stdio: ['ignore', 'pipe', 'pipe'],
+        }),
+        err: '',
+      }
     } catch (e) {
       const { status, stdout, stderr } = e as { status: number; stdout: string; stderr: string }
       return { code: status, out: stdout, err: stderr }
@@ -93,7 +154,10 @@ describe('the command line', () => {
 
   test('exits 0 when fine, 1 on a stop finding, 2 on input that cannot be read', () => {
     fs.writeFileSync(file, good)
-    expect(run('check', file)).toMatchObject({ code: 1, out: expect.stringMatching(/STOP L1 {2}ECHO can reach 5\.00 V/) })
+    expect(run('check', file)).toMatchObject({
+      code: 1,
+      out: expect.stringMatching(/STOP L1 {2}ECHO can reach 5\.00 V/),
+    })
     expect(run('pins', file, '--json')).toMatchObject({ code: 0 })
     expect(JSON.parse(run('pins', file, '--json').out)).toMatchObject({ kind: 'planned', proven: true, pins: slipTank().plan.pins })
     expect(JSON.parse(run('node-file', file, '--json').out)).toMatchObject({ node: 'slip-tank' })
@@ -111,16 +175,40 @@ describe('the command line', () => {
   test('600 lines, 60 000 wires and settings no edit would let in: an answer or words within seconds, never a stack', () => {
     const design = slipTank()
     const began = Date.now()
-    const many = Array.from({ length: 600 }, (_, i) => [`b${i}`, { order: i, kind: 'button-ground', label: `Button ${i}`, settings: {}, feeds: {}, bus: null }])
-    const wires = Object.fromEntries(Array.from({ length: 60_000 }, (_, i) => [`part:x${i}.a|rail:GND`, { number: i + 1, made: true, insulation: 'red', gaugeMm2: 0.5 }]))
-    for (const spoilt of [{ ...design, parts: Object.fromEntries(many), signals: {}, added: {}, locks: {}, plan: { pins: {}, basis: '' }, wires: {} }, { ...design, wires: { ...design.wires, ...wires } }]) {
+    const many = Array.from({ length: 600 }, (_, i) => [
+      `b${i}`,
+      { order: i, kind: 'button-ground', label: `Button ${i}`, settings: {}, feeds: {}, bus: null },
+    ])
+    const wires = Object.fromEntries(
+      Array.from({ length: 60_000 }, (_, i) => [
+        `part:x${i}.a|rail:GND`,
+        { number: i + 1, made: true, insulation: 'red', gaugeMm2: 0.5 },
+      ]),
+    )
+    for (const spoilt of [
+      {
+        ...design,
+        parts: Object.fromEntries(many),
+        signals: {},
+        added: {},
+        locks: {},
+        plan: { pins: {}, basis: '' },
+        wires: {},
+      },
+      { ...design, wires: { ...design.wires, ...wires } },
+    ]) {
       fs.writeFileSync(file, JSON.stringify(spoilt))
-      for (const command of ['check', 'pins', 'wires', 'node-file']) expect(run(command, file).code, command).toBeLessThan(2)
+      for (const command of ['check', 'pins', 'wires', 'node-file'])
+        expect(run(command, file).code, command).toBeLessThan(2)
     }
     // Eight runs of the program: no single one of them may hang.
     expect(Date.now() - began).toBeLessThan(60_000)
     fs.writeFileSync(file, good.replace('"airC": 20', '"airC": 900').replace('"airC": 15', '"airC": 900'))
-    for (const command of ['check', 'node-file']) expect(run(command, file)).toMatchObject({ code: 2, err: expect.stringMatching(/settings › airC: found 900, expected/) })
+    for (const command of ['check', 'node-file'])
+      expect(run(command, file)).toMatchObject({
+        code: 2,
+        err: expect.stringMatching(/settings › airC: found 900, expected/),
+      })
     fs.writeFileSync(file, '['.repeat(1e5))
     expect(run('check', file)).toMatchObject({ code: 2, err: expect.not.stringMatching(/ {4}at /) })
   })

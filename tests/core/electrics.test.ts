@@ -75,7 +75,11 @@ describe('rule input-over-maximum', () => {
 
   test('a 5 V echo on a 3.3 V pin is a stop, with its working', () => {
     const [finding] = rule()
-    expect(finding).toMatchObject({ severity: 'stop', signalId: 'slevel', sentence: expect.stringMatching(/5\.00 V.*D34 stands 3\.60 V/) })
+    expect(finding).toMatchObject({
+      severity: 'stop',
+      signalId: 'slevel',
+      sentence: expect.stringMatching(/5\.00 V.*D34 stands 3\.60 V/),
+    })
     expect(finding?.working?.steps[0]?.result).toBe('5.00 V')
   })
 
@@ -104,7 +108,12 @@ test('the other rules: trigger, silence, remedy', () => {
 
   // The pump is in the design: its own caution stands for the relay’s as well.
   expect(of('caution').map((f) => [f.partId, /weld shut/.test(f.caution?.text ?? '')])).toEqual([['pump', true]])
-  expect(of('caution', after(slipTank(), { kind: 'set-part', partId: 'pumprelay', setting: 'load', value: 'lamp up to 24 V' })).map((f) => f.partId)).toEqual(['pump'])
+  expect(
+    of(
+      'caution',
+      after(slipTank(), { kind: 'set-part', partId: 'pumprelay', setting: 'load', value: 'lamp up to 24 V' }),
+    ).map((f) => f.partId),
+  ).toEqual(['pump'])
   const key = of('caution').find((f) => f.partId === 'pump')?.key ?? ''
   expect(derive(slipTank(), catalog, new Set([key])).findings.map((f) => f.key)).not.toContain(key)
 

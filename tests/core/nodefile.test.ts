@@ -53,10 +53,36 @@ const PROBE_AND_DIVIDER = 3.1
 
 describe('voltages', () => {
   test('0.5 to 4.5 V over 0 to 5.5 m is 1.375 m/V; a divider of 2 over 1 kΩ and the probe’s own 100 Ω make it 3.1 times that', () => {
-    const thirds: EditBody = { kind: 'add-component', componentId: 'dd', component: { type: 'divider', line: 'probe.out', names: ['R1', 'R2'], topOhm: 2000, bottomOhm: 1000, tolerance: 0.01 } }
-    expect(entry([part('probe', 'level-analog', 'level')], 'probe')).toMatchObject({ driver: 'adc', perVolt: expect.closeTo(1.375, 9), atZero: expect.closeTo(-0.6875, 9) })
-    expect(entry([part('probe', 'level-analog', 'level'), thirds], 'probe')).toMatchObject({ perVolt: expect.closeTo(1.375 * PROBE_AND_DIVIDER, 6), atZero: expect.closeTo(-0.6875, 9) })
-    expect(entry([part('loop', 'loop-end-resistor', 'loop')], 'loop', 'board-8266-16')).toEqual({ slug: 'loop', access: 'reading', driver: 'adc', pins: { a: 17 }, fullV: 3.2, chain: expect.anything(), publish: expect.anything() })
+    const thirds: EditBody = {
+      kind: 'add-component',
+      componentId: 'dd',
+      component: {
+        type: 'divider',
+        line: 'probe.out',
+        names: ['R1', 'R2'],
+        topOhm: 2000,
+        bottomOhm: 1000,
+        tolerance: 0.01,
+      },
+    }
+    expect(entry([part('probe', 'level-analog', 'level')], 'probe')).toMatchObject({
+      driver: 'adc',
+      perVolt: expect.closeTo(1.375, 9),
+      atZero: expect.closeTo(-0.6875, 9),
+    })
+    expect(entry([part('probe', 'level-analog', 'level'), thirds], 'probe')).toMatchObject({
+      perVolt: expect.closeTo(1.375 * PROBE_AND_DIVIDER, 6),
+      atZero: expect.closeTo(-0.6875, 9),
+    })
+    expect(entry([part('loop', 'loop-end-resistor', 'loop')], 'loop', 'board-8266-16')).toEqual({
+      slug: 'loop',
+      access: 'reading',
+      driver: 'adc',
+      pins: { a: 17 },
+      fullV: 3.2,
+      chain: expect.anything(),
+      publish: expect.anything(),
+    })
   })
 })
 
@@ -92,7 +118,10 @@ test('any node compiles to a file its own schema takes, the same each time, or s
       expect(again.ok && again.compiled.hash).toBe(result.compiled.hash)
       expect(result.compiled.file.signals).toHaveLength(Object.keys(design.signals).length)
     } else {
-      for (const reason of result.reasons) expect(reason).toMatch(/^[A-Z][1-9]\d?: (the runtime has no driver for .+ yet|.+ has no pin|.+ lacks the resistor that makes its voltage; .+)$/)
+      for (const reason of result.reasons)
+        expect(reason).toMatch(
+          /^[A-Z][1-9]\d?: (the runtime has no driver for .+ yet|.+ has no pin|.+ lacks the resistor that makes its voltage; .+)$/,
+        )
     }
   }), { numRuns: 120 })
   expect(whole).toBeGreaterThan(5)

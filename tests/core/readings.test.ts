@@ -46,8 +46,25 @@ describe('straight line', () => {
     // Published tables of the 0.975 quantile; for one degree tan(0.475 π), for two 0.95 · √(2 / (1 − 0.95²)), both in closed form.
     expect(T95(1)).toBeCloseTo(Math.tan(0.475 * Math.PI), 9)
     expect(T95(2)).toBeCloseTo(0.95 * Math.sqrt(2 / (1 - 0.95 ** 2)), 9)
-    for (const [freedom, t] of [[3, 3.182446], [4, 2.776445], [5, 2.570582], [10, 2.228139], [20, 2.085963], [21, 2.079614], [25, 2.059539], [40, 2.021075], [60, 2.000298], [120, 1.97993], [1000, 1.962339]] as const) expect(T95(freedom)).toBeCloseTo(t, 6)
-    const fit = fitLine([{ raw: 0, reference: 0.1 }, { raw: 1, reference: 0.9 }, { raw: 2, reference: 2.1 }])
+    for (const [freedom, t] of [
+      [3, 3.182446],
+      [4, 2.776445],
+      [5, 2.570582],
+      [10, 2.228139],
+      [20, 2.085963],
+      [21, 2.079614],
+      [25, 2.059539],
+      [40, 2.021075],
+      [60, 2.000298],
+      [120, 1.97993],
+      [1000, 1.962339],
+    ] as const)
+      expect(T95(freedom)).toBeCloseTo(t, 6)
+    const fit = fitLine([
+      { raw: 0, reference: 0.1 },
+      { raw: 1, reference: 0.9 },
+      { raw: 2, reference: 2.1 },
+    ])
     if (fit.kind !== 'line' || !fit.error) throw new Error('no fit')
     // Residuals 1/15·(1, −2, 1)·… : s = √(Σr²/1) = √(0.0266667) = 0.16330; at the mean: t·s·√(1+1/3).
     expect(fit.error.residual).toBeCloseTo(0.1633, 4)

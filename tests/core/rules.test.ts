@@ -70,7 +70,9 @@ describe('input-over-maximum', () => {
   const fed = (kind: string, terminal: string, rail: string) => after(blank('board-32-30'), part('thing', kind), { kind: 'feed', partId: 'thing', terminal, rail })
   test('a receiver fed 5 V is a stop; fed 3.3 V it is not, and that is offered', () => {
     const design = fed('receiver-subghz', 'vcc', '5V')
-    expect(found(design, 'input-over-maximum')).toMatchObject([{ severity: 'stop', sentence: expect.stringMatching(/DATA can reach 5\.00 V; pin \w+ stands 3\.60 V/) }])
+    expect(found(design, 'input-over-maximum')).toMatchObject([
+      { severity: 'stop', sentence: expect.stringMatching(/DATA can reach 5\.00 V; pin \w+ stands 3\.60 V/) },
+    ])
     expect(found(design, 'input-over-maximum')[0]?.remedies[0]?.label).toBe('Feed VCC from 3.3 V')
     // Its high level of 0.8 · 4.3 V … 5.0 V leaves no divider: 2.55 V have to be reached and 3.6 V kept.
     expect(everyRemedyEnds(design, 'input-over-maximum')).toBe(1)

@@ -85,7 +85,11 @@ describe('the netlist', () => {
       }
     }
     const panel = demo.find((d) => d.slug === 'gallery-door') ?? slipTank()
-    const fused = after(panel, { kind: 'add-component', componentId: 'fuse', component: { type: 'fuse', rail: 'panel.out', names: ['F1'], ratedA: 1, slow: false } })
+    const fused = after(panel, {
+      kind: 'add-component',
+      componentId: 'fuse',
+      component: { type: 'fuse', rail: 'panel.out', names: ['F1'], ratedA: 1, slow: false },
+    })
     const ends = wiringOf(fused, catalog).wires.filter((w) => w.key.includes('leg:fuse')).map((w) => w.key).sort()
     expect(ends).toEqual(['leg:fuse.a|part:panel.out', 'leg:fuse.b|rail:panel.out'])
   })

@@ -52,7 +52,16 @@ beforeEach(() => {
 })
 
 describe('a part that warms up', () => {
-  const eye = { driver: 'contact', slug: 'motion', pins: { a: 4 }, activeLow: false, pull: 'up', debounceMs: 50, holdS: 30, warmUpS: 60 }
+  const eye = {
+    driver: 'contact',
+    slug: 'motion',
+    pins: { a: 4 },
+    activeLow: false,
+    pull: 'up',
+    debounceMs: 50,
+    holdS: 30,
+    warmUpS: 60,
+  }
   test('knows nothing and tells nothing for its time, whatever it shows meanwhile, and holds none of that afterwards', () => {
     world.inputs.set(4, 1)
     call('begin', eye)
@@ -312,11 +321,25 @@ def example(_):
   })
   test('a part measured by the converter: its input, through its own scale, and unknown when nobody answers', () => {
     bus().add(0x48, new Adc48((n) => [0.1, 0.2, 1.65, 3][n] ?? 0))
-    const soil = { driver: 'converter', slug: 'soil', pins: { sda: 4, scl: 5 }, address: 0x48, chip: 'adc-48', input: 3, atZero: -42.857142857, perVolt: 47.619047619 }
+    const soil = {
+      driver: 'converter',
+      slug: 'soil',
+      pins: { sda: 4, scl: 5 },
+      address: 0x48,
+      chip: 'adc-48',
+      input: 3,
+      atZero: -42.857142857,
+      perVolt: 47.619047619,
+    }
     call('begin', soil)
     expect(pass(2000)).toContainEqual([expect.closeTo(100, 1)])
     // 10 kΩ below 10 kΩ at half the supply: 25 °C.
-    call('begin', { ...soil, slug: 'warm', input: 2, ntc: { betaK: 3950, ohm25: 10_000, pullOhm: 10_000, supplyV: 3.3 } })
+    call('begin', {
+      ...soil,
+      slug: 'warm',
+      input: 2,
+      ntc: { betaK: 3950, ohm25: 10_000, pullOhm: 10_000, supplyV: 3.3 },
+    })
     expect(pass(2000)).toContainEqual([expect.closeTo(25, 1)])
     world.bus = null
     expect(pass(4000)).toContainEqual([null])

@@ -38,7 +38,16 @@ beforeAll(async () => {
   if (!design) throw new Error('the design cannot be made')
   const result = compile(design, catalog, product.brokerAddress, 1)
   if (!result.ok) throw new Error(result.reasons.join('; '))
-  file = nodeFileSchema.parse({ ...result.compiled.file, signals: result.compiled.file.signals.map((s) => (s.driver === 'pwm' ? { ...s, longestOnS: 2 } : s.slug === 'motion' && s.driver === 'contact' ? { ...s, holdS: 1.5, warmUpS: 1 } : s)) })
+  file = nodeFileSchema.parse({
+    ...result.compiled.file,
+    signals: result.compiled.file.signals.map((s) =>
+      s.driver === 'pwm'
+        ? { ...s, longestOnS: 2 }
+        : s.slug === 'motion' && s.driver === 'contact'
+          ? { ...s, holdS: 1.5, warmUpS: 1 }
+          : s,
+    ),
+  })
   const flashDir = path.join(product.options.dataFolder, 'standins', SLIP_TANK)
   fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(file))
   board = await SimulatedBoard.start({ flashDir, deviceDir: 'device', shimDir: 'standins/board/shims', random: Math.random, log: (l) => console.log(l) })
@@ -75,7 +84,12 @@ describe('what stands in the run counts in the file', () => {
     // The module is active low; behind its transistor a high pin switches it on.
     expect(of('hooter')).not.toHaveProperty('activeLow')
     // 0 to 5.5 m over 0.5 to 4.5 V is 1.375 m/V; two resistors of 10 kΩ and the probe’s own 100 Ω leave 10 of 20.1 parts.
-    expect(of('probe')).toMatchObject({ driver: 'adc', perVolt: expect.closeTo(1.375 * 2.01, 8), atZero: -0.6875, fullV: 3.1 })
+    expect(of('probe')).toMatchObject({
+      driver: 'adc',
+      perVolt: expect.closeTo(1.375 * 2.01, 8),
+      atZero: -0.6875,
+      fullV: 3.1,
+    })
     const pins = (n: string) => file.signals.flatMap((s) => (s.driver === 'key' && s.slug === n ? [s.pins] : []))[0]
     // Keys 5 to 8 are on the second row of four: six in the second column, seven in the third.
     expect(pins('six')?.row).toBe(pins('seven')?.row)

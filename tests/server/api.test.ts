@@ -117,7 +117,11 @@ describe('files in and out', () => {
 test('a name with a zero character or half a pair is refused in words, and nothing is begun', async () => {
   const nodes = () => ask('/api/snapshot').then((r) => (r.body as { nodes: unknown[] }).nodes.length)
   const before = await nodes()
-  for (const name of ['a\0b', 'a\ud800']) expect(await ask('/api/nodes', { name, area: '', board: 'board-32-30', author: 'K' })).toMatchObject({ status: 422, body: { error: expect.stringMatching(/zero character|half of a character pair/) } })
+  for (const name of ['a\0b', 'a\ud800'])
+    expect(await ask('/api/nodes', { name, area: '', board: 'board-32-30', author: 'K' })).toMatchObject({
+      status: 422,
+      body: { error: expect.stringMatching(/zero character|half of a character pair/) },
+    })
   expect(await nodes()).toBe(before)
   expect((await ask('/api/health')).body).toMatchObject({ ready: true, storing: { failing: null, setAside: 0 } })
 })
@@ -127,13 +131,24 @@ describe('measurements', () => {
     const at = `/api/nodes/${SLIP_TANK}/measurements`
     const measure = (place: string, value: unknown, who = 'K') => ask(at, { place, value, who })
     expect((await ask(at)).body).toEqual({ measurements: [] })
-    expect(await measure('volt:5V', 5.6)).toMatchObject({ status: 201, body: { ok: false, words: expect.stringMatching(/5\.60 V is above 5\.00 V: stop/) } })
-    expect(await measure('volt:5V', 4.82)).toMatchObject({ status: 201, body: { ok: true, words: '4.82 V is between 4.30 V and 5.00 V.' } })
+    expect(await measure('volt:5V', 5.6)).toMatchObject({
+      status: 201,
+      body: { ok: false, words: expect.stringMatching(/5\.60 V is above 5\.00 V: stop/) },
+    })
+    expect(await measure('volt:5V', 4.82)).toMatchObject({
+      status: 201,
+      body: { ok: true, words: '4.82 V is between 4.30 V and 5.00 V.' },
+    })
     expect(await measure('ohm:3V3', 900, '')).toMatchObject({ status: 201, body: { ok: true } })
-    expect((await ask(at)).body.measurements).toMatchObject([{ place: 'ohm:3V3', value: 900, unit: 'Ω' }, { place: 'volt:5V', value: 4.82, ok: true, who: 'K' }])
+    expect((await ask(at)).body.measurements).toMatchObject([
+      { place: 'ohm:3V3', value: 900, unit: 'Ω' },
+      { place: 'volt:5V', value: 4.82, ok: true, who: 'K' },
+    ])
     const { log } = (await ask(`/api/nodes/${SLIP_TANK}/history`)).body as { log: { who: string; what: string }[] }
     expect(log.slice(0, 3).map((l) => `${l.who}: ${l.what}`)).toEqual([
-      ': measured 3.3 V against ground: 900 Ω, as it should be', 'K: measured 5 V before the chip goes in: 4.82 V, as it should be', 'K: measured 5 V before the chip goes in: 5.6 V, not as it should be',
+      ': measured 3.3 V against ground: 900 Ω, as it should be',
+      'K: measured 5 V before the chip goes in: 4.82 V, as it should be',
+      'K: measured 5 V before the chip goes in: 5.6 V, not as it should be',
     ])
     expect(await measure('volt:none', 5)).toMatchObject({ status: 404, body: { error: expect.stringMatching(/asks for no such measurement/) } })
     expect((await measure('volt:5V', 'five')).status).toBe(422)

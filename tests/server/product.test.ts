@@ -11,7 +11,16 @@ import type { EditBody } from '../../src/core/design/edit'
 import { placesIn } from '../../src/server/db/beginThread'
 import { type Database, DatabaseError, openDatabase } from '../../src/server/db/database'
 import { FolderInUse, lockFolder } from '../../src/server/db/folderLock'
-import { addReading, allRetained, type ReadingBatch, readingsSince, saveMessages, spreadAll, spreadInbox, storeMessages } from '../../src/server/db/messageRows'
+import {
+  addReading,
+  allRetained,
+  type ReadingBatch,
+  readingsSince,
+  saveMessages,
+  spreadAll,
+  spreadInbox,
+  storeMessages,
+} from '../../src/server/db/messageRows'
 import { unstorableIn } from '../../src/server/db/storable'
 import { allNodes, insertNode } from '../../src/server/db/nodeRows'
 import { rollUp } from '../../src/server/db/rollUp'
@@ -175,7 +184,14 @@ describe('requests from elsewhere', () => {
 
 test('the live stream gives what was missed, and says when it no longer can', () => {
   const stream = new LiveStream()
-  const counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0, storing: { waiting: 0, setAside: 0, failing: null, storedAt: null } }
+  const counts = {
+    received: 0,
+    refused: 0,
+    odd: 0,
+    perMinute: 0,
+    clients: 0,
+    storing: { waiting: 0, setAside: 0, failing: null, storedAt: null },
+  }
   for (let i = 0; i < 10; i++) stream.emit({ kind: 'counts', counts })
   const id = stream.lastId
   stream.emit({ kind: 'counts', counts: { ...counts, received: 1 } })
@@ -450,16 +466,32 @@ test('readings wait in the inbox as they came and are spread in order, exactly, 
 describe('what no database keeps', () => {
   test('an escaped zero character in a payload is stored as a mark, others are acknowledged meanwhile, and health stays true', async () => {
     const product = await start()
-    const press = (text: string) => product.ingest.take({ topic: 'vn/slip-tank/press', payload: Buffer.from(text), qos: 1, retain: false, from: 'slip-tank' })
+    const press = (text: string) =>
+      product.ingest.take({
+        topic: 'vn/slip-tank/press',
+        payload: Buffer.from(text),
+        qos: 1,
+        retain: false,
+        from: 'slip-tank',
+      })
     await press('"sin\\u0000gle"')
     await press('"\\ud800"')
     await press('"double"')
     await spreadAll(product.db)
-    const words = await product.db.query(z.object({ word: z.string() }), "select word from readings where signal_id = 'spress' order by id desc limit 3")
+    const words = await product.db.query(
+      z.object({ word: z.string() }),
+      "select word from readings where signal_id = 'spress' order by id desc limit 3",
+    )
     expect(words.map((w) => w.word)).toEqual(['double', '\uFFFD', 'sin\uFFFDgle'])
     expect(product.ingest.counts.storing).toMatchObject({ setAside: 0, failing: null })
     // A retained topic with a zero character is neither kept nor in anybody's way.
-    await product.ingest.take({ topic: 'vn/slip-tank/le\0vel', payload: Buffer.from('1'), qos: 1, retain: true, from: 'slip-tank' })
+    await product.ingest.take({
+      topic: 'vn/slip-tank/le\0vel',
+      payload: Buffer.from('1'),
+      qos: 1,
+      retain: true,
+      from: 'slip-tank',
+    })
     await press('"single"')
     expect(product.ingest.counts.storing.failing).toBeNull()
   })
@@ -468,35 +500,67 @@ describe('what no database keeps', () => {
     const product = await start()
     const values: ReadingBatch = { node: SLIP_TANK, signal: 'spress', ms: [], numbers: [], words: null }
     for (let i = 0; i < 5000; i++) addReading(values, 1_700_000_000_000 + i, null, i === 3210 ? 'ba\0d' : `w${i}`)
-    const stored = await storeMessages(product.db, [{ topic: 'vn/x/\0', payload: Buffer.from('1'), qos: 0 }, { topic: 'vn/x/good', payload: Buffer.from('1'), qos: 0 }], [values])
+    const stored = await storeMessages(
+      product.db,
+      [
+        { topic: 'vn/x/\0', payload: Buffer.from('1'), qos: 0 },
+        { topic: 'vn/x/good', payload: Buffer.from('1'), qos: 0 },
+      ],
+      [values],
+    )
     expect(stored.left).toBeNull()
     expect(stored.aside.map((a) => a.what)).toEqual(['vn/x/\0', `${SLIP_TANK} spress`])
     await spreadAll(product.db)
-    const rows = await product.db.query(z.object({ word: z.string() }), "select word from readings where signal_id = 'spress' and at < to_timestamp(1700000010) order by at")
-    expect(rows.map((r) => r.word)).toEqual(Array.from({ length: 5000 }, (_, i) => `w${i}`).filter((w) => w !== 'w3210'))
+    const rows = await product.db.query(
+      z.object({ word: z.string() }),
+      "select word from readings where signal_id = 'spress' and at < to_timestamp(1700000010) order by at",
+    )
+    expect(rows.map((r) => r.word)).toEqual(
+      Array.from({ length: 5000 }, (_, i) => `w${i}`).filter((w) => w !== 'w3210'),
+    )
     expect((await allRetained(product.db)).map((r) => r.topic)).toContain('vn/x/good')
   })
 
   test('a database in trouble gives everything back; nothing is set aside for that', async () => {
-    const broken: Database = { ...(await start()).db, transaction: () => Promise.reject(new DatabaseError('could not extend file: no space left', '53100')) }
+    const broken: Database = {
+      ...(await start()).db,
+      transaction: () => Promise.reject(new DatabaseError('could not extend file: no space left', '53100')),
+    }
     const batch: ReadingBatch = { node: SLIP_TANK, signal: 'slevel', ms: [1, 2], numbers: [1, 2], words: null }
-    expect(await storeMessages(broken, [], [batch])).toMatchObject({ aside: [], left: { readings: [batch], error: { message: expect.stringMatching(/no space left/) } } })
+    expect(await storeMessages(broken, [], [batch])).toMatchObject({
+      aside: [],
+      left: { readings: [batch], error: { message: expect.stringMatching(/no space left/) } },
+    })
   })
 
   test('±1e308 is more than any part reads: unknown at the border, and harmless to the sums where it stands already', async () => {
     const product = await start()
-    await product.ingest.take({ topic: 'vn/slip-tank/level', payload: Buffer.from('1e308'), qos: 1, retain: false, from: 'slip-tank' })
+    await product.ingest.take({
+      topic: 'vn/slip-tank/level',
+      payload: Buffer.from('1e308'),
+      qos: 1,
+      retain: false,
+      from: 'slip-tank',
+    })
     expect(product.workshop.get(SLIP_TANK)?.live.values.slevel?.value ?? null).toBeNull()
     const old: ReadingBatch = { node: SLIP_TANK, signal: 'slevel', ms: [], numbers: [], words: null }
     const base = Date.UTC(2026, 9, 1, 10)
     for (const [i, v] of [1.7e308, 1.7e308, -1.7e308, 5, 7].entries()) addReading(old, base + i * 1000, v, null)
     await saveMessages(product.db, [], [old])
     await rollUp(product.db, new Date(base + 3 * 3600_000))
-    const [minute] = await product.db.query(z.object({ mean: z.number(), total: z.number() }), "select mean, total from readings_minute where signal_id = 'slevel' and at < '2026-10-02'")
+    const [minute] = await product.db.query(
+      z.object({ mean: z.number(), total: z.number() }),
+      "select mean, total from readings_minute where signal_id = 'slevel' and at < '2026-10-02'",
+    )
     expect(minute).toEqual({ mean: 6, total: 5 })
   })
 })
 
 test('a request with a zero character or half a pair says so; the plain letters of one are let through', () => {
-  expect([{ a: 'x\0' }, { a: ['\ud800'] }, { a: '\\u0000' }, { a: 'ok 🙂' }].map(unstorableIn)).toEqual(['a zero character', 'half of a character pair', null, null])
+  expect([{ a: 'x\0' }, { a: ['\ud800'] }, { a: '\\u0000' }, { a: 'ok 🙂' }].map(unstorableIn)).toEqual([
+    'a zero character',
+    'half of a character pair',
+    null,
+    null,
+  ])
 })

@@ -33,7 +33,10 @@ function fraction(x: number, a: number, b: number): number {
   let d = 1 / kept(1 - ((a + b) * x) / (a + 1))
   let h = d
   for (let m = 1; m < 500; m++) {
-    for (const term of [(m * (b - m) * x) / ((a + 2 * m - 1) * (a + 2 * m)), -((a + m) * (a + b + m) * x) / ((a + 2 * m) * (a + 2 * m + 1))]) {
+    for (const term of [
+      (m * (b - m) * x) / ((a + 2 * m - 1) * (a + 2 * m)),
+      -((a + m) * (a + b + m) * x) / ((a + 2 * m) * (a + 2 * m + 1)),
+    ]) {
       d = 1 / kept(1 + term * d)
       c = kept(1 + term / c)
       h *= d * c
@@ -45,9 +48,17 @@ function fraction(x: number, a: number, b: number): number {
 
 /** Lanczos' approximation, good to 15 figures. */
 function logGamma(z: number): number {
-  const g = [676.5203681218851, -1259.1392167224028, 771.32342877765313, -176.61502916214059, 12.507343278686905, -0.13857109526572012, 9.9843695780195716e-6, 1.5056327351493116e-7]
+  const g = [
+    676.5203681218851, -1259.1392167224028, 771.32342877765313, -176.61502916214059, 12.507343278686905,
+    -0.13857109526572012, 9.9843695780195716e-6, 1.5056327351493116e-7,
+  ]
   if (z < 0.5) return Math.log(Math.PI / Math.sin(Math.PI * z)) - logGamma(1 - z)
   const x = z - 1
   const t = x + 7.5
-  return 0.5 * Math.log(2 * Math.PI) + (x + 0.5) * Math.log(t) - t + Math.log(g.reduce((s, v, i) => s + v / (x + i + 1), 0.99999999999980993))
+  return (
+    0.5 * Math.log(2 * Math.PI) +
+    (x + 0.5) * Math.log(t) -
+    t +
+    Math.log(g.reduce((s, v, i) => s + v / (x + i + 1), 0.99999999999980993))
+  )
 }

@@ -38,56 +38,154 @@ const line = z.strictObject({
   ...named,
   role: z.literal('line'),
   board: z.enum(['drives', 'reads', 'both']).describe('what the board does with the line'),
-  needs: z.enum(['level', 'pwm', 'analog', 'edges']).default('level').describe('pwm: a pulse-width output; analog: a voltage to measure; edges: an interrupt for each change'),
+  needs: z
+    .enum(['level', 'pwm', 'analog', 'edges'])
+    .default('level')
+    .describe('pwm: a pulse-width output; analog: a voltage to measure; edges: an interrupt for each change'),
   pwmHz: z.number().positive().optional().describe('frequency of a pulse-width output; outputs of one timer share it'),
   spanV: z.strictObject({ min: z.number(), max: z.number() }).optional().describe('voltage span of an analog line'),
   sourceOhm: z.number().positive().optional().describe('source resistance of an analog line'),
   sensor: sensor.optional(),
-  swings: z.strictObject({ mid: id.describe('its other lead, which has to stand at a middle voltage') }).optional().describe('it swings about zero: without a middle voltage the pin goes below ground'),
-  bus: z.strictObject({ kind: z.enum(['i2c', 'spi', 'uart', 'one-wire']), role: z.enum([...BUS_ROLES, 'data']) }).optional(),
+  swings: z
+    .strictObject({ mid: id.describe('its other lead, which has to stand at a middle voltage') })
+    .optional()
+    .describe('it swings about zero: without a middle voltage the pin goes below ground'),
+  bus: z
+    .strictObject({ kind: z.enum(['i2c', 'spi', 'uart', 'one-wire']), role: z.enum([...BUS_ROLES, 'data']) })
+    .optional(),
   states: z.array(state).min(1),
   hazard: z.boolean().describe('an unwanted level here heats, moves or pumps something'),
-  rest: z.strictObject({ level: z.enum(['high', 'low']), ownPullOhm: z.number().positive().nullable() }).optional()
+  rest: z
+    .strictObject({ level: z.enum(['high', 'low']), ownPullOhm: z.number().positive().nullable() })
+    .optional()
     .describe('the safe level of a driven line, and the pull on the part that holds it'),
   pull: z.enum(['up', 'down']).optional().describe('the pull a bare contact needs'),
-  outsidePull: z.strictObject({ level: z.enum(['high', 'low']), ohm: z.number().positive(), reason: z.string() }).optional(),
+  outsidePull: z
+    .strictObject({ level: z.enum(['high', 'low']), ohm: z.number().positive(), reason: z.string() })
+    .optional(),
   output: output.optional(),
   input: input.optional(),
   pullsToSupply: id.optional().describe('supply terminal a resistor on the part pulls the open line up to'),
-  coil: z.strictObject({ ohm: z.number().positive(), diode: z.boolean().describe('true: the part has its own path for the current when it is switched off') }).optional().describe('the line switches a coil'),
-  bareLamp: z.strictObject({ forwardV: z.number().positive(), wantsA: z.number().positive() }).optional().describe('a light-emitting diode without a resistor of its own'),
-  lamp: z.strictObject({ ohm: z.number().positive(), dropV: z.number().min(0), supply: id }).optional().describe('a lamp between this line and a supply terminal'),
+  coil: z
+    .strictObject({
+      ohm: z.number().positive(),
+      diode: z.boolean().describe('true: the part has its own path for the current when it is switched off'),
+    })
+    .optional()
+    .describe('the line switches a coil'),
+  bareLamp: z
+    .strictObject({ forwardV: z.number().positive(), wantsA: z.number().positive() })
+    .optional()
+    .describe('a light-emitting diode without a resistor of its own'),
+  lamp: z
+    .strictObject({ ohm: z.number().positive(), dropV: z.number().min(0), supply: id })
+    .optional()
+    .describe('a lamp between this line and a supply terminal'),
   leakA: z.number().positive().optional().describe('current through it when it is open, A'),
 })
 
 /** What a terminal that is not the board's does in the circuit it belongs to. */
 const does = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('common'), of: id }).describe('common of the contact a line switches'),
-  z.strictObject({ kind: z.literal('closes'), of: id }).describe('normally open: joined to the common while the line is active'),
-  z.strictObject({ kind: z.literal('opens'), of: id }).describe('normally closed: joined to the common while the line rests or the node has no power'),
-  z.strictObject({ kind: z.literal('sinks'), of: id, maxV: z.number().positive(), maxA: z.number().positive(), peakA: z.number().positive() })
-    .describe('low-side switch: led to the part’s ground while the line is active; highest voltage, current for long and for a moment'),
-  z.strictObject({ kind: z.literal('drives'), of: id, maxA: z.number().positive(), peakA: z.number().positive() }).describe('output of a motor driver'),
-  z.strictObject({ kind: z.literal('senses'), pole: z.enum(['plus', 'minus']), minV: z.number(), maxV: z.number(), ac: z.boolean() }).describe('isolated input for a voltage'),
-  z.strictObject({ kind: z.literal('switches'), pole: z.enum(['plus', 'minus']), of: id, maxV: z.number().positive(), maxA: z.number().positive(), lowMaxV: z.number(), darkA: z.number().min(0) })
+  z
+    .strictObject({ kind: z.literal('closes'), of: id })
+    .describe('normally open: joined to the common while the line is active'),
+  z
+    .strictObject({ kind: z.literal('opens'), of: id })
+    .describe('normally closed: joined to the common while the line rests or the node has no power'),
+  z
+    .strictObject({
+      kind: z.literal('sinks'),
+      of: id,
+      maxV: z.number().positive(),
+      maxA: z.number().positive(),
+      peakA: z.number().positive(),
+    })
+    .describe(
+      'low-side switch: led to the part’s ground while the line is active; highest voltage, current for long and for a moment',
+    ),
+  z
+    .strictObject({ kind: z.literal('drives'), of: id, maxA: z.number().positive(), peakA: z.number().positive() })
+    .describe('output of a motor driver'),
+  z
+    .strictObject({
+      kind: z.literal('senses'),
+      pole: z.enum(['plus', 'minus']),
+      minV: z.number(),
+      maxV: z.number(),
+      ac: z.boolean(),
+    })
+    .describe('isolated input for a voltage'),
+  z
+    .strictObject({
+      kind: z.literal('switches'),
+      pole: z.enum(['plus', 'minus']),
+      of: id,
+      maxV: z.number().positive(),
+      maxA: z.number().positive(),
+      lowMaxV: z.number(),
+      darkA: z.number().min(0),
+    })
     .describe('isolated transistor output: plus is the collector, minus the emitter'),
-  z.strictObject({ kind: z.literal('input'), number: z.int().min(0) }).describe('input of a converter on a bus that measures a voltage for another part'),
-  z.strictObject({ kind: z.literal('foreign'), pair: id, role: z.enum(['start', 'stop', 'safety', 'signal', 'tamper']), openV: z.number().min(0), closedA: z.number().min(0), ac: z.boolean() })
-    .describe('terminal of a device that is there already: what it does when its pair is joined or parted, its voltage open and current closed'),
+  z
+    .strictObject({ kind: z.literal('input'), number: z.int().min(0) })
+    .describe('input of a converter on a bus that measures a voltage for another part'),
+  z
+    .strictObject({
+      kind: z.literal('foreign'),
+      pair: id,
+      role: z.enum(['start', 'stop', 'safety', 'signal', 'tamper']),
+      openV: z.number().min(0),
+      closedA: z.number().min(0),
+      ac: z.boolean(),
+    })
+    .describe(
+      'terminal of a device that is there already: what it does when its pair is joined or parted, its voltage open and current closed',
+    ),
 ])
 export type Does = z.infer<typeof does>
 
 const terminal = z.discriminatedUnion('role', [
   line,
   z.strictObject({
-    ...named, role: z.literal('supply'), minV: z.number(), maxV: z.number(), idleA: z.number(), peakA: z.number().describe('highest current while it works, A'),
-    startA: z.number().positive().optional().describe('current for the first moment: a motor starting, a cold lamp, a capacitor filling, A'),
-    per: z.strictObject({ setting: id, idleA: z.number().min(0), peakA: z.number().positive() }).optional().describe('current that comes with each unit of a setting, in place of the fixed one'),
+    ...named,
+    role: z.literal('supply'),
+    minV: z.number(),
+    maxV: z.number(),
+    idleA: z.number(),
+    peakA: z.number().describe('highest current while it works, A'),
+    startA: z
+      .number()
+      .positive()
+      .optional()
+      .describe('current for the first moment: a motor starting, a cold lamp, a capacitor filling, A'),
+    per: z
+      .strictObject({ setting: id, idleA: z.number().min(0), peakA: z.number().positive() })
+      .optional()
+      .describe('current that comes with each unit of a setting, in place of the fixed one'),
     ac: z.boolean().optional().describe('true: takes alternating current as well; it is rectified on the part'),
   }),
-  z.strictObject({ ...named, role: z.literal('source'), minV: z.number(), maxV: z.number(), limitA: z.number().positive(), limitBy: id.optional().describe('setting that says what the one in hand gives, A'), kind: z.enum(['DC', 'AC']), isolated: z.boolean().describe('certified isolation from the mains') })
+  z
+    .strictObject({
+      ...named,
+      role: z.literal('source'),
+      minV: z.number(),
+      maxV: z.number(),
+      limitA: z.number().positive(),
+      limitBy: id.optional().describe('setting that says what the one in hand gives, A'),
+      kind: z.enum(['DC', 'AC']),
+      isolated: z.boolean().describe('certified isolation from the mains'),
+    })
     .describe('where a rail of its own begins'),
-  z.strictObject({ ...named, role: z.literal('ground'), of: z.array(id).min(1).optional().describe('terminals it is the return of, where a part has several grounds; left out: of all') }),
+  z.strictObject({
+    ...named,
+    role: z.literal('ground'),
+    of: z
+      .array(id)
+      .min(1)
+      .optional()
+      .describe('terminals it is the return of, where a part has several grounds; left out: of all'),
+  }),
   z.strictObject({ ...named, role: z.literal('contact'), does: does.optional() }),
 ])
 
@@ -105,28 +203,54 @@ export const DRIVERS = {
 
 const channel = z.discriminatedUnion('access', [
   z.strictObject({
-    ...channelBase, access: z.literal('reading'), driver: z.enum(DRIVERS.reading), chip: z.string().optional().describe('protocol of the part behind the bus, by class'),
+    ...channelBase,
+    access: z.literal('reading'),
+    driver: z.enum(DRIVERS.reading),
+    chip: z.string().optional().describe('protocol of the part behind the bus, by class'),
     range: z.strictObject({ min: z.number(), max: z.number() }),
-    analog: z.enum(['volts', 'span', 'falling', 'swing', 'rms', 'thermistor', 'light', 'share']).optional()
-      .describe('volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage; falling: the other way round; swing: so does the distance from lowest to highest; rms: its effective value times perVolt; thermistor: to ground, with a resistor to the supply; light: a light-dependent resistor, its range over the logarithm of its resistance; share: a share of the supply'),
+    analog: z
+      .enum(['volts', 'span', 'falling', 'swing', 'rms', 'thermistor', 'light', 'share'])
+      .optional()
+      .describe(
+        'volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage; falling: the other way round; swing: so does the distance from lowest to highest; rms: its effective value times perVolt; thermistor: to ground, with a resistor to the supply; light: a light-dependent resistor, its range over the logarithm of its resistance; share: a share of the supply',
+      ),
     perVolt: z.number().positive().optional().describe('reading per volt of effective value'),
     asSold: z.strictObject({ halfWidth: z.number().describe("in the reading's unit"), words: z.string() }),
     proposes: z.strictObject({
-      ...proposal, change: z.number(), median: z.int().optional(), averageS: z.number().optional(), geometry: z.literal('level').optional(),
+      ...proposal,
+      change: z.number(),
+      median: z.int().optional(),
+      averageS: z.number().optional(),
+      geometry: z.literal('level').optional(),
     }),
   }),
   z.strictObject({
-    ...channelBase, access: z.literal('state'), driver: z.enum(DRIVERS.state), activeLevel: z.enum(['high', 'low']),
-    words: z.strictObject({ on: z.string(), off: z.string() }).describe('what true and false mean: open and closed, not on and off'),
-    proposes: z.strictObject({ ...proposal, debounceMs: z.number(), holdS: z.number().optional().describe('“gone” only after this long of nothing, s') }),
+    ...channelBase,
+    access: z.literal('state'),
+    driver: z.enum(DRIVERS.state),
+    activeLevel: z.enum(['high', 'low']),
+    words: z
+      .strictObject({ on: z.string(), off: z.string() })
+      .describe('what true and false mean: open and closed, not on and off'),
+    proposes: z.strictObject({
+      ...proposal,
+      debounceMs: z.number(),
+      holdS: z.number().optional().describe('“gone” only after this long of nothing, s'),
+    }),
   }),
   z.strictObject({
-    ...channelBase, access: z.literal('output'), driver: z.enum(DRIVERS.output), activeLevel: z.enum(['high', 'low']),
+    ...channelBase,
+    access: z.literal('output'),
+    driver: z.enum(DRIVERS.output),
+    activeLevel: z.enum(['high', 'low']),
     value: z.enum(['on-off', 'percent', 'text', 'colour']).default('on-off'),
     proposes: z.strictObject({ ...proposal, longestOnS: z.number() }),
   }),
   z.strictObject({
-    ...channelBase, access: z.literal('event'), driver: z.enum(DRIVERS.event), activeLevel: z.enum(['high', 'low']),
+    ...channelBase,
+    access: z.literal('event'),
+    driver: z.enum(DRIVERS.event),
+    activeLevel: z.enum(['high', 'low']),
     proposes: z.strictObject({ ...proposal, debounceMs: z.number() }),
   }),
 ])
@@ -137,13 +261,23 @@ export type LoadKind = (typeof LOAD_KINDS)[number]
 
 /** What a choice of a setting means to the rules. Words may be changed without touching these. */
 const meaning = z.strictObject({
-  load: z.strictObject({
-    kind: z.enum(LOAD_KINDS), volts: z.number().positive(), ac: z.boolean(), start: z.number().min(1).describe('current of the first moment as a multiple of the running one'),
-    moves: z.boolean().describe('pumps, heats or moves something that can hurt or flood'), mains: z.boolean(),
-    signal: z.boolean().optional().describe('it plays a finger on a button: a pulse, not a supply'),
-    part: id.optional().describe('part kind that is such a load'),
-  }).optional().describe('what is switched'),
-  carries: z.strictObject({ minV: z.number(), maxV: z.number(), ac: z.boolean() }).optional().describe('a voltage of its own that comes with the wire'),
+  load: z
+    .strictObject({
+      kind: z.enum(LOAD_KINDS),
+      volts: z.number().positive(),
+      ac: z.boolean(),
+      start: z.number().min(1).describe('current of the first moment as a multiple of the running one'),
+      moves: z.boolean().describe('pumps, heats or moves something that can hurt or flood'),
+      mains: z.boolean(),
+      signal: z.boolean().optional().describe('it plays a finger on a button: a pulse, not a supply'),
+      part: id.optional().describe('part kind that is such a load'),
+    })
+    .optional()
+    .describe('what is switched'),
+  carries: z
+    .strictObject({ minV: z.number(), maxV: z.number(), ac: z.boolean() })
+    .optional()
+    .describe('a voltage of its own that comes with the wire'),
   tamper: z.boolean().optional(),
   falls: z.boolean().optional().describe('the output falls when the reading rises'),
   inUse: z.boolean().optional().describe('something else still depends on it'),
@@ -155,8 +289,24 @@ const meaning = z.strictObject({
 export type Meaning = z.infer<typeof meaning>
 
 const setting = z.union([
-  z.strictObject({ id: z.string(), label: z.string(), unit: z.string(), default: z.number(), min: z.number(), max: z.number(), why: z.string() }),
-  z.strictObject({ id: z.string(), label: z.string(), unit: z.string(), default: z.string(), choices: z.array(z.string()).min(1), means: z.record(z.string(), meaning).optional(), why: z.string() }),
+  z.strictObject({
+    id: z.string(),
+    label: z.string(),
+    unit: z.string(),
+    default: z.number(),
+    min: z.number(),
+    max: z.number(),
+    why: z.string(),
+  }),
+  z.strictObject({
+    id: z.string(),
+    label: z.string(),
+    unit: z.string(),
+    default: z.string(),
+    choices: z.array(z.string()).min(1),
+    means: z.record(z.string(), meaning).optional(),
+    why: z.string(),
+  }),
 ])
 
 export type SupplyCurrents = { idleA: number; peakA: number; startA: number }
@@ -164,43 +314,109 @@ export type SupplyCurrents = { idleA: number; peakA: number; startA: number }
 export const GROUPS = ['presses and switches', 'doors and presence', 'level and distance', 'climate and air', 'electric and flow', 'switching', 'light and sound', 'moving', 'radio', 'extending', 'feeding', 'loads'] as const
 
 /** A kind of part: what it is fed with, which lines it has, what it can know or do. SI units, temperatures in °C. */
-export const partKindSchema = z.strictObject({
-  format: z.literal('vivid-node/part'),
-  id, version: z.int().min(1),
-  name: z.string(), summary: z.string(),
-  group: z.enum(GROUPS),
-  finds: z.array(z.string()).describe('words a person would search it by'),
-  source: z.string(),
-  cost: z.strictObject({ each: z.number().min(0), pack: z.int().min(1) }).describe('what one costs when bought in this pack, any currency'),
-  readyMade: z.number().min(0).nullable().describe('what a ready-made device that does the same costs, without its hub; null when there is none'),
-  i2c: z.strictObject({
-    addresses: z.array(z.int().min(3).max(119)).min(1).describe('7-bit addresses the part can be set to, the usual one first'),
-    how: z.string().describe('how its address is chosen'),
-    maxHz: z.number(), pull: z.strictObject({ ohm: z.number().positive(), to: id }).nullable().describe('pull-ups the part brings along, and its supply terminal they go to'),
-  }).optional(),
-  contacts: z.strictObject({ dcV: z.number(), dcA: z.number(), acV: z.number(), acA: z.number() }).optional().describe('what its contacts switch, resistive load'),
-  load: z.strictObject({ kind: z.enum(LOAD_KINDS), moves: z.boolean(), mains: z.boolean(), longestOnS: z.number().positive().optional().describe('longest it may be on at a time, s') }).optional().describe('what it is to the switch it hangs on'),
-  isolates: z.boolean().optional().describe('its source is isolated from its supply'),
-  warmUp: z.strictObject({ s: z.number().positive(), why: z.string() }).optional().describe('time after power-up before anything it says counts, s'),
-  converter: z.strictObject({
-    bits: z.int().min(8).max(24), minV: z.number(), maxV: z.number(), fullV: z.number().positive(), reference: z.enum(['supply', 'internal']), loadOhm: z.number().positive().nullable(),
-  }).optional().describe('measures voltages of other parts at its inputs'),
-  cell: z.strictObject({ capacityAh: z.number().positive(), innerOhm: z.number().positive(), rechargeable: z.boolean(), chemistry: z.enum(['lithium-ion', 'alkaline', 'nickel', 'lead', 'lithium-primary']) }).optional(),
-  terminals: z.array(terminal),
-  channels: z.array(channel),
-  settings: z.array(setting),
-  cautions: z.array(z.strictObject({
-    id: z.string(), when: z.strictObject({ setting: z.string(), is: z.string() }).nullable(), title: z.string(), text: z.string(),
-  })),
-}).superRefine((kind, ctx) => {
-  const lines = kind.terminals.flatMap((t) => (t.role === 'line' ? [t.id] : []))
-  const say = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message })
-  kind.terminals.forEach((t, i) => {
-    if (kind.terminals.findIndex((o) => o.id === t.id) !== i) say(['terminals', i, 'id'], `a terminal id of its own; “${t.id}” is taken`)
-    if (t.role === 'line' && t.output?.kind === 'push-pull' && !kind.terminals.some((o) => o.role === 'supply' && o.id === (t.output?.kind === 'push-pull' ? t.output.from : ''))) say(['terminals', i, 'output', 'from'], 'one of the part’s supply terminals')
+export const partKindSchema = z
+  .strictObject({
+    format: z.literal('vivid-node/part'),
+    id,
+    version: z.int().min(1),
+    name: z.string(),
+    summary: z.string(),
+    group: z.enum(GROUPS),
+    finds: z.array(z.string()).describe('words a person would search it by'),
+    source: z.string(),
+    cost: z
+      .strictObject({ each: z.number().min(0), pack: z.int().min(1) })
+      .describe('what one costs when bought in this pack, any currency'),
+    readyMade: z
+      .number()
+      .min(0)
+      .nullable()
+      .describe('what a ready-made device that does the same costs, without its hub; null when there is none'),
+    i2c: z
+      .strictObject({
+        addresses: z
+          .array(z.int().min(3).max(119))
+          .min(1)
+          .describe('7-bit addresses the part can be set to, the usual one first'),
+        how: z.string().describe('how its address is chosen'),
+        maxHz: z.number(),
+        pull: z
+          .strictObject({ ohm: z.number().positive(), to: id })
+          .nullable()
+          .describe('pull-ups the part brings along, and its supply terminal they go to'),
+      })
+      .optional(),
+    contacts: z
+      .strictObject({ dcV: z.number(), dcA: z.number(), acV: z.number(), acA: z.number() })
+      .optional()
+      .describe('what its contacts switch, resistive load'),
+    load: z
+      .strictObject({
+        kind: z.enum(LOAD_KINDS),
+        moves: z.boolean(),
+        mains: z.boolean(),
+        longestOnS: z.number().positive().optional().describe('longest it may be on at a time, s'),
+      })
+      .optional()
+      .describe('what it is to the switch it hangs on'),
+    isolates: z.boolean().optional().describe('its source is isolated from its supply'),
+    warmUp: z
+      .strictObject({ s: z.number().positive(), why: z.string() })
+      .optional()
+      .describe('time after power-up before anything it says counts, s'),
+    converter: z
+      .strictObject({
+        bits: z.int().min(8).max(24),
+        minV: z.number(),
+        maxV: z.number(),
+        fullV: z.number().positive(),
+        reference: z.enum(['supply', 'internal']),
+        loadOhm: z.number().positive().nullable(),
+      })
+      .optional()
+      .describe('measures voltages of other parts at its inputs'),
+    cell: z
+      .strictObject({
+        capacityAh: z.number().positive(),
+        innerOhm: z.number().positive(),
+        rechargeable: z.boolean(),
+        chemistry: z.enum(['lithium-ion', 'alkaline', 'nickel', 'lead', 'lithium-primary']),
+      })
+      .optional(),
+    terminals: z.array(terminal),
+    channels: z.array(channel),
+    settings: z.array(setting),
+    cautions: z.array(
+      z.strictObject({
+        id: z.string(),
+        when: z.strictObject({ setting: z.string(), is: z.string() }).nullable(),
+        title: z.string(),
+        text: z.string(),
+      }),
+    ),
   })
-  kind.channels.forEach((c, i) => c.lines.forEach((l, k) => { if (!lines.includes(l)) say(['channels', i, 'lines', k], `one of the part’s lines: ${lines.join(', ') || 'it has none'}`) }))
-})
+  .superRefine((kind, ctx) => {
+    const lines = kind.terminals.flatMap((t) => (t.role === 'line' ? [t.id] : []))
+    const say = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message })
+    kind.terminals.forEach((t, i) => {
+      if (kind.terminals.findIndex((o) => o.id === t.id) !== i)
+        say(['terminals', i, 'id'], `a terminal id of its own; “${t.id}” is taken`)
+      if (
+        t.role === 'line' &&
+        t.output?.kind === 'push-pull' &&
+        !kind.terminals.some(
+          (o) => o.role === 'supply' && o.id === (t.output?.kind === 'push-pull' ? t.output.from : ''),
+        )
+      )
+        say(['terminals', i, 'output', 'from'], 'one of the part’s supply terminals')
+    })
+    kind.channels.forEach((c, i) =>
+      c.lines.forEach((l, k) => {
+        if (!lines.includes(l))
+          say(['channels', i, 'lines', k], `one of the part’s lines: ${lines.join(', ') || 'it has none'}`)
+      }),
+    )
+  })
 
 export type PartKind = z.infer<typeof partKindSchema>
 export type Terminal = PartKind['terminals'][number]
@@ -216,9 +432,24 @@ export function terminalOf(kind: PartKind, terminalId: string): Terminal | undef
 }
 
 /** A line as its part is set: an output that pulls itself up to its own supply has that supply's high level. */
-export function lineAsSet(kind: PartKind, settings: Readonly<Record<string, string | number>>, t: LineTerminal): LineTerminal {
+export function lineAsSet(
+  kind: PartKind,
+  settings: Readonly<Record<string, string | number>>,
+  t: LineTerminal,
+): LineTerminal {
   if (t.pullsToSupply === undefined || t.output?.kind !== 'open-drain' || !meansOf(kind, settings).pullsUp) return t
-  return { ...t, pull: undefined, output: { kind: 'push-pull', from: t.pullsToSupply, highMinRatio: 0.9, highMaxRatio: 1, lowMaxV: t.output.lowMaxV, maxA: PULLED_A } }
+  return {
+    ...t,
+    pull: undefined,
+    output: {
+      kind: 'push-pull',
+      from: t.pullsToSupply,
+      highMinRatio: 0.9,
+      highMaxRatio: 1,
+      lowMaxV: t.output.lowMaxV,
+      maxA: PULLED_A,
+    },
+  }
 }
 
 /** What an output gives that only a resistor of some 10 kΩ inside the part pulls up: too little for a divider, A. */
@@ -227,16 +458,26 @@ const PULLED_A = 0.0001
 /** The ground a terminal returns to, where the part has one for it. */
 export function returnOf(kind: PartKind, terminalId: string): string | undefined {
   const grounds = kind.terminals.filter((t) => t.role === 'ground')
-  return grounds.find((g) => g.role === 'ground' && g.of?.includes(terminalId))?.id ?? grounds.find((g) => g.role === 'ground' && g.of === undefined)?.id
+  return (
+    grounds.find((g) => g.role === 'ground' && g.of?.includes(terminalId))?.id ??
+    grounds.find((g) => g.role === 'ground' && g.of === undefined)?.id
+  )
 }
 
 /** What the choices a part is set to mean, together. */
 export function meansOf(kind: PartKind, settings: Readonly<Record<string, string | number>>): Meaning {
-  return kind.settings.reduce<Meaning>((all, s) => ('choices' in s ? { ...all, ...s.means?.[String(settings[s.id] ?? s.default)] } : all), {})
+  return kind.settings.reduce<Meaning>(
+    (all, s) => ('choices' in s ? { ...all, ...s.means?.[String(settings[s.id] ?? s.default)] } : all),
+    {},
+  )
 }
 
 /** Currents of a supply terminal as the part is set, A: at rest, while it works, and for the first moment. */
-export function supplyCurrents(t: SupplyTerminal, settings: Readonly<Record<string, string | number>>, kind: PartKind): SupplyCurrents {
+export function supplyCurrents(
+  t: SupplyTerminal,
+  settings: Readonly<Record<string, string | number>>,
+  kind: PartKind,
+): SupplyCurrents {
   const setting = t.per && kind.settings.find((s) => s.id === t.per?.setting)
   const n = t.per && setting ? Number(settings[setting.id] ?? setting.default) : 0
   const [idleA, peakA] = t.per ? [t.per.idleA * n, t.per.peakA * n] : [t.idleA, t.peakA]

@@ -12,7 +12,16 @@ import { wiringOf } from '../wiring/netlist'
 import type { Finding, Remedy, Severity, WorkingStep } from './finding'
 
 /** A design as rules look at it. `wiring` and `rails` are worked out once for all of them; `analogLines` are those that are measured, at a pin or at a converter. */
-export interface CheckContext { design: Design; catalog: Catalog; board: Board; lines: PlanLine[]; analogLines: PlanLine[]; rails: FeedRail[]; wiring: Wiring; parts: { id: string; part: DesignPart; kind: PartKind }[] }
+export interface CheckContext {
+  design: Design
+  catalog: Catalog
+  board: Board
+  lines: PlanLine[]
+  analogLines: PlanLine[]
+  rails: FeedRail[]
+  wiring: Wiring
+  parts: { id: string; part: DesignPart; kind: PartKind }[]
+}
 
 export interface Rule {
   id: string
@@ -30,7 +39,18 @@ export function checkContext(design: Design, catalog: Catalog, wiring?: Wiring):
     const kind = catalog.parts[part.kind]
     return kind ? [{ id, part, kind }] : []
   })
-  return { design, catalog, board, lines: planLines(design, catalog), analogLines: allLines(design, catalog).filter((l) => l.terminal.needs === 'analog' && (l.hosted !== null || design.plan.pins[l.key] !== undefined)), rails: railsOf(design, board, catalog), wiring: wiring ?? wiringOf(design, catalog), parts }
+  return {
+    design,
+    catalog,
+    board,
+    lines: planLines(design, catalog),
+    analogLines: allLines(design, catalog).filter(
+      (l) => l.terminal.needs === 'analog' && (l.hosted !== null || design.plan.pins[l.key] !== undefined),
+    ),
+    rails: railsOf(design, board, catalog),
+    wiring: wiring ?? wiringOf(design, catalog),
+    parts,
+  }
 }
 
 interface Report {
@@ -67,12 +87,29 @@ export function feedOf({ rails }: CheckContext, part: DesignPart, terminal: stri
 }
 
 /** Rails a supply terminal of a part could well be fed from: direct current, proven isolated, not behind a contact, not its own; lowest first. */
-export function feedable({ rails, design }: CheckContext, partId: string, terminal: { minV: number; maxV: number; ac?: boolean | undefined }): FeedRail[] {
-  const behind = (r: FeedRail, depth = 0): boolean => r.partId === partId || (r.partId !== null && depth < 8 && Object.values(design.parts[r.partId]?.feeds ?? {}).some((f) => {
-    const from = rails.find((x) => x.id === f)
-    return from ? behind(from, depth + 1) : f.startsWith(`${partId}.`)
-  }))
-  return [...rails].sort((a, b) => a.max - b.max).filter((r) => (!r.ac || terminal.ac === true) && r.isolated && r.through === null && railSuits(r, terminal) === 'well' && !behind(r))
+export function feedable(
+  { rails, design }: CheckContext,
+  partId: string,
+  terminal: { minV: number; maxV: number; ac?: boolean | undefined },
+): FeedRail[] {
+  const behind = (r: FeedRail, depth = 0): boolean =>
+    r.partId === partId ||
+    (r.partId !== null &&
+      depth < 8 &&
+      Object.values(design.parts[r.partId]?.feeds ?? {}).some((f) => {
+        const from = rails.find((x) => x.id === f)
+        return from ? behind(from, depth + 1) : f.startsWith(`${partId}.`)
+      }))
+  return [...rails]
+    .sort((a, b) => a.max - b.max)
+    .filter(
+      (r) =>
+        (!r.ac || terminal.ac === true) &&
+        r.isolated &&
+        r.through === null &&
+        railSuits(r, terminal) === 'well' &&
+        !behind(r),
+    )
 }
 
 /** The first signal a line serves: findings about a line are shown on that thread. */

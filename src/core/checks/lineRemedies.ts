@@ -19,18 +19,30 @@ export function couplerRemedy(design: Design, line: PlanLine, { minV, maxV }: { 
 }
 
 /** Light in place of every one of these wires at once: one that stays joined would undo the others. */
-export function couplersRemedy(design: Design, wanted: readonly { line: PlanLine; range: { minV: number; maxV: number } }[]): Remedy[] {
+export function couplersRemedy(
+  design: Design,
+  wanted: readonly { line: PlanLine; range: { minV: number; maxV: number } }[],
+): Remedy[] {
   const [first] = wanted
   if (!first) return []
   if (wanted.length === 1) return couplerRemedy(design, first.line, first.range)
   const names = freeNames(design, ...wanted.flatMap(() => ['U', 'R', 'D']))
-  return [{
-    label: `Optocouplers on ${wanted.map(({ line }) => line.terminal.label).join(', ')}`,
-    edits: wanted.map(({ line, range }, i) => ({
-      kind: 'add-component', componentId: componentIdOf(line.key, 'optocoupler'),
-      component: { type: 'optocoupler', line: line.key, names: [names[3 * i] ?? '', names[3 * i + 1] ?? '', names[3 * i + 2] ?? ''], seriesOhm: nearestIn('E24', couplerOhm(range.minV, range.maxV), 'down'), tolerance: 0.05 },
-    })),
-  }]
+  return [
+    {
+      label: `Optocouplers on ${wanted.map(({ line }) => line.terminal.label).join(', ')}`,
+      edits: wanted.map(({ line, range }, i) => ({
+        kind: 'add-component',
+        componentId: componentIdOf(line.key, 'optocoupler'),
+        component: {
+          type: 'optocoupler',
+          line: line.key,
+          names: [names[3 * i] ?? '', names[3 * i + 1] ?? '', names[3 * i + 2] ?? ''],
+          seriesOhm: nearestIn('E24', couplerOhm(range.minV, range.maxV), 'down'),
+          tolerance: 0.05,
+        },
+      })),
+    },
+  ]
 }
 
 /** A voltage that is measured, up to `maxV`, divided to what the converter measures well; a divider that is there makes room and keeps its names. */

@@ -57,14 +57,39 @@ export function sumsOf(context: CheckContext): NamedSum[] {
       if (t.role === 'supply' && supplyCurrents(t, part.settings, kind).peakA > 0.05) {
         const rail = rails.find((r) => r.id === part.feeds[t.id])
         const wires = wiring.wires.filter((w) => w.carries !== 'signal' && [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && (e.terminal === t.id || kind.terminals.some((g) => g.role === 'ground' && g.id === e.terminal)))).map((w) => w.key)
-        if (rail?.isolated && rail.min >= 1) out.push({ id: 'wire', subject: `${part.label} ${t.label}`, target: { wires }, given: { supplyV: rail.min, needsV: t.minV, lengthM: part.cableM, loadA: supplyCurrents(t, part.settings, kind).peakA, value: design.wires[wires[0] ?? '']?.gaugeMm2 ?? 0.5 } })
+        if (rail?.isolated && rail.min >= 1)
+          out.push({
+            id: 'wire',
+            subject: `${part.label} ${t.label}`,
+            target: { wires },
+            given: {
+              supplyV: rail.min,
+              needsV: t.minV,
+              lengthM: part.cableM,
+              loadA: supplyCurrents(t, part.settings, kind).peakA,
+              value: design.wires[wires[0] ?? '']?.gaugeMm2 ?? 0.5,
+            },
+          })
       }
       if (t.role === 'source') {
         const rail = `${id}.${t.id}`
         const loadA = loads.find((l) => l.rail.id === rail)?.peakA ?? 0
         const fuse = Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)
         if (!kind.terminals.some((s) => s.role === 'supply')) out.push({ id: 'fuse', subject: part.label, target: { rail }, given: { loadA, gaugeMm2: 0.5, value: fuse?.type === 'fuse' ? fuse.ratedA : 1 } })
-        if (kind.cell) out.push({ id: 'cell', subject: part.label, target: {}, given: { emptyV: t.minV, innerOhm: kind.cell.innerOhm, peakA: loadA, needsV: board.supplyV.min + board.regulator.dropoutV, capacityAh: kind.cell.capacityAh, meanA: Math.max(1e-4, loads.find((l) => l.rail.id === rail)?.idleA ?? 0.1) } })
+        if (kind.cell)
+          out.push({
+            id: 'cell',
+            subject: part.label,
+            target: {},
+            given: {
+              emptyV: t.minV,
+              innerOhm: kind.cell.innerOhm,
+              peakA: loadA,
+              needsV: board.supplyV.min + board.regulator.dropoutV,
+              capacityAh: kind.cell.capacityAh,
+              meanA: Math.max(1e-4, loads.find((l) => l.rail.id === rail)?.idleA ?? 0.1),
+            },
+          })
       }
     }
   }

@@ -45,48 +45,113 @@ export function invertEdit(design: Design, edit: EditBody, catalog: Catalog): Ed
 
 function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
   switch (edit.kind) {
-    case 'add-part': return addPart(design, edit, catalog)
-    case 'remove-part': return withPart(design, edit.partId, () => removePart(design, edit.partId))
-    case 'rename-part': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, label: edit.label } } }))
-    case 'set-part': return setPart(design, edit, catalog)
-    case 'feed': return feed(design, edit, catalog)
-    case 'add-signal': return withPart(design, edit.partId, () => addSignal(design, edit.partId, edit.signal, catalog))
-    case 'remove-signal': return withSignal(design, edit.signalId, () => ({ ...design, signals: without(design.signals, edit.signalId) }))
-    case 'rename-signal': return withSignal(design, edit.signalId, (s) => renameSignal(design, edit.signalId, s, edit))
-    case 'condition': return withSignal(design, edit.signalId, (s) => condition(design, edit.signalId, s, edit.set, catalog))
-    case 'publish': return withSignal(design, edit.signalId, (s) => publish(design, edit.signalId, s, edit.set, catalog))
-    case 'calibrate': return withSignal(design, edit.signalId, (s) => calibrate(design, edit.signalId, s, edit.calibration, catalog))
-    case 'choose-board': return chooseBoard(design, edit.board, catalog)
-    case 'identify': return { ...design, name: edit.name, slug: edit.slug, area: edit.area }
-    case 'copy-part': return copyPart(design, edit, catalog)
-    case 'gather': return gather(design, edit, catalog)
-    case 'set-bus': return setBus(design, edit, catalog)
-    case 'sleep': return { ...design, sleep: edit.everyS === null ? null : { everyS: edit.everyS, listenS: edit.listenS ?? design.sleep?.listenS ?? 2 } }
-    case 'set-rule': return setRule(design, edit, catalog)
-    case 'set-guard': return setGuard(design, edit, catalog)
-    case 'connect': return edit.address === 'fixed' && edit.fixed === null ? refuse('a fixed address needs its numbers', 'address, mask, gateway and name server') : { ...design, network: { ref: edit.ref, address: edit.address, keepAliveS: edit.keepAliveS, fixed: edit.fixed } }
-    case 'set-cost': return setCost(design, edit, catalog)
-    case 'lock': return lock(design, edit, catalog)
-    case 'unlock': return Object.hasOwn(design.locks, edit.line) ? { ...design, locks: without(design.locks, edit.line) } : refuse('this line is not locked', 'a locked line')
-    case 'keep-free': return keepFree(design, edit, catalog)
-    case 'accept-plan': return acceptPlan(design, edit.pins, catalog)
-    case 'add-component': return addComponent(design, edit, catalog)
-    case 'remove-component': return edit.componentId in design.added ? { ...design, added: without(design.added, edit.componentId) } : refuse('this component is not in the design', 'one that is')
+    case 'add-part':
+      return addPart(design, edit, catalog)
+    case 'remove-part':
+      return withPart(design, edit.partId, () => removePart(design, edit.partId))
+    case 'rename-part':
+      return withPart(design, edit.partId, (part) => ({
+        ...design,
+        parts: { ...design.parts, [edit.partId]: { ...part, label: edit.label } },
+      }))
+    case 'set-part':
+      return setPart(design, edit, catalog)
+    case 'feed':
+      return feed(design, edit, catalog)
+    case 'add-signal':
+      return withPart(design, edit.partId, () => addSignal(design, edit.partId, edit.signal, catalog))
+    case 'remove-signal':
+      return withSignal(design, edit.signalId, () => ({ ...design, signals: without(design.signals, edit.signalId) }))
+    case 'rename-signal':
+      return withSignal(design, edit.signalId, (s) => renameSignal(design, edit.signalId, s, edit))
+    case 'condition':
+      return withSignal(design, edit.signalId, (s) => condition(design, edit.signalId, s, edit.set, catalog))
+    case 'publish':
+      return withSignal(design, edit.signalId, (s) => publish(design, edit.signalId, s, edit.set, catalog))
+    case 'calibrate':
+      return withSignal(design, edit.signalId, (s) => calibrate(design, edit.signalId, s, edit.calibration, catalog))
+    case 'choose-board':
+      return chooseBoard(design, edit.board, catalog)
+    case 'identify':
+      return { ...design, name: edit.name, slug: edit.slug, area: edit.area }
+    case 'copy-part':
+      return copyPart(design, edit, catalog)
+    case 'gather':
+      return gather(design, edit, catalog)
+    case 'set-bus':
+      return setBus(design, edit, catalog)
+    case 'sleep':
+      return {
+        ...design,
+        sleep:
+          edit.everyS === null ? null : { everyS: edit.everyS, listenS: edit.listenS ?? design.sleep?.listenS ?? 2 },
+      }
+    case 'set-rule':
+      return setRule(design, edit, catalog)
+    case 'set-guard':
+      return setGuard(design, edit, catalog)
+    case 'connect':
+      return edit.address === 'fixed' && edit.fixed === null
+        ? refuse('a fixed address needs its numbers', 'address, mask, gateway and name server')
+        : {
+            ...design,
+            network: { ref: edit.ref, address: edit.address, keepAliveS: edit.keepAliveS, fixed: edit.fixed },
+          }
+    case 'set-cost':
+      return setCost(design, edit, catalog)
+    case 'lock':
+      return lock(design, edit, catalog)
+    case 'unlock':
+      return Object.hasOwn(design.locks, edit.line)
+        ? { ...design, locks: without(design.locks, edit.line) }
+        : refuse('this line is not locked', 'a locked line')
+    case 'keep-free':
+      return keepFree(design, edit, catalog)
+    case 'accept-plan':
+      return acceptPlan(design, edit.pins, catalog)
+    case 'add-component':
+      return addComponent(design, edit, catalog)
+    case 'remove-component':
+      return edit.componentId in design.added
+        ? { ...design, added: without(design.added, edit.componentId) }
+        : refuse('this component is not in the design', 'one that is')
     case 'mark-wire': {
       const wire = Object.hasOwn(design.wires, edit.wire) ? design.wires[edit.wire] : undefined
-      return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, made: edit.made } } } : refuse('this wire is not in the design', 'a wire of the schedule')
+      return wire
+        ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, made: edit.made } } }
+        : refuse('this wire is not in the design', 'a wire of the schedule')
     }
     case 'set-wire': {
       const wire = Object.hasOwn(design.wires, edit.wire) ? design.wires[edit.wire] : undefined
-      return wire ? { ...design, wires: { ...design.wires, [edit.wire]: { ...wire, ...edit.set, ...(edit.set.insulation === undefined ? {} : { chosen: true }) } } } : refuse('this wire is not in the design', 'a wire of the schedule')
+      return wire
+        ? {
+            ...design,
+            wires: {
+              ...design.wires,
+              [edit.wire]: { ...wire, ...edit.set, ...(edit.set.insulation === undefined ? {} : { chosen: true }) },
+            },
+          }
+        : refuse('this wire is not in the design', 'a wire of the schedule')
     }
-    case 'place-part': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, ...edit.set } } }))
-    case 'record-found': return withPart(design, edit.partId, (part) => ({ ...design, parts: { ...design.parts, [edit.partId]: { ...part, found: edit.found } } }))
-    case 'feed-board': return feedBoard(design, edit.rail, catalog)
-    case 'made-otherwise': return madeOtherwise(design, edit, catalog)
+    case 'place-part':
+      return withPart(design, edit.partId, (part) => ({
+        ...design,
+        parts: { ...design.parts, [edit.partId]: { ...part, ...edit.set } },
+      }))
+    case 'record-found':
+      return withPart(design, edit.partId, (part) => ({
+        ...design,
+        parts: { ...design.parts, [edit.partId]: { ...part, found: edit.found } },
+      }))
+    case 'feed-board':
+      return feedBoard(design, edit.rail, catalog)
+    case 'made-otherwise':
+      return madeOtherwise(design, edit, catalog)
     case 'revert': {
       const result = patch(design, edit.changes)
-      return result.ok ? result.value : refuse(`${placeName(design, result.path)} has been changed since`, 'undoing the later change first')
+      return result.ok
+        ? result.value
+        : refuse(`${placeName(design, result.path)} has been changed since`, 'undoing the later change first')
     }
   }
 }
@@ -230,10 +295,12 @@ function cannotHost(design: Design, catalog: Catalog, partId: string, at: string
   const line = kind && linesOf(kind)
   const [hostId = '', n = ''] = at.split(':')
   const host = catalog.parts[design.parts[hostId]?.kind ?? '']
-  if (!part || !kind || line?.length !== 1 || line[0]?.needs !== 'analog') return refuse(`${part?.label ?? 'this part'} is on no bus`, 'a part that is')
+  if (!part || !kind || line?.length !== 1 || line[0]?.needs !== 'analog')
+    return refuse(`${part?.label ?? 'this part'} is on no bus`, 'a part that is')
   const moving = kind.channels.some((c) => c.access !== 'reading' || c.analog === 'swing' || c.analog === 'rms')
   if (moving) return refuse(`${part.label} moves faster than a converter on a bus measures`, 'an input of the board')
-  if (!host?.converter || hostOf(design, catalog, { ...part, bus: at }, line[0]) === null) return refuse(`there is no converter input “${at}”`, 'PART:N of a converter in the design')
+  if (!host?.converter || hostOf(design, catalog, { ...part, bus: at }, line[0]) === null)
+    return refuse(`there is no converter input “${at}”`, 'PART:N of a converter in the design')
   const other = Object.entries(design.parts).find(([id, p]) => id !== partId && p.bus === at)
   return other ? refuse(`input ${n} is taken by ${other[1].label}`, 'a free input') : null
 }
@@ -272,10 +339,15 @@ function feed(design: Design, edit: Extract<EditBody, { kind: 'feed' }>, catalog
     const kind = catalog.parts[part.kind]
     const terminal = kind && terminalOf(kind, edit.terminal)
     const board = catalog.boards[design.board.id]
-    if (!kind || !terminal || !board) return refuse(`${part.label} has no terminal “${edit.terminal}”`, kind?.terminals.map((t) => t.id).join(', ') ?? '')
+    if (!kind || !terminal || !board)
+      return refuse(
+        `${part.label} has no terminal “${edit.terminal}”`,
+        kind?.terminals.map((t) => t.id).join(', ') ?? '',
+      )
     const refused = edit.rail === null ? null : joinRefusal(design, board, catalog, edit.partId, terminal, edit.rail)
     if (refused) return refuse(refused.reason, refused.accepts)
-    const feeds = edit.rail === null ? without(part.feeds, edit.terminal) : { ...part.feeds, [edit.terminal]: edit.rail }
+    const feeds =
+      edit.rail === null ? without(part.feeds, edit.terminal) : { ...part.feeds, [edit.terminal]: edit.rail }
     return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, feeds } } }
   })
 }
@@ -330,12 +402,22 @@ function slugClash(design: Design, signalId: string, slug: string): Step | null 
 }
 
 /** A calibration that could make sense for this quantity: its offset within what its range and gain can ask for. */
-function calibrate(design: Design, id: string, signal: Signal, calibration: Signal['calibration'], catalog: Catalog): Step {
+function calibrate(
+  design: Design,
+  id: string,
+  signal: Signal,
+  calibration: Signal['calibration'],
+  catalog: Catalog,
+): Step {
   const channel = catalog.parts[design.parts[signal.partId]?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
   if (calibration && channel?.access === 'reading') {
     const widest = Math.max(Math.abs(channel.range.min), Math.abs(channel.range.max))
     const most = widest * (1 + Math.abs(calibration.gain))
-    if (Math.abs(calibration.offset) > most) return refuse(`an offset of ${calibration.offset} ${channel.unit} is more than ${signal.tag} can be off by`, `−${most} to ${most} ${channel.unit}`)
+    if (Math.abs(calibration.offset) > most)
+      return refuse(
+        `an offset of ${calibration.offset} ${channel.unit} is more than ${signal.tag} can be off by`,
+        `−${most} to ${most} ${channel.unit}`,
+      )
   }
   return putSignal(design, id, { ...signal, calibration })
 }
@@ -361,7 +443,11 @@ function chooseBoard(design: Design, boardId: string, catalog: Catalog): Step {
     const rails = railsOf(design, board, catalog)
     const feeds = Object.fromEntries(Object.entries(part.feeds).flatMap(([terminalId, rail]) => {
       const terminal = kind && terminalOf(kind, terminalId)
-      const has = rails.some((r) => r.id === rail) ? rail : terminal?.role === 'supply' ? lowestRail(rails, terminal) : undefined
+      const has = rails.some((r) => r.id === rail)
+        ? rail
+        : terminal?.role === 'supply'
+          ? lowestRail(rails, terminal)
+          : undefined
       return has === undefined ? [] : [[terminalId, has]]
     }))
     return [id, { ...part, feeds }]
@@ -426,12 +512,16 @@ function addComponent(design: Design, edit: Extract<EditBody, { kind: 'add-compo
   const { component } = edit
   const board = catalog.boards[design.board.id]
   if (edit.componentId in design.added) return refuse('this component is in the design already', 'a new id')
-  if ('line' in component && !allLines(design, catalog).some((l) => l.key === component.line)) return refuse('its line is no longer in the design', 'a line that is')
+  if ('line' in component && !allLines(design, catalog).some((l) => l.key === component.line))
+    return refuse('its line is no longer in the design', 'a line that is')
   if ('rail' in component && board && !railsOf(design, board, catalog).some((r) => r.id === component.rail)) return refuse(`there is no rail “${component.rail}”`, railsOf(design, board, catalog).map((r) => r.id).join(', '))
-  if (Object.values(design.added).some((c) => placeOf(c) === placeOf(component) && c.type === component.type)) return refuse(`there is a ${component.type} already`, 'removing the other first')
+  if (Object.values(design.added).some((c) => placeOf(c) === placeOf(component) && c.type === component.type))
+    return refuse(`there is a ${component.type} already`, 'removing the other first')
   const names = Object.values(design.added).flatMap((c): string[] => [...c.names])
-  if (component.type === 'feed-diode' && component.rail !== design.boardFeed) return refuse('it belongs into the feed of the board', design.boardFeed ?? 'a board that is fed from outside')
-  if ('part' in component && !catalog.parts[design.parts[component.part]?.kind ?? '']?.load) return refuse('it belongs across a load', 'a part that is a load')
+  if (component.type === 'feed-diode' && component.rail !== design.boardFeed)
+    return refuse('it belongs into the feed of the board', design.boardFeed ?? 'a board that is fed from outside')
+  if ('part' in component && !catalog.parts[design.parts[component.part]?.kind ?? '']?.load)
+    return refuse('it belongs across a load', 'a part that is a load')
   const twice = component.names.find((n) => names.includes(n))
   if (twice !== undefined) return refuse(`${twice} is the name of another component`, 'a free name')
   return { ...design, added: { ...design.added, [edit.componentId]: component } }
@@ -440,18 +530,42 @@ function addComponent(design: Design, edit: Extract<EditBody, { kind: 'add-compo
 /** What feeds the board in place of USB: a rail that begins at a part, never one of the board's own. */
 function feedBoard(design: Design, rail: string | null, catalog: Catalog): Step {
   const board = catalog.boards[design.board.id]
-  if (rail === null || !board) return { ...design, boardFeed: null, added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => c.type !== 'feed-diode')) }
+  if (rail === null || !board)
+    return {
+      ...design,
+      boardFeed: null,
+      added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => c.type !== 'feed-diode')),
+    }
   const sources = railsOf(design, board, catalog).filter((r) => r.partId !== null && r.through === null)
   const of = sources.find((r) => r.id === rail)
   const { maxV } = board.supply
-  const accepts = sources.filter((r) => r.max <= maxV && !r.ac && r.isolated).map((r) => r.name).join(', ') || 'a part that feeds, within what the board stands'
+  const accepts =
+    sources
+      .filter((r) => r.max <= maxV && !r.ac && r.isolated)
+      .map((r) => r.name)
+      .join(', ') || 'a part that feeds, within what the board stands'
   if (!of) return refuse(`nothing begins a rail “${rail}”`, accepts)
-  if (!of.isolated) return refuse(`${of.name} is not proven to be isolated from the mains: it may never feed a board that a hand or a cable touches`, accepts)
+  if (!of.isolated)
+    return refuse(
+      `${of.name} is not proven to be isolated from the mains: it may never feed a board that a hand or a cable touches`,
+      accepts,
+    )
   if (of.ac) return refuse(`${of.name} is alternating; the board takes direct current`, accepts)
   if (of.max > maxV) return refuse(`the board stands ${maxV} V at its supply; ${of.name} reaches ${of.max} V`, accepts)
   // The diode that keeps it and USB apart stays with what feeds the board.
-  const added = Object.fromEntries(Object.entries(design.added).filter(([, c]) => c.type !== 'feed-diode' || c.rail === rail))
-  const diode = board.supply.behind === 'nothing' || Object.values(added).some((c) => c.type === 'feed-diode') ? {} : { [`fd${rail.replace(/[^a-z0-9]/g, '')}`.slice(0, 24)]: { type: 'feed-diode' as const, rail, names: freeNames({ ...design, added }, 'D') } }
+  const added = Object.fromEntries(
+    Object.entries(design.added).filter(([, c]) => c.type !== 'feed-diode' || c.rail === rail),
+  )
+  const diode =
+    board.supply.behind === 'nothing' || Object.values(added).some((c) => c.type === 'feed-diode')
+      ? {}
+      : {
+          [`fd${rail.replace(/[^a-z0-9]/g, '')}`.slice(0, 24)]: {
+            type: 'feed-diode' as const,
+            rail,
+            names: freeNames({ ...design, added }, 'D'),
+          },
+        }
   return { ...design, boardFeed: rail, added: { ...added, ...diode } }
 }
 

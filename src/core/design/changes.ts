@@ -32,7 +32,12 @@ function collect(before: Tree, after: Tree, path: string[], out: Change[]): void
     const here = [...path, key]
     // What can be looked into is: a difference deep in a large table is found without comparing the whole of it first.
     if (isTree(a) && isTree(b) && here.length < DEPTH) collect(b, a, here, out)
-    else if (!same(a, b)) out.push({ path: here, ...(b === undefined ? {} : { before: b as Change['before'] }), ...(a === undefined ? {} : { after: a as Change['after'] }) })
+    else if (!same(a, b))
+      out.push({
+        path: here,
+        ...(b === undefined ? {} : { before: b as Change['before'] }),
+        ...(a === undefined ? {} : { after: a as Change['after'] }),
+      })
   }
 }
 

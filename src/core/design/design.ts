@@ -56,7 +56,11 @@ export const fixedAddressSchema = z.strictObject({ ip, mask: ip, gateway: ip, dn
 
 export const calibrationSchema = z.strictObject({
   recordId: z.string().uuid(),
-  gain: z.number().min(-1000).max(1000).refine((g) => Math.abs(g) >= 0.001, 'a gain of at least a thousandth, of either sign'),
+  gain: z
+    .number()
+    .min(-1000)
+    .max(1000)
+    .refine((g) => Math.abs(g) >= 0.001, 'a gain of at least a thousandth, of either sign'),
   offset: z.number().min(-1e9).max(1e9).describe("in the reading's unit; what suits the quantity is asked of the part"),
   date: z.iso.date(),
   points: z.int().min(1).max(200),
@@ -92,10 +96,19 @@ const partSchema = z.strictObject({
   kind: z.string(),
   label: nameSchema,
   settings: z.record(z.string(), settingValue),
-  feeds: z.record(z.string(), z.string())
-    .describe('supply terminal → rail of the board, or PART.TERMINAL of a part or contact that feeds; contact or return of a load → the rail or terminal it is joined to'),
-  bus: z.string().regex(/^(own|[a-d]|[a-z0-9]{2,24}:[0-7])$/, 'own, a bus letter a to d, or a branch of a multiplexer').nullable().default(null)
-    .describe('bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus'),
+  feeds: z
+    .record(z.string(), z.string())
+    .describe(
+      'supply terminal → rail of the board, or PART.TERMINAL of a part or contact that feeds; contact or return of a load → the rail or terminal it is joined to',
+    ),
+  bus: z
+    .string()
+    .regex(/^(own|[a-d]|[a-z0-9]{2,24}:[0-7])$/, 'own, a bus letter a to d, or a branch of a multiplexer')
+    .nullable()
+    .default(null)
+    .describe(
+      'bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus',
+    ),
   cableM: z.number().min(0.01).max(100).default(0.3).describe('length of its cable to the board, m'),
   outdoor: z.boolean().default(false).describe('its cable or the part itself is outside'),
   found: foundSchema.nullable().default(null),
@@ -109,36 +122,103 @@ const farad = z.number().positive().max(0.1)
 
 /** Components the design adds: in the run of a line, from it to a rail, or at a rail. SI units. */
 export const addedSchema = z.discriminatedUnion('type', [
-  z.strictObject({ type: z.literal('divider'), ...onLine, names: z.tuple([z.string(), z.string()]), topOhm: ohm, bottomOhm: ohm, tolerance }),
-  z.strictObject({ type: z.literal('pull'), ...onLine, names: z.tuple([z.string()]), level: z.enum(['high', 'low']), ohm, tolerance }),
+  z.strictObject({
+    type: z.literal('divider'),
+    ...onLine,
+    names: z.tuple([z.string(), z.string()]),
+    topOhm: ohm,
+    bottomOhm: ohm,
+    tolerance,
+  }),
+  z.strictObject({
+    type: z.literal('pull'),
+    ...onLine,
+    names: z.tuple([z.string()]),
+    level: z.enum(['high', 'low']),
+    ohm,
+    tolerance,
+  }),
   z.strictObject({ type: z.literal('series'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance }),
-  z.strictObject({ type: z.literal('capacitor'), ...onLine, names: z.tuple([z.string()]), farad }).describe('from the line to ground, at the pin'),
-  z.strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string()]) }).describe('pair of Schottky diodes from the line to 3.3 V and to ground, at the pin'),
+  z
+    .strictObject({ type: z.literal('capacitor'), ...onLine, names: z.tuple([z.string()]), farad })
+    .describe('from the line to ground, at the pin'),
+  z
+    .strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string()]) })
+    .describe('pair of Schottky diodes from the line to 3.3 V and to ground, at the pin'),
+  z
+    .strictObject({
+      type: z.literal('bias'),
+      ...onLine,
+      names: z
+        .tuple([z.string(), z.string(), z.string()])
+        .describe('resistor to 3.3 V, resistor to ground, capacitor to ground'),
+      topOhm: ohm,
+      bottomOhm: ohm,
+      farad,
+      tolerance,
+    })
+    .describe('holds the other lead of something that swings at a middle voltage'),
+  z
+    .strictObject({ type: z.literal('burden'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance })
+    .describe('across a current transformer, at the part'),
+  z
+    .strictObject({
+      type: z.literal('diode'),
+      ...onLine,
+      names: z.tuple([z.string()]),
+      ratedA: z.number().positive().max(100).default(1),
+      fast: z.boolean().default(false).describe('fast or Schottky: under pulse width an ordinary one is too slow'),
+    })
+    .describe('across the coil this line switches, cathode to plus'),
+  z
+    .strictObject({
+      type: z.literal('driver'),
+      ...onLine,
+      names: z
+        .tuple([z.string(), z.string(), z.string()])
+        .describe('transistor, its series resistor, its resistor to ground'),
+      device: z.enum(['npn', 'fet']),
+      seriesOhm: ohm,
+      holdOhm: ohm,
+      tolerance,
+    })
+    .describe('low-side transistor between pin and part: a high pin pulls the part low'),
+  z
+    .strictObject({
+      type: z.literal('optocoupler'),
+      ...onLine,
+      names: z.tuple([z.string(), z.string(), z.string()]).describe('coupler, its series resistor, its reversed diode'),
+      seriesOhm: ohm,
+      tolerance,
+    })
+    .describe('between a foreign voltage and the pin: voltage there reads low here'),
+  z
+    .strictObject({ type: z.literal('shifter'), ...onLine, names: z.tuple([z.string()]), rail: z.string().max(50) })
+    .describe('one channel of a level shifter to the voltage of this rail'),
   z.strictObject({
-    type: z.literal('bias'), ...onLine, names: z.tuple([z.string(), z.string(), z.string()]).describe('resistor to 3.3 V, resistor to ground, capacitor to ground'),
-    topOhm: ohm, bottomOhm: ohm, farad, tolerance,
-  }).describe('holds the other lead of something that swings at a middle voltage'),
-  z.strictObject({ type: z.literal('burden'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance }).describe('across a current transformer, at the part'),
-  z.strictObject({
-    type: z.literal('diode'), ...onLine, names: z.tuple([z.string()]),
-    ratedA: z.number().positive().max(100).default(1), fast: z.boolean().default(false).describe('fast or Schottky: under pulse width an ordinary one is too slow'),
-  }).describe('across the coil this line switches, cathode to plus'),
-  z.strictObject({
-    type: z.literal('driver'), ...onLine, names: z.tuple([z.string(), z.string(), z.string()]).describe('transistor, its series resistor, its resistor to ground'),
-    device: z.enum(['npn', 'fet']), seriesOhm: ohm, holdOhm: ohm, tolerance,
-  }).describe('low-side transistor between pin and part: a high pin pulls the part low'),
-  z.strictObject({
-    type: z.literal('optocoupler'), ...onLine, names: z.tuple([z.string(), z.string(), z.string()]).describe('coupler, its series resistor, its reversed diode'),
-    seriesOhm: ohm, tolerance,
-  }).describe('between a foreign voltage and the pin: voltage there reads low here'),
-  z.strictObject({ type: z.literal('shifter'), ...onLine, names: z.tuple([z.string()]), rail: z.string().max(50) }).describe('one channel of a level shifter to the voltage of this rail'),
-  z.strictObject({ type: z.literal('fuse'), ...onRail, names: z.tuple([z.string()]), ratedA: z.number().positive().max(63), slow: z.boolean().default(false).describe('time-lag') }),
-  z.strictObject({ type: z.literal('feed-diode'), ...onRail, names: z.tuple([z.string()]) }).describe('Schottky diode between this rail and the board it feeds, so that it and USB never feed one another'),
-  z.strictObject({
-    type: z.literal('quench'), part: idSchema, names: z.tuple([z.string()]), device: z.enum(['diode', 'rc', 'varistor']),
-    ratedA: z.number().positive().max(100).default(1),
-  }).describe('across a load, for the current its coil goes on with when the contact opens: a diode on direct current, never on alternating'),
-  z.strictObject({ type: z.literal('bulk'), ...onRail, names: z.tuple([z.string()]), farad }).describe('capacitor from a rail to ground'),
+    type: z.literal('fuse'),
+    ...onRail,
+    names: z.tuple([z.string()]),
+    ratedA: z.number().positive().max(63),
+    slow: z.boolean().default(false).describe('time-lag'),
+  }),
+  z
+    .strictObject({ type: z.literal('feed-diode'), ...onRail, names: z.tuple([z.string()]) })
+    .describe('Schottky diode between this rail and the board it feeds, so that it and USB never feed one another'),
+  z
+    .strictObject({
+      type: z.literal('quench'),
+      part: idSchema,
+      names: z.tuple([z.string()]),
+      device: z.enum(['diode', 'rc', 'varistor']),
+      ratedA: z.number().positive().max(100).default(1),
+    })
+    .describe(
+      'across a load, for the current its coil goes on with when the contact opens: a diode on direct current, never on alternating',
+    ),
+  z
+    .strictObject({ type: z.literal('bulk'), ...onRail, names: z.tuple([z.string()]), farad })
+    .describe('capacitor from a rail to ground'),
 ])
 
 const wireSchema = z.strictObject({

@@ -26,42 +26,75 @@ export function readDesign(text: string, base: Catalog): ReadResult<Design> {
 /** What no edit would have let in: a pin twice or one the board does not have, topics and tags twice, settings out of range, references to nothing. */
 function contradictions(design: Design, catalog: Catalog, at: ReturnType<typeof placeIn>): Problem[] {
   const out: Problem[] = []
-  const say = (path: string[], found: string, expected: string, nearest: string | null = null) => out.push({ ...at(path), path: path.join(' › '), found, expected, nearest })
+  const say = (path: string[], found: string, expected: string, nearest: string | null = null) =>
+    out.push({ ...at(path), path: path.join(' › '), found, expected, nearest })
   const board = catalog.boards[design.board.id]
   const labels = board ? pinsOf(board).map((p) => p.label) : []
   const users = new Map<string, string>()
   for (const [line, label] of Object.entries(design.plan.pins)) {
     const other = users.get(label)
-    if (!labels.includes(label)) say(['plan', 'pins', line], `“${label}”`, `a pin of this board: ${labels.join(', ')}`, nearestWord(label, labels))
-    else if (other !== undefined) say(['plan', 'pins', line], `“${label}”, which ${other} has already`, 'each pin for one line')
+    if (!labels.includes(label))
+      say(['plan', 'pins', line], `“${label}”`, `a pin of this board: ${labels.join(', ')}`, nearestWord(label, labels))
+    else if (other !== undefined)
+      say(['plan', 'pins', line], `“${label}”, which ${other} has already`, 'each pin for one line')
     users.set(label, line)
   }
-  for (const [line, label] of Object.entries(design.locks)) if (!labels.includes(label)) say(['locks', line], `“${label}”`, `a pin of this board: ${labels.join(', ')}`, nearestWord(label, labels))
-  for (const label of Object.keys(design.keptFree)) if (!labels.includes(label)) say(['keptFree', label], `“${label}”`, `a pin of this board: ${labels.join(', ')}`, nearestWord(label, labels))
+  for (const [line, label] of Object.entries(design.locks))
+    if (!labels.includes(label))
+      say(['locks', line], `“${label}”`, `a pin of this board: ${labels.join(', ')}`, nearestWord(label, labels))
+  for (const label of Object.keys(design.keptFree))
+    if (!labels.includes(label))
+      say(['keptFree', label], `“${label}”`, `a pin of this board: ${labels.join(', ')}`, nearestWord(label, labels))
   for (const field of ['slug', 'tag'] as const) {
     const seen = new Map<string, string>()
     for (const [id, signal] of Object.entries(design.signals)) {
       const other = seen.get(signal[field])
-      if (other !== undefined) say(['signals', id, field], `“${signal[field]}”, which ${other} has already`, field === 'slug' ? 'a topic of its own' : 'a tag of its own')
+      if (other !== undefined)
+        say(
+          ['signals', id, field],
+          `“${signal[field]}”, which ${other} has already`,
+          field === 'slug' ? 'a topic of its own' : 'a tag of its own',
+        )
       seen.set(signal[field], id)
     }
   }
   for (const [id, signal] of Object.entries(design.signals)) {
-    if ((RESERVED_SLUGS as readonly string[]).includes(signal.slug)) say(['signals', id, 'slug'], `“${signal.slug}”, which has a meaning of its own in topics`, `any name but ${RESERVED_SLUGS.join(', ')}`)
+    if ((RESERVED_SLUGS as readonly string[]).includes(signal.slug))
+      say(
+        ['signals', id, 'slug'],
+        `“${signal.slug}”, which has a meaning of its own in topics`,
+        `any name but ${RESERVED_SLUGS.join(', ')}`,
+      )
   }
   for (const [id, part] of Object.entries(design.parts)) {
     for (const setting of catalog.parts[part.kind]?.settings ?? []) {
       const value = part.settings[setting.id]
       if (value === undefined) continue
       if ('choices' in setting) {
-        if (!setting.choices.includes(String(value))) say(['parts', id, 'settings', setting.id], `“${value}”`, `one of ${setting.choices.join(', ')}`, nearestWord(String(value), setting.choices))
-      } else if (typeof value !== 'number' || value < setting.min || value > setting.max) say(['parts', id, 'settings', setting.id], String(value), `${setting.min} to ${setting.max} ${setting.unit}`.trim())
+        if (!setting.choices.includes(String(value)))
+          say(
+            ['parts', id, 'settings', setting.id],
+            `“${value}”`,
+            `one of ${setting.choices.join(', ')}`,
+            nearestWord(String(value), setting.choices),
+          )
+      } else if (typeof value !== 'number' || value < setting.min || value > setting.max)
+        say(
+          ['parts', id, 'settings', setting.id],
+          String(value),
+          `${setting.min} to ${setting.max} ${setting.unit}`.trim(),
+        )
     }
   }
   const signals = Object.keys(design.signals)
-  const demandSignal = (path: string[], id: string) => { if (!signals.includes(id)) say(path, `“${id}”`, `a signal of this design: ${signals.join(', ')}`, nearestWord(id, signals)) }
-  for (const [id, rule] of Object.entries(design.rules)) for (const end of ['from', 'to'] as const) demandSignal(['rules', id, end], rule[end])
-  for (const [id, guard] of Object.entries(design.guards)) for (const of of guard.kind === 'needs' ? [guard.output, guard.input] : guard.of) demandSignal(['guards', id], of)
+  const demandSignal = (path: string[], id: string) => {
+    if (!signals.includes(id))
+      say(path, `“${id}”`, `a signal of this design: ${signals.join(', ')}`, nearestWord(id, signals))
+  }
+  for (const [id, rule] of Object.entries(design.rules))
+    for (const end of ['from', 'to'] as const) demandSignal(['rules', id, end], rule[end])
+  for (const [id, guard] of Object.entries(design.guards))
+    for (const of of guard.kind === 'needs' ? [guard.output, guard.input] : guard.of) demandSignal(['guards', id], of)
   return out
 }
 

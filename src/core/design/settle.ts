@@ -49,12 +49,17 @@ function forgetGoneLines(design: Design, catalog: Catalog): Design {
   const board = catalog.boards[design.board.id]
   const rails = new Set(board ? railsOf(design, board, catalog).map((r) => r.id) : [])
   const planned = new Set(planLines(design, catalog).map((l) => l.key))
-  const keepPlanned = <T>(items: Record<string, T>) => Object.fromEntries(Object.entries(items).filter(([line]) => planned.has(line)))
+  const keepPlanned = <T>(items: Record<string, T>) =>
+    Object.fromEntries(Object.entries(items).filter(([line]) => planned.has(line)))
   return {
     ...design,
     plan: { ...design.plan, pins: keepPlanned(design.plan.pins) },
     locks: keepPlanned(design.locks),
-    added: Object.fromEntries(Object.entries(design.added).filter(([, c]) => ('line' in c ? keys.has(c.line) : 'rail' in c ? rails.has(c.rail) : Object.hasOwn(design.parts, c.part)))),
+    added: Object.fromEntries(
+      Object.entries(design.added).filter(([, c]) =>
+        'line' in c ? keys.has(c.line) : 'rail' in c ? rails.has(c.rail) : Object.hasOwn(design.parts, c.part),
+      ),
+    ),
     boardFeed: design.boardFeed !== null && rails.has(design.boardFeed) ? design.boardFeed : null,
   }
 }
@@ -96,7 +101,9 @@ export function planBasis(design: Design, catalog: Catalog): string {
 
 /** A design kept by an earlier release, with the wires this one draws; untouched while something of it is not on the shelf. */
 export function withWiresOf(design: Design, catalog: Catalog): Design {
-  return catalog.boards[design.board.id] && Object.values(design.parts).every((p) => catalog.parts[p.kind]) ? numberWires(design, catalog) : design
+  return catalog.boards[design.board.id] && Object.values(design.parts).every((p) => catalog.parts[p.kind])
+    ? numberWires(design, catalog)
+    : design
 }
 
 function numberWires(design: Design, catalog: Catalog): Design {
@@ -119,7 +126,12 @@ function numberWires(design: Design, catalog: Catalog): Design {
     const used = atPart.get(partOf(wire)) ?? []
     const usual = signal ? INSULATION[signal.hue] ?? 'white' : PROPOSED[0]
     const insulation = wire.carries !== 'signal' ? sharedInsulation(wire) : partOf(wire) === '' ? usual : [usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual
-    out[wire.key] = { number: next++, made: false, gaugeMm2: wire.mains ? 1.5 : wire.carries === 'signal' ? 0.22 : 0.5, insulation }
+    out[wire.key] = {
+      number: next++,
+      made: false,
+      gaugeMm2: wire.mains ? 1.5 : wire.carries === 'signal' ? 0.22 : 0.5,
+      insulation,
+    }
     if (wire.carries === 'signal') atPart.set(partOf(wire), [...used, insulation])
   }
   for (const [key, wire] of Object.entries(design.wires)) {

@@ -11,7 +11,11 @@ export type ReadResult<T> = { ok: true; value: T } | { ok: false; problems: Prob
 export function readDocument<T>(text: string, schema: z.ZodType<T>): ReadResult<T> {
   const at = locator(text)
   const early = tooDeep(text) ?? notText(text)
-  if (early) return { ok: false, problems: [{ ...at(early.offset), path: '', found: early.found, expected: early.expected, nearest: null }] }
+  if (early)
+    return {
+      ok: false,
+      problems: [{ ...at(early.offset), path: '', found: early.found, expected: early.expected, nearest: null }],
+    }
   const errors: ParseError[] = []
   const tree = parseTree(text, errors, { allowTrailingComma: false, disallowComments: true })
   const [first] = errors
@@ -20,7 +24,17 @@ export function readDocument<T>(text: string, schema: z.ZodType<T>): ReadResult<
     return { ok: false, problems: [{ ...at(offset), path: '', found: foundText(text, offset), expected: first ? SYNTAX[printParseErrorCode(first.error)] ?? 'JSON' : 'JSON', nearest: null }] }
   }
   const twice = doubledNames(tree)
-  if (twice.length > 0) return { ok: false, problems: twice.map(({ node, path }) => ({ ...at(node.offset), path: path.join(' › '), found: `the name “${String(node.value)}” a second time`, expected: 'each name once', nearest: null })) }
+  if (twice.length > 0)
+    return {
+      ok: false,
+      problems: twice.map(({ node, path }) => ({
+        ...at(node.offset),
+        path: path.join(' › '),
+        found: `the name “${String(node.value)}” a second time`,
+        expected: 'each name once',
+        nearest: null,
+      })),
+    }
   const parsed = schema.safeParse(JSON.parse(text))
   if (parsed.success) return { ok: true, value: parsed.data }
   return { ok: false, problems: parsed.error.issues.flatMap((issue) => problemsOf(issue, parsed.error.issues, tree, text, at)) }
@@ -47,22 +61,44 @@ function tooDeep(text: string): { offset: number; found: string; expected: strin
     } else if (c === '"') inText = true
     else if (c === '{' || c === '[') {
       depth += 1
-      if (depth > DEEPEST) return { offset: i, found: `brackets more than ${DEEPEST} deep`, expected: 'a document as it is exported: a few levels deep' }
+      if (depth > DEEPEST)
+        return {
+          offset: i,
+          found: `brackets more than ${DEEPEST} deep`,
+          expected: 'a document as it is exported: a few levels deep',
+        }
     } else if (c === '}' || c === ']') depth -= 1
   }
   return null
 }
 
 /** Escapes of the zero character and of half a character pair; behind an even number of backslashes they are plain letters. */
-const UNKEEPABLE = /(?<!\\)(?:\\\\)*(\\u(?:0000|d[89ab][0-9a-f]{2}(?!\\ud[c-f])))|(?<!\\)(?:\\\\)*(?<!\\ud[89ab][0-9a-f]{2})(\\ud[c-f][0-9a-f]{2})/i
+const UNKEEPABLE =
+  /(?<!\\)(?:\\\\)*(\\u(?:0000|d[89ab][0-9a-f]{2}(?!\\ud[c-f])))|(?<!\\)(?:\\\\)*(?<!\\ud[89ab][0-9a-f]{2})(\\ud[c-f][0-9a-f]{2})/i
 
 /** A mark some editors put before the text, which JSON does not know. */
 function notText(text: string): { offset: number; found: string; expected: string } | null {
-  if (text.charCodeAt(0) === 0xfeff) return { offset: 0, found: 'a byte-order mark before the text', expected: 'plain UTF-8 without one: save it so in the editor' }
+  if (text.charCodeAt(0) === 0xfeff)
+    return {
+      offset: 0,
+      found: 'a byte-order mark before the text',
+      expected: 'plain UTF-8 without one: save it so in the editor',
+    }
   const at = text.indexOf('\u0000')
-  if (at >= 0) return { offset: at, found: 'a zero byte', expected: 'text; this looks like UTF-16 or a binary file: save it as UTF-8' }
+  if (at >= 0)
+    return {
+      offset: at,
+      found: 'a zero byte',
+      expected: 'text; this looks like UTF-16 or a binary file: save it as UTF-8',
+    }
   const escape = UNKEEPABLE.exec(text)
-  return escape ? { offset: escape.index, found: `the escape ${escape[1] ?? escape[2] ?? ''}`, expected: 'a character a text can keep: not zero, and no half of a pair' } : null
+  return escape
+    ? {
+        offset: escape.index,
+        found: `the escape ${escape[1] ?? escape[2] ?? ''}`,
+        expected: 'a character a text can keep: not zero, and no half of a pair',
+      }
+    : null
 }
 
 /** Names that stand twice in one object: a reader takes the last and forgets the first. */

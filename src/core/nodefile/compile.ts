@@ -54,7 +54,14 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     signals, ...(guards.length > 0 ? { guards } : {}), ...(rules.length > 0 ? { rules } : {}),
   })
   // What edits let in always fits; a design from elsewhere may not.
-  if (!parsed.success) return { ok: false, reasons: parsed.error.issues.map((i) => `${i.path.map((p) => (typeof p === 'number' && i.path[0] === 'signals' ? signals[p]?.slug ?? p : String(p))).join(' › ')}: ${i.message}`) }
+  if (!parsed.success)
+    return {
+      ok: false,
+      reasons: parsed.error.issues.map(
+        (i) =>
+          `${i.path.map((p) => (typeof p === 'number' && i.path[0] === 'signals' ? (signals[p]?.slug ?? p) : String(p))).join(' › ')}: ${i.message}`,
+      ),
+    }
   const file = parsed.data
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, catalog, broker) } }

@@ -69,17 +69,26 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
         }
         case 'adc': {
           const volts = analogLine(design, board, catalog, kind, channel, partId)
-          if (!volts) return `${terminalOf(kind, line)?.label ?? line} of ${design.parts[partId]?.label ?? kind.name} lacks the resistor that makes its voltage; the wires bench offers it`
+          if (!volts)
+            return `${terminalOf(kind, line)?.label ?? line} of ${design.parts[partId]?.label ?? kind.name} lacks the resistor that makes its voltage; the wires bench offers it`
           const host = hostedAt(design, catalog, partId, kind)
           const { fullV: _, of: __, ...linear } = volts
-          return host ? { ...common, driver: 'converter', ...host, ...linear } : { ...common, driver: 'adc', pins: { a: pin(line) }, ...volts }
+          return host
+            ? { ...common, driver: 'converter', ...host, ...linear }
+            : { ...common, driver: 'adc', pins: { a: pin(line) }, ...volts }
         }
         case 'radio': return none
       }
       break
     }
     case 'state': {
-      const common = { slug, ...warmUp, access: 'state' as const, publish: { everyS: publish.intervalS }, ...kept('holdS', c.holdS ?? channel.proposes.holdS ?? 0, 0) }
+      const common = {
+        slug,
+        ...warmUp,
+        access: 'state' as const,
+        publish: { everyS: publish.intervalS },
+        ...kept('holdS', c.holdS ?? channel.proposes.holdS ?? 0, 0),
+      }
       if (channel.driver === 'contact') return { ...common, driver: 'contact', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs }
       return channel.driver === 'serial' ? { ...common, driver: 'presence', ...serial('presence') } : none
     }
@@ -156,10 +165,20 @@ function matrixKey(kind: PartKind, channel: Channel): { row: string; column: str
   return channel.driver === 'keys' && row && column ? { row: row.id, column: column.id } : null
 }
 
-type AnalogFields = Pick<Extract<NodeFileSignal, { driver: 'adc' }>, 'fullV' | 'of' | 'atZero' | 'perVolt' | 'ntc' | 'light'>
+type AnalogFields = Pick<
+  Extract<NodeFileSignal, { driver: 'adc' }>,
+  'fullV' | 'of' | 'atZero' | 'perVolt' | 'ntc' | 'light'
+>
 
 /** From volts at the pin, or at a converter's input, to the reading, through everything in between; null where the part says nothing about it. */
-function analogLine(design: Design, board: Board, catalog: Catalog, kind: PartKind, channel: Extract<Channel, { access: 'reading' }>, partId: string): AnalogFields | null {
+function analogLine(
+  design: Design,
+  board: Board,
+  catalog: Catalog,
+  kind: PartKind,
+  channel: Extract<Channel, { access: 'reading' }>,
+  partId: string,
+): AnalogFields | null {
   const line = allLines(design, catalog).find((l) => l.partId === partId && l.terminal.id === channel.lines[0])
   if (channel.driver !== 'adc' || channel.analog === undefined || !line?.terminal.spanV) return null
   const path = analogPath(design, catalog, board, line)
@@ -169,29 +188,46 @@ function analogLine(design: Design, board: Board, catalog: Catalog, kind: PartKi
   const means = meansOf(kind, line.part.settings)
   // Volts of the source are a straight line of the volts at the pin.
   const source = isLoop(line) ? { volts: 1, offsetV: 0 } : sourceLine(path)
-  const scaled = (atZeroV: number, perVolt: number): AnalogFields => ({ fullV, ...kept('atZero', round(atZeroV + perVolt * source.offsetV), 0), ...kept('perVolt', round(perVolt * source.volts), 1) })
+  const scaled = (atZeroV: number, perVolt: number): AnalogFields => ({
+    fullV,
+    ...kept('atZero', round(atZeroV + perVolt * source.offsetV), 0),
+    ...kept('perVolt', round(perVolt * source.volts), 1),
+  })
   const between = (atLow: number, atHigh: number) => {
     const perVolt = (atHigh - atLow) / (spanV.max - spanV.min)
     return scaled(atLow - perVolt * spanV.min, perVolt)
   }
-  const above = { pullOhm: path.upOhm, supplyV: path.supplyV, ...kept('loadOhm', path.downOhm, Infinity), ...kept('seriesOhm', path.seriesOhm, 0) }
+  const above = {
+    pullOhm: path.upOhm,
+    supplyV: path.supplyV,
+    ...kept('loadOhm', path.downOhm, Infinity),
+    ...kept('seriesOhm', path.seriesOhm, 0),
+  }
   switch (channel.analog) {
-    case 'volts': return scaled(0, 1)
-    case 'span': return means.falls ? between(max, min) : between(min, max)
-    case 'falling': return between(max, min)
+    case 'volts':
+      return scaled(0, 1)
+    case 'span':
+      return means.falls ? between(max, min) : between(min, max)
+    case 'falling':
+      return between(max, min)
     // A signal that swings about a middle: the whole span is the whole range.
-    case 'swing': return { fullV, of: 'swing', perVolt: round(((max - min) / (spanV.max - spanV.min)) * source.volts) }
+    case 'swing':
+      return { fullV, of: 'swing', perVolt: round(((max - min) / (spanV.max - spanV.min)) * source.volts) }
     case 'rms': {
       const burden = addedOn(design, line.key, 'burden')?.value.ohm
-      const perVolt = means.bareTurns === undefined ? channel.perVolt ?? 1 : means.bareTurns / (burden ?? Infinity)
+      const perVolt = means.bareTurns === undefined ? (channel.perVolt ?? 1) : means.bareTurns / (burden ?? Infinity)
       return perVolt === 0 ? null : { fullV, of: 'rms', perVolt: round(perVolt * source.volts) }
     }
-    case 'share': return { fullV, perVolt: round(((max - min) / path.supplyV) * source.volts) }
+    case 'share':
+      return { fullV, perVolt: round(((max - min) / path.supplyV) * source.volts) }
     case 'thermistor': {
       const { betaK = 3950, ohm25 = 10_000 } = line.part.settings
       return path.upOhm === Infinity ? null : { fullV, ntc: { betaK: Number(betaK), ohm25: Number(ohm25), ...above } }
     }
-    case 'light': return path.upOhm === Infinity || !sensor ? null : { fullV, light: { brightOhm: sensor.minOhm, darkOhm: sensor.maxOhm, ...above } }
+    case 'light':
+      return path.upOhm === Infinity || !sensor
+        ? null
+        : { fullV, light: { brightOhm: sensor.minOhm, darkOhm: sensor.maxOhm, ...above } }
   }
 }
 
@@ -230,8 +266,15 @@ function hostedAt(design: Design, catalog: Catalog, partId: string, kind: PartKi
   const frontKind = front && catalog.parts[front.kind]
   const board = catalog.boards[design.board.id]
   if (!hosted || !front || !frontKind || !board) return null
-  const chipOf = (terminal: string) => pinByLabel(board, terminalPin(design, hosted.partId, frontKind, terminal, catalog) ?? '')?.chip ?? -1
-  return { pins: { sda: chipOf('sda'), scl: chipOf('scl') }, address: addressOf(front, frontKind), ...muxOf(design, catalog, hosted.partId), chip: 'adc-48' as const, input: hosted.number }
+  const chipOf = (terminal: string) =>
+    pinByLabel(board, terminalPin(design, hosted.partId, frontKind, terminal, catalog) ?? '')?.chip ?? -1
+  return {
+    pins: { sda: chipOf('sda'), scl: chipOf('scl') },
+    address: addressOf(front, frontKind),
+    ...muxOf(design, catalog, hosted.partId),
+    chip: 'adc-48' as const,
+    input: hosted.number,
+  }
 }
 
 function muxOf(design: Design, catalog: Catalog, partId: string): { mux?: { address: number; branch: number } } {
@@ -259,7 +302,8 @@ function pullWanted(design: Design, board: Board, kind: PartKind, partId: string
   const own = terminalOf(kind, terminalId)
   const key = lineKeyOf(partId, terminalId)
   const settings = design.parts[partId]?.settings ?? {}
-  const wanted = own?.role === 'line' ? terminalThrough(design, key, lineAsSet(kind, settings, own)).terminal.pull : undefined
+  const wanted =
+    own?.role === 'line' ? terminalThrough(design, key, lineAsSet(kind, settings, own)).terminal.pull : undefined
   const pin = pinByLabel(board, design.plan.pins[key] ?? '')
   return wanted && pin && !addedOn(design, key, 'pull') && pullServes(pin, wanted) && pin.pulls.includes(wanted) ? wanted : 'none'
 }

@@ -42,13 +42,26 @@ export function findConflicts(design: Design, board: Board, lines: PlanLine[]): 
     const trouble = members.every((m) => m.kind === 'line') ? judge.trouble(members) : null
     const told = trouble === null ? undefined : conflicts.find((c) => c.trouble === trouble)
     if (told) told.lines += gone.size
-    else conflicts.push({ members, words: !crowded ? judge.words(members) : members.length > judge.pinCount ? `${rest.length} lines need a pin, and this board has ${judge.pinCount}.` : judge.words(members), trouble, lines: crowded && members.length <= judge.pinCount ? rest.length : gone.size })
+    else
+      conflicts.push({
+        members,
+        words: !crowded
+          ? judge.words(members)
+          : members.length > judge.pinCount
+            ? `${rest.length} lines need a pin, and this board has ${judge.pinCount}.`
+            : judge.words(members),
+        trouble,
+        lines: crowded && members.length <= judge.pinCount ? rest.length : gone.size,
+      })
     if (gone.size === 0) break
     if (crowded) break
     rest = rest.filter((l) => !gone.has(l.key))
   }
   // One shortage is told once, with all who wanted of it.
-  return conflicts.map(({ members, words, trouble, lines: n }) => ({ members, words: trouble !== null && n > members.length ? judge.words(members, Math.max(n, judge.wanting(members))) : words }))
+  return conflicts.map(({ members, words, trouble, lines: n }) => ({
+    members,
+    words: trouble !== null && n > members.length ? judge.words(members, Math.max(n, judge.wanting(members))) : words,
+  }))
 }
 
 function wishMembers(design: Design, lines: PlanLine[]): ConflictMember[] {
@@ -82,7 +95,9 @@ class Feasibility {
     const lines = this.wanted(members)
     const short = shortage(this.board, lines)
     const kinds = [...new Set(lines.map((l) => `${l.terminal.needs} ${l.bus?.kind ?? ''}`))].sort().join()
-    return short ? `short ${kinds}` : this.pins.flatMap((p, c) => (lines.some((l) => this.allowed(l)[c]) ? [p.label] : [])).join()
+    return short
+      ? `short ${kinds}`
+      : this.pins.flatMap((p, c) => (lines.some((l) => this.allowed(l)[c]) ? [p.label] : [])).join()
   }
 
   feasible(members: readonly ConflictMember[]): boolean {
@@ -125,7 +140,8 @@ class Feasibility {
     const serve = this.pins.filter((p, c) => !free.has(p.label) && lines.some((l) => this.allowed(l)[c]))
     const taken = members.flatMap((m) => (m.kind === 'lock' ? [m.words] : []))
     if (lines.length === 1 && serve.length === 0) return `No pin ${free.size > 0 ? 'that is left ' : ''}of this board can serve ${lines[0] ? lineName(lines[0]) : 'this line'}.`
-    if (serve.length < lines.length) return `${lines.length} lines need a pin, and only ${serve.length === 0 ? 'none' : serve.map((p) => p.label).join(', ')} could serve ${lines.length > 1 ? 'any of them' : 'it'}${many}.`
+    if (serve.length < lines.length)
+      return `${lines.length} lines need a pin, and only ${serve.length === 0 ? 'none' : serve.map((p) => p.label).join(', ')} could serve ${lines.length > 1 ? 'any of them' : 'it'}${many}.`
     return `${[...taken, ...members.flatMap((m) => (m.kind === 'line' ? [m.words] : []))].join('; ')}: no pins are left for all of it.`
   }
 

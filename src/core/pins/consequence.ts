@@ -13,8 +13,15 @@ export type Consequence =
 
 /** The design with those wires alone that count for its pins: made ones at its lines. */
 const withMadeWires = rememberedOf((design, catalog): Design => {
-  const ends = new Set(planLines(design, catalog).flatMap((l) => [`rail:${l.key}`, ...l.members.map((m) => `part:${m.partId}.${m.terminal.id}`)]))
-  const wires = Object.fromEntries(Object.entries(design.wires).filter(([wire, w]) => w.made && wire.split('|').some((end) => ends.has(end))))
+  const ends = new Set(
+    planLines(design, catalog).flatMap((l) => [
+      `rail:${l.key}`,
+      ...l.members.map((m) => `part:${m.partId}.${m.terminal.id}`),
+    ]),
+  )
+  const wires = Object.fromEntries(
+    Object.entries(design.wires).filter(([wire, w]) => w.made && wire.split('|').some((end) => ends.has(end))),
+  )
   return { ...design, wires }
 })
 

@@ -98,7 +98,9 @@ export function planKey(partId: string, part: DesignPart, terminal: LineTerminal
 export function hostOf(design: Design, catalog: Catalog, part: DesignPart, terminal: LineTerminal): PlanLine['hosted'] {
   if (terminal.bus || terminal.needs !== 'analog' || !part.bus?.includes(':')) return null
   const [partId = '', n = ''] = part.bus.split(':')
-  const input = catalog.parts[design.parts[partId]?.kind ?? '']?.terminals.find((t) => t.role === 'contact' && t.does?.kind === 'input' && t.does.number === Number(n))
+  const input = catalog.parts[design.parts[partId]?.kind ?? '']?.terminals.find(
+    (t) => t.role === 'contact' && t.does?.kind === 'input' && t.does.number === Number(n),
+  )
   return input ? { partId, terminal: input.id, number: Number(n) } : null
 }
 

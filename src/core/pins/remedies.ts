@@ -38,7 +38,14 @@ export function freeingEdits(design: Design, catalog: Catalog, newId: () => stri
   if (plan.kind !== 'impossible') return []
   const before = openLines(design, catalog)
   const wishes = plan.conflicts.flatMap((c) => wishRemedies(c).map((r) => ({ ...r, what: 'a wish given up' })))
-  const candidates = [...wishes, ...sharing(design, catalog), ...buses(design, catalog, board), ...gathering(design, catalog, newId), ...measuring(design, catalog), ...behindMultiplexer(design, catalog, board)]
+  const candidates = [
+    ...wishes,
+    ...sharing(design, catalog),
+    ...buses(design, catalog, board),
+    ...gathering(design, catalog, newId),
+    ...measuring(design, catalog),
+    ...behindMultiplexer(design, catalog, board),
+  ]
   const tried = candidates.flatMap((c): Freeing[] => {
     const after = applyAll(design, c.edits, catalog)
     if (!after) return []
@@ -98,18 +105,35 @@ function buses(design: Design, catalog: Catalog, board: Board): Candidate[] {
 /** Parts on a bus too many, or of one address, behind the branches of a multiplexer. */
 function behindMultiplexer(design: Design, catalog: Catalog, board: Board): Candidate[] {
   const MUX = 'mux-i2c-8'
-  const onBus = inOrder(design.parts).filter(({ value: p }) => busKindOf(catalog.parts[p.kind]) === 'i2c' && p.kind !== MUX && !p.bus?.includes(':'))
+  const onBus = inOrder(design.parts).filter(
+    ({ value: p }) => busKindOf(catalog.parts[p.kind]) === 'i2c' && p.kind !== MUX && !p.bus?.includes(':'),
+  )
   const beyond = onBus.filter(({ value: p }) => p.bus !== null && p.bus !== 'a')
   const there = inOrder(design.parts).find(({ value }) => value.kind === MUX)
   const id = there?.id ?? ['mux', 'mux2', 'mux3'].find((x) => !(x in design.parts))
-  if (beyond.length === 0 || beyond.length > 8 || id === undefined || !catalog.parts[MUX] || board.peripherals.i2c.routing === 'software') return []
-  const taken = Object.values(design.parts).flatMap((p) => (p.bus?.startsWith(`${id}:`) ? [Number(p.bus.split(':')[1])] : []))
+  if (
+    beyond.length === 0 ||
+    beyond.length > 8 ||
+    id === undefined ||
+    !catalog.parts[MUX] ||
+    board.peripherals.i2c.routing === 'software'
+  )
+    return []
+  const taken = Object.values(design.parts).flatMap((p) =>
+    p.bus?.startsWith(`${id}:`) ? [Number(p.bus.split(':')[1])] : [],
+  )
   const free = [0, 1, 2, 3, 4, 5, 6, 7].filter((n) => !taken.includes(n))
   if (free.length < beyond.length) return []
-  return [{
-    label: `Put ${beyond.length === 1 ? design.parts[beyond[0]?.id ?? '']?.label ?? 'it' : `${beyond.length} of them`} behind a multiplexer`, what: 'one bus, and equal addresses may stay',
-    edits: [...(there ? [] : [{ kind: 'add-part' as const, partId: id, part: MUX, label: 'Multiplexer', signals: [] }]), ...beyond.map((p, i): EditBody => ({ kind: 'set-bus', partId: p.id, bus: `${id}:${free[i] ?? 0}` }))],
-  }]
+  return [
+    {
+      label: `Put ${beyond.length === 1 ? (design.parts[beyond[0]?.id ?? '']?.label ?? 'it') : `${beyond.length} of them`} behind a multiplexer`,
+      what: 'one bus, and equal addresses may stay',
+      edits: [
+        ...(there ? [] : [{ kind: 'add-part' as const, partId: id, part: MUX, label: 'Multiplexer', signals: [] }]),
+        ...beyond.map((p, i): EditBody => ({ kind: 'set-bus', partId: p.id, bus: `${id}:${free[i] ?? 0}` })),
+      ],
+    },
+  ]
 }
 
 /** Push buttons together in a matrix, a ladder or behind an expander: the smallest of each that takes them all. */
@@ -146,9 +170,13 @@ export function hostingEdits(design: Design, catalog: Catalog, partIds: readonly
   const there = inOrder(design.parts).find(({ value }) => value.kind === CONVERTER)
   const hostId = there?.id ?? ['conv', 'conv2', 'conv3'].find((id) => !(id in design.parts))
   if (!kind || hostId === undefined) return []
-  const numbers = kind.terminals.flatMap((t) => (t.role === 'contact' && t.does?.kind === 'input' ? [t.does.number] : []))
+  const numbers = kind.terminals.flatMap((t) =>
+    t.role === 'contact' && t.does?.kind === 'input' ? [t.does.number] : [],
+  )
   const free = numbers.filter((n) => !Object.values(design.parts).some((p) => p.bus === `${hostId}:${n}`))
-  const begin: EditBody[] = there ? [] : [{ kind: 'add-part', partId: hostId, part: CONVERTER, label: 'Converter', signals: [] }]
+  const begin: EditBody[] = there
+    ? []
+    : [{ kind: 'add-part', partId: hostId, part: CONVERTER, label: 'Converter', signals: [] }]
   const started = applyAll(design, begin, catalog)
   const taken: EditBody[] = []
   let at = started
@@ -162,7 +190,10 @@ export function hostingEdits(design: Design, catalog: Catalog, partIds: readonly
     taken.push(edit)
   }
   const [only] = taken
-  const label = taken.length === 1 && only?.kind === 'set-bus' ? `Measure ${design.parts[only.partId]?.label ?? 'it'} with a converter on the bus` : `Measure ${taken.length} of them with a converter on the bus`
+  const label =
+    taken.length === 1 && only?.kind === 'set-bus'
+      ? `Measure ${design.parts[only.partId]?.label ?? 'it'} with a converter on the bus`
+      : `Measure ${taken.length} of them with a converter on the bus`
   return taken.length === 0 ? [] : [{ label, edits: [...begin, ...taken] }]
 }
 

@@ -57,7 +57,8 @@ export function shortage(board: Board, lines: readonly PlanLine[]): Shortage | n
     }
   }
   const pins = pinsOf(board).length
-  if (lines.length > pins) return { words: `${lines.length} lines need a pin, and this board has ${pins}`, lines: lines.slice(0, pins + 1) }
+  if (lines.length > pins)
+    return { words: `${lines.length} lines need a pin, and this board has ${pins}`, lines: lines.slice(0, pins + 1) }
   const pwm = lines.filter((l) => l.terminal.needs === 'pwm')
   const { channels, timers, routing } = board.peripherals.pwm
   const frequencies = [...new Set(pwm.map((l) => l.terminal.pwmHz ?? 1000))]
@@ -67,7 +68,11 @@ export function shortage(board: Board, lines: readonly PlanLine[]): Shortage | n
     const slices = new Set(pinsOf(board).flatMap((p) => (p.pwm ? [p.pwm.slice] : []))).size
     const wanted = frequencies.map((hz) => ({ hz, n: pwm.filter((l) => (l.terminal.pwmHz ?? 1000) === hz).length }))
     const needed = wanted.reduce((s, w) => s + Math.ceil(w.n / 2), 0)
-    if (needed > slices) return { words: `${wanted.map((w) => `${w.n} pulse-width ${w.n === 1 ? 'output' : 'outputs'} of ${w.hz} Hz`).join(' and ')} need ${needed} slices of two outputs and one frequency each, and this chip has ${slices}`, lines: pwm }
+    if (needed > slices)
+      return {
+        words: `${wanted.map((w) => `${w.n} pulse-width ${w.n === 1 ? 'output' : 'outputs'} of ${w.hz} Hz`).join(' and ')} need ${needed} slices of two outputs and one frequency each, and this chip has ${slices}`,
+        lines: pwm,
+      }
   }
   if (frequencies.length > timers && routing !== 'fixed') {
     return { words: `${frequencies.length} different pulse-width frequencies are wished for (${frequencies.join(', ')} Hz), and this chip has ${timers === 1 ? 'one timer' : `${timers} timers`}`, lines: pwm }

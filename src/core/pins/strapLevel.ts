@@ -41,12 +41,29 @@ export function strapConflict(board: Board, pin: BoardPin, line: PlanLine): stri
 }
 
 /** A strap nothing holds: what uses the pin has to hold it, in every state of its part. */
-function unheld(board: Board, strap: NonNullable<BoardPin['strap']>, states: readonly HeldState[], line: PlanLine): string | null {
+function unheld(
+  board: Board,
+  strap: NonNullable<BoardPin['strap']>,
+  states: readonly HeldState[],
+  line: PlanLine,
+): string | null {
   const modules = strap.level === 'high' ? line.members.flatMap((m) => m.kind.i2c?.pull?.ohm ?? []) : []
-  const holding = [...states.filter((s) => s.level === strap.level && (s.name === 'its added resistor' || s.name === 'waiting')).map((s) => s.ohm), ...modules]
+  const holding = [
+    ...states
+      .filter((s) => s.level === strap.level && (s.name === 'its added resistor' || s.name === 'waiting'))
+      .map((s) => s.ohm),
+    ...modules,
+  ]
   const steady = states.length > 0 && states.every((s) => s.level === strap.level)
-  if (holding.length === 0) return steady ? null : `must be ${strap.level} at reset, and nothing holds it there: a resistor of 10 kΩ of its own to ${strap.level === 'high' ? '3.3 V' : 'ground'} would`
+  if (holding.length === 0)
+    return steady
+      ? null
+      : `must be ${strap.level} at reset, and nothing holds it there: a resistor of 10 kΩ of its own to ${strap.level === 'high' ? '3.3 V' : 'ground'} would`
   const ohm = 1 / holding.reduce((s, r) => s + 1 / r, 0)
-  const against = states.find((s) => s.level !== 'open' && s.level !== strap.level && ohm / (ohm + s.ohm) > board.input.lowRatio)
-  return against ? `must be ${strap.level} at reset, and “${against.name}” pulls it ${against.level} through ${ohms(against.ohm)} against the ${ohms(ohm)} that hold it` : null
+  const against = states.find(
+    (s) => s.level !== 'open' && s.level !== strap.level && ohm / (ohm + s.ohm) > board.input.lowRatio,
+  )
+  return against
+    ? `must be ${strap.level} at reset, and “${against.name}” pulls it ${against.level} through ${ohms(against.ohm)} against the ${ohms(ohm)} that hold it`
+    : null
 }

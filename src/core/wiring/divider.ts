@@ -65,7 +65,11 @@ export function scaleDivider(maxV: number, fullV: number, sourceOhm = 0): { topO
   for (const topOhm of SCALE_VALUES) {
     for (const bottomOhm of SCALE_VALUES) {
       const highestV = (maxV * bottomOhm * 1.01) / (sourceOhm + topOhm * 0.99 + bottomOhm * 1.01)
-      if (highestV > fullV || ((sourceOhm + topOhm) * bottomOhm) / (sourceOhm + topOhm + bottomOhm) > 5000 + sourceOhm / 2) continue
+      if (
+        highestV > fullV ||
+        ((sourceOhm + topOhm) * bottomOhm) / (sourceOhm + topOhm + bottomOhm) > 5000 + sourceOhm / 2
+      )
+        continue
       if (!best || highestV > best.highestV + 1e-9) best = { topOhm, bottomOhm, highestV }
     }
   }

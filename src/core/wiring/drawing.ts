@@ -80,7 +80,8 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
       y += ROW
       const pin = key === null ? undefined : design.plan.pins[key]
       if (t.role !== 'line' || !line || line.members.length > 1 || pin === undefined) {
-        if (mine.length > 0) stub(sheet, partX, at, -1, stubWords(mine, id, t.id), numbersAt(sheet, wiring, mine, lineKeyOf(id, t.id)))
+        if (mine.length > 0)
+          stub(sheet, partX, at, -1, stubWords(mine, id, t.id), numbersAt(sheet, wiring, mine, lineKeyOf(id, t.id)))
         continue
       }
       const on = items.get(line.key) ?? []
@@ -92,7 +93,10 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
       sheet.shapes.push(words(partX + 14, y + ROW / 2 + 5, `${c.name} ${c.what} across it`, { soft: true, size: 14 }))
       y += ROW
     }
-    sheet.shapes.push({ kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 }, ...title.map((line, i) => words(partX + 14, top + 22 + i * TITLE_ROW, line, { bold: true, size: 16 })))
+    sheet.shapes.push(
+      { kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 },
+      ...title.map((line, i) => words(partX + 14, top + 22 + i * TITLE_ROW, line, { bold: true, size: 16 })),
+    )
     y += GAP
   }
   for (const line of lines.filter((l) => l.members.length > 1 && l.members.some((m) => !parts || parts.has(m.partId)))) {
@@ -164,17 +168,26 @@ function titleLines(label: string): string[] {
 
 /** What a stub leads to: the net, or for a conductor of a load's circuit the terminal at its other end. */
 function stubWords(mine: readonly Wire[], partId: string, terminal: string): string {
-  const load = mine.find((w) => w.carries === 'load' && [w.from, w.to].every((e) => e.kind === 'part' || e.kind === 'foreign'))
-  const other = load && [load.from, load.to].find((e) => !(e.kind === 'part' && e.partId === partId && e.terminal === terminal))
-  return other && (other.kind === 'part' || other.kind === 'foreign') ? `${other.owner} ${other.label}` : mine[0]?.tag ?? ''
+  const load = mine.find(
+    (w) => w.carries === 'load' && [w.from, w.to].every((e) => e.kind === 'part' || e.kind === 'foreign'),
+  )
+  const other =
+    load && [load.from, load.to].find((e) => !(e.kind === 'part' && e.partId === partId && e.terminal === terminal))
+  return other && (other.kind === 'part' || other.kind === 'foreign')
+    ? `${other.owner} ${other.label}`
+    : (mine[0]?.tag ?? '')
 }
 
 /** Numbers of the wires at a terminal, the fuse between two of them, and a word for those on the mains. */
 function numbersAt({ design }: Sheet, wiring: Wiring, mine: readonly Wire[], key: string): string {
   const fuse = Object.entries(design.added).find(([, c]) => c.type === 'fuse' && c.rail === key)
-  const behind = fuse && wiring.wires.find((w) => w.from.kind === 'leg' && w.from.componentId === fuse[0] && w.from.leg === 'b')
+  const behind =
+    fuse && wiring.wires.find((w) => w.from.kind === 'leg' && w.from.componentId === fuse[0] && w.from.leg === 'b')
   const numbers = mine.map((w) => numberOf(design, w))
-  const words = fuse && fuse[1].type === 'fuse' ? [...numbers, `${fuse[1].names[0]} ${fuse[1].ratedA} A`, numberOf(design, behind)] : numbers
+  const words =
+    fuse && fuse[1].type === 'fuse'
+      ? [...numbers, `${fuse[1].names[0]} ${fuse[1].ratedA} A`, numberOf(design, behind)]
+      : numbers
   return [...words, ...(mine.some((w) => w.mains) ? ['mains'] : [])].join(' ')
 }
 

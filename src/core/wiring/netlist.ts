@@ -37,11 +37,31 @@ export interface Wire {
 export interface Component {
   id: string
   name: string
-  what: 'resistor' | 'capacitor' | 'diode' | 'transistor' | 'optocoupler' | 'shifter' | 'clamp' | 'fuse' | 'snubber' | 'varistor'
+  what:
+    | 'resistor'
+    | 'capacitor'
+    | 'diode'
+    | 'transistor'
+    | 'optocoupler'
+    | 'shifter'
+    | 'clamp'
+    | 'fuse'
+    | 'snubber'
+    | 'varistor'
   /** Value as it is bought: `1.8 kΩ 1 %`, `NPN, 100 mA`. */
   value: string
   line: LineKey | null
-  place: 'in the run' | 'to ground' | 'to 3.3 V' | 'across the coil' | 'reversed across the input' | 'at the rail' | 'in the feed' | 'across the load' | 'to the middle' | 'across the transformer'
+  place:
+    | 'in the run'
+    | 'to ground'
+    | 'to 3.3 V'
+    | 'across the coil'
+    | 'reversed across the input'
+    | 'at the rail'
+    | 'in the feed'
+    | 'across the load'
+    | 'to the middle'
+    | 'across the transformer'
 }
 
 export interface Wiring { wires: Wire[]; components: Component[] }
@@ -60,7 +80,11 @@ const MAINS_NOTE = 'mains: only by whoever is licensed for it where you live, de
 
 /** Marks what hangs on the mains, through contacts and loads. */
 function markMains({ design, catalog, rails }: Netlist, wires: Wire[]): Wire[] {
-  const live = new Set(rails.filter((r) => r.ac && !r.isolated && r.through === null).flatMap((r) => [`rail:${r.id}`, `inside:${r.partId ?? ''}`]))
+  const live = new Set(
+    rails
+      .filter((r) => r.ac && !r.isolated && r.through === null)
+      .flatMap((r) => [`rail:${r.id}`, `inside:${r.partId ?? ''}`]),
+  )
   if (live.size === 0) return wires
   const joins = (end: End): string[] => {
     if (end.kind === 'leg') return [endId(end), `component:${end.componentId}`]
@@ -68,8 +92,11 @@ function markMains({ design, catalog, rails }: Netlist, wires: Wire[]): Wire[] {
     const kind = catalog.parts[design.parts[end.partId]?.kind ?? '']
     const t = kind?.terminals.find((x) => x.id === end.terminal)
     const does = t?.role === 'contact' ? t.does : undefined
-    if (does?.kind === 'common' || does?.kind === 'closes' || does?.kind === 'opens') return [endId(end), `contact:${end.partId}.${does.of}`]
-    return kind?.load || kind?.terminals.some((x) => x.role === 'source' && !x.isolated) ? [endId(end), `inside:${end.partId}`] : [endId(end)]
+    if (does?.kind === 'common' || does?.kind === 'closes' || does?.kind === 'opens')
+      return [endId(end), `contact:${end.partId}.${does.of}`]
+    return kind?.load || kind?.terminals.some((x) => x.role === 'source' && !x.isolated)
+      ? [endId(end), `inside:${end.partId}`]
+      : [endId(end)]
   }
   for (let grew = true; grew;) {
     grew = false
@@ -80,19 +107,35 @@ function markMains({ design, catalog, rails }: Netlist, wires: Wire[]): Wire[] {
       grew = true
     }
   }
-  return wires.map((w) => (live.has(endId(w.from)) ? { ...w, mains: true, note: w.note === '' ? MAINS_NOTE : `${w.note}; ${MAINS_NOTE}` } : w))
+  return wires.map((w) =>
+    live.has(endId(w.from)) ? { ...w, mains: true, note: w.note === '' ? MAINS_NOTE : `${w.note}; ${MAINS_NOTE}` } : w,
+  )
 }
 
 /** What wires are made from: worked out once for all of them. */
-interface Netlist { design: Design; catalog: Catalog; board: Board; rails: FeedRail[]; grounds: ReadonlyMap<string, string> }
+interface Netlist {
+  design: Design
+  catalog: Catalog
+  board: Board
+  rails: FeedRail[]
+  grounds: ReadonlyMap<string, string>
+}
 
 /** Every conductor of the node and every added component. Lines without a pin have no wire yet. Never throws. */
 export function wiringOf(design: Design, catalog: Catalog): Wiring {
   const board = catalog.boards[design.board.id]
   if (!board) return { wires: [], components: [] }
-  const net: Netlist = { design, catalog, board, rails: railsOf(design, board, catalog), grounds: groundsOf(design, catalog) }
+  const net: Netlist = {
+    design,
+    catalog,
+    board,
+    rails: railsOf(design, board, catalog),
+    grounds: groundsOf(design, catalog),
+  }
   const wires: Wire[] = []
-  const lines = new Map(allLines(design, catalog).flatMap((l) => l.members.map((m) => [lineKeyOf(m.partId, m.terminal.id), l] as const)))
+  const lines = new Map(
+    allLines(design, catalog).flatMap((l) => l.members.map((m) => [lineKeyOf(m.partId, m.terminal.id), l] as const)),
+  )
   for (const { id, value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
     if (!kind) continue
@@ -101,7 +144,12 @@ export function wiringOf(design: Design, catalog: Catalog): Wiring {
       const end: End = { kind: 'part', partId: id, terminal: terminal.id, label: terminal.label, owner: part.label }
       if (terminal.role === 'supply') wires.push(...supplyWires(net, part, terminal.id, end))
       else if (terminal.role === 'source') wires.push(...sourceWires(net, key, end, part.cableM))
-      else if (terminal.role === 'ground') wires.push(part.feeds[terminal.id] === undefined ? groundWire(net, end, net.grounds.get(key) ?? GROUND, part.cableM) : joined(net, end, part.feeds[terminal.id] ?? '', part.cableM))
+      else if (terminal.role === 'ground')
+        wires.push(
+          part.feeds[terminal.id] === undefined
+            ? groundWire(net, end, net.grounds.get(key) ?? GROUND, part.cableM)
+            : joined(net, end, part.feeds[terminal.id] ?? '', part.cableM),
+        )
       else if (terminal.role === 'contact') wires.push(...contactWires(net, id, part, terminal, end))
       else {
         const line = lines.get(key)
@@ -112,7 +160,10 @@ export function wiringOf(design: Design, catalog: Catalog): Wiring {
     }
   }
   wires.push(...railComponentWires(net), ...quenchWires(net))
-  return { wires: markMains(net, withoutLonelyGrounds([...boardWires(net, wires), ...wires])), components: componentsOf(design) }
+  return {
+    wires: markMains(net, withoutLonelyGrounds([...boardWires(net, wires), ...wires])),
+    components: componentsOf(design),
+  }
 }
 
 /**
@@ -121,13 +172,23 @@ export function wiringOf(design: Design, catalog: Catalog): Wiring {
  */
 function withoutLonelyGrounds(wires: Wire[]): Wire[] {
   const meets = new Map<string, Wire[]>()
-  for (const w of wires) if (w.to.kind === 'rail' && w.to.rail !== GROUND && isGround(w.to.rail)) meets.set(w.to.rail, [...(meets.get(w.to.rail) ?? []), w])
+  for (const w of wires)
+    if (w.to.kind === 'rail' && w.to.rail !== GROUND && isGround(w.to.rail))
+      meets.set(w.to.rail, [...(meets.get(w.to.rail) ?? []), w])
   const direct = new Map<Wire, Wire | null>()
   for (const list of meets.values()) {
     const [a, b] = list
     if (list.length > 2 || !a) continue
     direct.set(a, null)
-    if (b) direct.set(b, { ...b, key: wireKey(b.from, a.from), to: a.from, tag: '0V', lengthM: Math.max(a.lengthM, b.lengthM), note: b.note || a.note })
+    if (b)
+      direct.set(b, {
+        ...b,
+        key: wireKey(b.from, a.from),
+        to: a.from,
+        tag: '0V',
+        lengthM: Math.max(a.lengthM, b.lengthM),
+        note: b.note || a.note,
+      })
   }
   return wires.flatMap((w) => (direct.has(w) ? direct.get(w) ?? [] : [w]))
 }
@@ -141,13 +202,16 @@ function groundEnd(design: Design, ground: string): End {
 }
 
 /** `0V panel`: the ground of a circuit that is kept apart from the board's. */
-const groundTag = (design: Design, ground: string): string => `0V ${(design.parts[ground.slice(GROUND.length + 1)]?.label ?? '').slice(0, 14)}`.trim()
+const groundTag = (design: Design, ground: string): string =>
+  `0V ${(design.parts[ground.slice(GROUND.length + 1)]?.label ?? '').slice(0, 14)}`.trim()
 
 /** From a rail to a part's supply, or from the contact it hangs behind. */
 function supplyWires(net: Netlist, part: Design['parts'][string], terminal: string, end: End): Wire[] {
   const rail = net.rails.find((r) => r.id === part.feeds[terminal])
   if (!rail) return []
-  return rail.through === null ? [shared(end, railEnd(rail.id, net.rails), railTag(rail.id, net.rails), part.cableM)] : [joined(net, end, rail.id, part.cableM)]
+  return rail.through === null
+    ? [shared(end, railEnd(rail.id, net.rails), railTag(rail.id, net.rails), part.cableM)]
+    : [joined(net, end, rail.id, part.cableM)]
 }
 
 /** One conductor from a terminal to the rail or the terminal of another part it is joined to. */
@@ -161,14 +225,26 @@ function joined({ design, catalog, rails }: Netlist, from: End, at: string, leng
 }
 
 /** What a contact is joined to: as the design says, or the conductor of another circuit an isolated input was bought for. */
-function contactWires(net: Netlist, partId: string, part: Design['parts'][string], terminal: Extract<Terminal, { role: 'contact' }>, end: End): Wire[] {
+function contactWires(
+  net: Netlist,
+  partId: string,
+  part: Design['parts'][string],
+  terminal: Extract<Terminal, { role: 'contact' }>,
+  end: End,
+): Wire[] {
   const at = part.feeds[terminal.id]
   if (at !== undefined) return [joined(net, end, at, part.cableM)]
   const words = FOREIGN[terminal.does?.kind ?? '']
   if (!words || !terminal.does || !('pole' in terminal.does)) return []
   const { pole } = terminal.does
   const to: End = { kind: 'foreign', partId, terminal: terminal.id, label: pole === 'plus' ? '+' : '−', owner: words }
-  return [{ ...shared(end, to, pole === 'plus' ? '+' : '−', part.cableM), carries: 'load', note: `${pole} of ${words}; never to this board` }]
+  return [
+    {
+      ...shared(end, to, pole === 'plus' ? '+' : '−', part.cableM),
+      carries: 'load',
+      note: `${pole} of ${words}; never to this board`,
+    },
+  ]
 }
 
 /** Circuits an isolated terminal belongs to when the design names no other. */
@@ -186,7 +262,9 @@ function sourceWires({ design, rails }: Netlist, rail: string, end: End, cableM:
   return [{ ...shared(end, leg('a'), tag, cableM), note: 'as short as it can be: the wire in front of the fuse has no protection' }, shared(leg('b'), railEnd(rail, rails), tag, LEAD_M)]
 }
 
-const legOf = (componentId: string, name: string) => (leg: string): End => ({ kind: 'leg', componentId, leg, label: `${name}.${leg}`, owner: name })
+const legOf =
+  (componentId: string, name: string) =>
+  (leg: string): End => ({ kind: 'leg', componentId, leg, label: `${name}.${leg}`, owner: name })
 
 /** Capacitors from rails to the grounds those rails return to. */
 function railComponentWires(net: Netlist): Wire[] {
@@ -194,7 +272,10 @@ function railComponentWires(net: Netlist): Wire[] {
   return Object.entries(design.added).flatMap(([id, c]): Wire[] => {
     if (c.type !== 'bulk') return []
     const leg = legOf(id, c.names[0])
-    return [{ ...shared(leg('+'), railEnd(c.rail, rails), railTag(c.rail, rails), LEAD_M), note: 'mind its polarity' }, groundWire(net, leg('−'), groundOfRail(grounds, c.rail))]
+    return [
+      { ...shared(leg('+'), railEnd(c.rail, rails), railTag(c.rail, rails), LEAD_M), note: 'mind its polarity' },
+      groundWire(net, leg('−'), groundOfRail(grounds, c.rail)),
+    ]
   })
 }
 
@@ -208,9 +289,20 @@ function quenchWires({ design, catalog }: Netlist): Wire[] {
     if (!part || !a || !b) return []
     const leg = legOf(id, c.names[0])
     const legs = c.device === 'diode' ? ['K', 'A'] as const : ['1', '2'] as const
-    const end = (t: Terminal): End => ({ kind: 'part', partId: c.part, terminal: t.id, label: t.label, owner: part.label })
+    const end = (t: Terminal): End => ({
+      kind: 'part',
+      partId: c.part,
+      terminal: t.id,
+      label: t.label,
+      owner: part.label,
+    })
     return [
-      { ...shared(leg(legs[0]), end(a), '', LEAD_M), tag: a.label, carries: 'load', note: c.device === 'diode' ? 'the ring to plus, at the load' : 'at the load' },
+      {
+        ...shared(leg(legs[0]), end(a), '', LEAD_M),
+        tag: a.label,
+        carries: 'load',
+        note: c.device === 'diode' ? 'the ring to plus, at the load' : 'at the load',
+      },
       { ...shared(leg(legs[1]), end(b), '', LEAD_M), tag: b.label, carries: 'load' },
     ]
   })
@@ -220,7 +312,10 @@ function quenchWires({ design, catalog }: Netlist): Wire[] {
 export function loadTerminals(kind: PartKind | undefined): Terminal[] {
   if (!kind?.load) return []
   const supply = kind.terminals.filter((t) => t.role === 'supply')
-  return [...supply, ...kind.terminals.filter((t) => t.role === 'ground' || (supply.length === 0 && t.role === 'contact'))].slice(0, 2)
+  return [
+    ...supply,
+    ...kind.terminals.filter((t) => t.role === 'ground' || (supply.length === 0 && t.role === 'contact')),
+  ].slice(0, 2)
 }
 
 /** From a part behind a multiplexer to the branch it hangs on. */
@@ -230,14 +325,30 @@ function branchWires(design: Design, catalog: Catalog, part: Design['parts'][str
   const at = catalog.parts[of?.kind ?? '']?.terminals.find((t) => t.id === `${terminal.bus?.role === 'sda' ? 'sd' : 'sc'}${branch}`)
   if (!of || !at) return []
   const to: End = { kind: 'part', partId: mux, terminal: at.id, label: at.label, owner: of.label }
-  return [{ key: wireKey(from, to), from, to, signalId: null, tag: at.label, line: null, carries: 'signal', mains: false, lengthM: part.cableM, note: `branch ${branch} of ${of.label}` }]
+  return [
+    {
+      key: wireKey(from, to),
+      from,
+      to,
+      signalId: null,
+      tag: at.label,
+      line: null,
+      carries: 'signal',
+      mains: false,
+      lengthM: part.cableM,
+      note: `branch ${branch} of ${of.label}`,
+    },
+  ]
 }
 
 /** Several parts on one line: each to the splice, and one wire from there on. */
 function busWires(list: Netlist, line: PlanLine, end: End, isFirst: boolean): Wire[] {
   const net = netOf(line)
   const splice: End = { kind: 'rail', rail: line.key, label: net, owner: 'splice' }
-  return [{ ...shared(end, splice, net), carries: 'signal' as const, lengthM: memberOf(line, end)?.part.cableM ?? LEAD_M }, ...(isFirst ? runWires(list, line, splice, net) : [])]
+  return [
+    { ...shared(end, splice, net), carries: 'signal' as const, lengthM: memberOf(line, end)?.part.cableM ?? LEAD_M },
+    ...(isFirst ? runWires(list, line, splice, net) : []),
+  ]
 }
 
 const memberOf = (line: PlanLine, end: End) => line.members.find((m) => end.kind === 'part' && m.partId === end.partId)
@@ -257,8 +368,16 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
   const { signalId, tag } = net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
   const cableM = from.kind === 'part' ? line.part.cableM : LEAD_M
   const of = (a: End, b: End, isNear: boolean, note = ''): Wire => ({
-    key: wireKey(a, b), from: a, to: b, signalId, tag: tag + (isNear ? '' : '′'), line: line.key, carries: 'signal', mains: false,
-    lengthM: a === from || b === from ? cableM : LEAD_M, note,
+    key: wireKey(a, b),
+    from: a,
+    to: b,
+    signalId,
+    tag: tag + (isNear ? '' : '′'),
+    line: line.key,
+    carries: 'signal',
+    mains: false,
+    lengthM: a === from || b === from ? cableM : LEAD_M,
+    note,
   })
   const ground = groundEnd(design, GROUND)
   const out: Wire[] = []
@@ -279,7 +398,15 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
     const anode = through(coupler.id, u, '1', '4')
     // The foreign side returns to the part's own minus, wherever that belongs: never to this board's ground by itself.
     const back = returnOf(line.kind, line.terminal.id)
-    out.push({ ...groundWire(list, anode('2'), back === undefined ? `${GROUND}:${line.partId}` : grounds.get(lineKeyOf(line.partId, back)) ?? GROUND, cableM), note: 'the minus of the foreign voltage: never to this board' })
+    out.push({
+      ...groundWire(
+        list,
+        anode('2'),
+        back === undefined ? `${GROUND}:${line.partId}` : (grounds.get(lineKeyOf(line.partId, back)) ?? GROUND),
+        cableM,
+      ),
+      note: 'the minus of the foreign voltage: never to this board',
+    })
     const diode = (which: string): End => ({ kind: 'leg', componentId: `${coupler.id}d`, leg: which, label: `${d}.${which}`, owner: d })
     out.push(of(diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'), { ...of(diode('A'), anode('2'), true), tag: 'GND', signalId: null })
     out.push(shared(anode('3'), ground, 'GND', LEAD_M))
@@ -325,7 +452,10 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
     const leg = (which: string): End => ({ kind: 'leg', componentId: diode.id, leg: which, label: `${diode.value.names[0]}.${which}`, owner: diode.value.names[0] })
     const load = line.kind.terminals.find((t) => t.role === 'contact')
     const minus: End = line.terminal.coil || driver ? from : { kind: 'part', partId: line.partId, terminal: load?.id ?? 'load', label: load?.label ?? 'LOAD −', owner: line.part.label }
-    const feeding = line.kind.terminals.flatMap((t) => (t.role === 'supply' ? design.parts[line.partId]?.feeds[t.id] ?? [] : []))[0] ?? loadsOn(list, line)[0]
+    const feeding =
+      line.kind.terminals.flatMap((t) =>
+        t.role === 'supply' ? (design.parts[line.partId]?.feeds[t.id] ?? []) : [],
+      )[0] ?? loadsOn(list, line)[0]
     const plus: End = feeding === undefined ? { kind: 'part', partId: line.partId, terminal: 'load+', label: 'plus of the load', owner: line.part.label } : railEnd(feeding, rails)
     out.push({ ...of(leg('A'), minus, true, 'across the coil, the ring to plus') }, shared(leg('K'), plus, feeding === undefined ? '+' : railTag(feeding, rails), LEAD_M))
   }
@@ -337,13 +467,27 @@ function middleWires({ design, rails }: Netlist, line: PlanLine, from: End): Wir
   const { swings } = line.terminal
   const other = line.kind.terminals.find((t) => t.id === swings?.mid)
   if (!swings || !other) return []
-  const lead: End = { kind: 'part', partId: line.partId, terminal: other.id, label: other.label, owner: line.part.label }
+  const lead: End = {
+    kind: 'part',
+    partId: line.partId,
+    terminal: other.id,
+    label: other.label,
+    owner: line.part.label,
+  }
   const middle: End = { kind: 'rail', rail: `${line.key}~`, label: 'mid', owner: 'splice' }
   const out: Wire[] = []
   const burden = addedOn(design, line.key, 'burden')
   if (burden) {
     const leg = legOf(burden.id, burden.value.names[0])
-    out.push({ ...shared(leg('a'), from, '', LEAD_M), tag: burden.value.names[0], carries: 'signal', note: 'at the part, before anything else' }, { ...shared(leg('b'), lead, '', LEAD_M), tag: burden.value.names[0], carries: 'signal' })
+    out.push(
+      {
+        ...shared(leg('a'), from, '', LEAD_M),
+        tag: burden.value.names[0],
+        carries: 'signal',
+        note: 'at the part, before anything else',
+      },
+      { ...shared(leg('b'), lead, '', LEAD_M), tag: burden.value.names[0], carries: 'signal' },
+    )
   }
   const bias = addedOn(design, line.key, 'bias')
   if (!bias) return [...out, { ...shared(lead, groundEnd(design, GROUND), 'GND', line.part.cableM), carries: 'ground' }]
@@ -351,8 +495,14 @@ function middleWires({ design, rails }: Netlist, line: PlanLine, from: End): Wir
   const [t, b, c] = [legOf(`${bias.id}t`, top), legOf(`${bias.id}b`, bottom), legOf(`${bias.id}c`, capacitor)]
   const mid = (end: End): Wire => ({ ...shared(end, middle, 'mid', LEAD_M), carries: 'signal' })
   return [
-    ...out, { ...mid(lead), lengthM: line.part.cableM }, mid(t('b')), mid(b('a')), mid(c('+')),
-    shared(t('a'), railEnd('3V3', rails), '3V3', LEAD_M), shared(b('b'), groundEnd(design, GROUND), 'GND', LEAD_M), shared(c('−'), groundEnd(design, GROUND), 'GND', LEAD_M),
+    ...out,
+    { ...mid(lead), lengthM: line.part.cableM },
+    mid(t('b')),
+    mid(b('a')),
+    mid(c('+')),
+    shared(t('a'), railEnd('3V3', rails), '3V3', LEAD_M),
+    shared(b('b'), groundEnd(design, GROUND), 'GND', LEAD_M),
+    shared(c('−'), groundEnd(design, GROUND), 'GND', LEAD_M),
   ]
 }
 
@@ -361,7 +511,9 @@ function farEnd({ design, catalog, board }: Netlist, { key, hosted }: PlanLine):
   if (hosted) {
     const host = design.parts[hosted.partId]
     const terminal = catalog.parts[host?.kind ?? '']?.terminals.find((t) => t.id === hosted.terminal)
-    return host && terminal ? { kind: 'part', partId: hosted.partId, terminal: terminal.id, label: terminal.label, owner: host.label } : null
+    return host && terminal
+      ? { kind: 'part', partId: hosted.partId, terminal: terminal.id, label: terminal.label, owner: host.label }
+      : null
   }
   const label = design.plan.pins[key]
   return label === undefined ? null : { kind: 'pin', label, owner: board.name }
@@ -400,11 +552,15 @@ function signalsOfLine(design: Design, kind: PartKind, partId: string, terminalI
 
 /** Rails that feed what hangs on a low-side switch of this line. */
 function loadsOn({ design, catalog }: Netlist, line: PlanLine): string[] {
-  const stage = line.kind.terminals.find((t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id)
+  const stage = line.kind.terminals.find(
+    (t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id,
+  )
   if (!stage) return []
   return inOrder(design.parts).flatMap(({ value }) => {
     const terminals = catalog.parts[value.kind]?.terminals ?? []
-    return terminals.some((t) => t.role === 'ground' && value.feeds[t.id] === lineKeyOf(line.partId, stage.id)) ? terminals.flatMap((t) => (t.role === 'supply' ? value.feeds[t.id] ?? [] : [])) : []
+    return terminals.some((t) => t.role === 'ground' && value.feeds[t.id] === lineKeyOf(line.partId, stage.id))
+      ? terminals.flatMap((t) => (t.role === 'supply' ? (value.feeds[t.id] ?? []) : []))
+      : []
   })
 }
 
@@ -415,15 +571,25 @@ function boardWires({ design, board, rails }: Netlist, wires: Wire[]): Wire[] {
   const supply = board.supply.rail
   if (feed !== null) used.add(supply).add(GROUND)
   const own = [...used].sort().flatMap((rail): Wire[] => {
-    const at = board.positions.find((p) => (rail === GROUND ? p.kind === 'ground' : p.kind === 'rail' && p.rail === rail))
+    const at = board.positions.find((p) =>
+      rail === GROUND ? p.kind === 'ground' : p.kind === 'rail' && p.rail === rail,
+    )
     return at ? [shared({ kind: 'pin', label: at.label, owner: board.name }, railEnd(rail, rails), railTag(rail, rails), BOARD_M)] : []
   })
   if (feed === null) return own
   const note = 'feeds the board: not together with USB unless a diode keeps them apart'
   const diode = feedDiode(design)
-  if (!diode) return [...own, { ...shared(railEnd(feed, rails), railEnd(supply, rails), railTag(feed, rails), BOARD_M), note }]
+  if (!diode)
+    return [...own, { ...shared(railEnd(feed, rails), railEnd(supply, rails), railTag(feed, rails), BOARD_M), note }]
   const leg = legOf(diode.id, diode.name)
-  return [...own, { ...shared(railEnd(feed, rails), leg('A'), railTag(feed, rails), BOARD_M), note: 'feeds the board through a Schottky diode' }, { ...shared(leg('K'), railEnd(supply, rails), railTag(supply, rails), LEAD_M), note: 'the ring to the board' }]
+  return [
+    ...own,
+    {
+      ...shared(railEnd(feed, rails), leg('A'), railTag(feed, rails), BOARD_M),
+      note: 'feeds the board through a Schottky diode',
+    },
+    { ...shared(leg('K'), railEnd(supply, rails), railTag(supply, rails), LEAD_M), note: 'the ring to the board' },
+  ]
 }
 
 const percent = (tolerance: number) => `${Math.round(tolerance * 1000) / 10} %`
@@ -434,30 +600,103 @@ export function componentsOf(design: Design): Component[] {
     const line = 'line' in c ? c.line : null
     const resistor = (part: string, name: string, ohm: number, tolerance: number, place: Component['place']): Component => ({ id: part, name, what: 'resistor', value: `${ohms(ohm)} ${percent(tolerance)}`, line, place })
     switch (c.type) {
-      case 'divider': return [resistor(`${id}t`, c.names[0], c.topOhm, c.tolerance, 'in the run'), resistor(`${id}b`, c.names[1], c.bottomOhm, c.tolerance, 'to ground')]
-      case 'pull': return [resistor(id, c.names[0], c.ohm, c.tolerance, c.level === 'high' ? 'to 3.3 V' : 'to ground')]
-      case 'series': return [resistor(id, c.names[0], c.ohm, c.tolerance, 'in the run')]
-      case 'capacitor': return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'to ground' }]
-      case 'bulk': return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'at the rail' }]
-      case 'clamp': return [{ id, name: c.names[0], what: 'clamp', value: 'pair of Schottky diodes, 2 µA', line, place: 'to ground' }]
-      case 'bias': return [
-        resistor(`${id}t`, c.names[0], c.topOhm, c.tolerance, 'to the middle'), resistor(`${id}b`, c.names[1], c.bottomOhm, c.tolerance, 'to the middle'),
-        { id: `${id}c`, name: c.names[2], what: 'capacitor', value: farads(c.farad), line, place: 'to the middle' },
-      ]
-      case 'burden': return [resistor(id, c.names[0], c.ohm, c.tolerance, 'across the transformer')]
-      case 'diode': return [{ id, name: c.names[0], what: 'diode', value: `${c.fast ? 'Schottky' : 'rectifier'} diode, ${engineering(c.ratedA, 'A')}`, line, place: 'across the coil' }]
-      case 'driver': return [
-        { id, name: c.names[0], what: 'transistor', value: c.device === 'fet' ? 'FET, specified at 2.5 V' : 'NPN, 500 mA', line, place: 'in the run' },
-        resistor(`${id}r`, c.names[1], c.seriesOhm, c.tolerance, 'in the run'), resistor(`${id}h`, c.names[2], c.holdOhm, c.tolerance, 'to ground'),
-      ]
-      case 'optocoupler': return [
-        resistor(`${id}r`, c.names[1], c.seriesOhm, c.tolerance, 'in the run'), { id, name: c.names[0], what: 'optocoupler', value: 'current transfer 50 % or more at 5 mA', line, place: 'in the run' },
-        { id: `${id}d`, name: c.names[2], what: 'diode', value: 'signal diode', line, place: 'reversed across the input' },
-      ]
-      case 'shifter': return [{ id, name: c.names[0], what: 'shifter', value: 'one channel of a level shifter', line, place: 'in the run' }]
-      case 'feed-diode': return [{ id, name: c.names[0], what: 'diode', value: 'Schottky diode, 1 A', line, place: 'in the feed' }]
-      case 'quench': return [{ id, name: c.names[0], what: QUENCH[c.device].what, value: c.device === 'diode' ? `rectifier diode, ${engineering(c.ratedA, 'A')}` : QUENCH[c.device].value, line, place: 'across the load' }]
-      case 'fuse': return [{ id, name: c.names[0], what: 'fuse', value: `${engineering(c.ratedA, 'A')}${c.slow ? ' time-lag' : ''}`, line, place: 'at the rail' }]
+      case 'divider':
+        return [
+          resistor(`${id}t`, c.names[0], c.topOhm, c.tolerance, 'in the run'),
+          resistor(`${id}b`, c.names[1], c.bottomOhm, c.tolerance, 'to ground'),
+        ]
+      case 'pull':
+        return [resistor(id, c.names[0], c.ohm, c.tolerance, c.level === 'high' ? 'to 3.3 V' : 'to ground')]
+      case 'series':
+        return [resistor(id, c.names[0], c.ohm, c.tolerance, 'in the run')]
+      case 'capacitor':
+        return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'to ground' }]
+      case 'bulk':
+        return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'at the rail' }]
+      case 'clamp':
+        return [
+          { id, name: c.names[0], what: 'clamp', value: 'pair of Schottky diodes, 2 µA', line, place: 'to ground' },
+        ]
+      case 'bias':
+        return [
+          resistor(`${id}t`, c.names[0], c.topOhm, c.tolerance, 'to the middle'),
+          resistor(`${id}b`, c.names[1], c.bottomOhm, c.tolerance, 'to the middle'),
+          { id: `${id}c`, name: c.names[2], what: 'capacitor', value: farads(c.farad), line, place: 'to the middle' },
+        ]
+      case 'burden':
+        return [resistor(id, c.names[0], c.ohm, c.tolerance, 'across the transformer')]
+      case 'diode':
+        return [
+          {
+            id,
+            name: c.names[0],
+            what: 'diode',
+            value: `${c.fast ? 'Schottky' : 'rectifier'} diode, ${engineering(c.ratedA, 'A')}`,
+            line,
+            place: 'across the coil',
+          },
+        ]
+      case 'driver':
+        return [
+          {
+            id,
+            name: c.names[0],
+            what: 'transistor',
+            value: c.device === 'fet' ? 'FET, specified at 2.5 V' : 'NPN, 500 mA',
+            line,
+            place: 'in the run',
+          },
+          resistor(`${id}r`, c.names[1], c.seriesOhm, c.tolerance, 'in the run'),
+          resistor(`${id}h`, c.names[2], c.holdOhm, c.tolerance, 'to ground'),
+        ]
+      case 'optocoupler':
+        return [
+          resistor(`${id}r`, c.names[1], c.seriesOhm, c.tolerance, 'in the run'),
+          {
+            id,
+            name: c.names[0],
+            what: 'optocoupler',
+            value: 'current transfer 50 % or more at 5 mA',
+            line,
+            place: 'in the run',
+          },
+          {
+            id: `${id}d`,
+            name: c.names[2],
+            what: 'diode',
+            value: 'signal diode',
+            line,
+            place: 'reversed across the input',
+          },
+        ]
+      case 'shifter':
+        return [
+          { id, name: c.names[0], what: 'shifter', value: 'one channel of a level shifter', line, place: 'in the run' },
+        ]
+      case 'feed-diode':
+        return [{ id, name: c.names[0], what: 'diode', value: 'Schottky diode, 1 A', line, place: 'in the feed' }]
+      case 'quench':
+        return [
+          {
+            id,
+            name: c.names[0],
+            what: QUENCH[c.device].what,
+            value: c.device === 'diode' ? `rectifier diode, ${engineering(c.ratedA, 'A')}` : QUENCH[c.device].value,
+            line,
+            place: 'across the load',
+          },
+        ]
+      case 'fuse':
+        return [
+          {
+            id,
+            name: c.names[0],
+            what: 'fuse',
+            value: `${engineering(c.ratedA, 'A')}${c.slow ? ' time-lag' : ''}`,
+            line,
+            place: 'at the rail',
+          },
+        ]
     }
   })
 }
@@ -476,7 +715,18 @@ const QUENCH = {
 } as const
 
 function shared(from: End, to: End, net: string, lengthM = LEAD_M): Wire {
-  return { key: wireKey(from, to), from, to, signalId: null, tag: net, line: null, carries: to.kind === 'rail' && isGround(to.rail) ? 'ground' : 'supply', mains: false, lengthM, note: '' }
+  return {
+    key: wireKey(from, to),
+    from,
+    to,
+    signalId: null,
+    tag: net,
+    line: null,
+    carries: to.kind === 'rail' && isGround(to.rail) ? 'ground' : 'supply',
+    mains: false,
+    lengthM,
+    note: '',
+  }
 }
 
 function railEnd(rail: string, rails: readonly FeedRail[]): End {

@@ -40,7 +40,9 @@ export function workSteps(design: Design, catalog: Catalog, wiring: Wiring): Wor
   const wire = (row: ScheduleRow): WorkStep => ({ kind: 'wire', key: row.key, row, line: lines.get(row.wire.line ?? '') ?? null })
   // What hangs on the mains comes last of all, when everything else has been proven.
   const mains = rows.filter((r) => r.wire.mains)
-  const shared = rows.filter((r) => r.wire.carries !== 'signal' && !r.wire.mains && r.wire.from.kind !== 'leg' && r.wire.to.kind !== 'leg')
+  const shared = rows.filter(
+    (r) => r.wire.carries !== 'signal' && !r.wire.mains && r.wire.from.kind !== 'leg' && r.wire.to.kind !== 'leg',
+  )
   const rest = rows.filter((r) => !shared.includes(r) && !mains.includes(r))
   const dividers = [...lines.values()].filter((l) => addedOn(design, l.key, 'divider') && design.plan.pins[l.key] !== undefined)
   const steps: WorkStep[] = [...shared.map(wire), ...railMeasurements(design, board, catalog, wiring)]
@@ -64,18 +66,33 @@ function railMeasurements(design: Design, board: Board, catalog: Catalog, wiring
   const grounds = groundsOf(design, catalog)
   const against = (rail: string) => (groundOfRail(grounds, rail) === GROUND ? 'ground' : 'its own 0 V')
   const ohm = rails.map((r): WorkStep => ({
-    kind: 'measure', key: `ohm:${r.id}`, measure: {
-      key: `ohm:${r.id}`, title: `${r.name} against ${against(r.id)}`, unit: 'Ω', min: Math.ceil((2 * r.max) / r.limitA), max: Number.POSITIVE_INFINITY,
+    kind: 'measure',
+    key: `ohm:${r.id}`,
+    measure: {
+      key: `ohm:${r.id}`,
+      title: `${r.name} against ${against(r.id)}`,
+      unit: 'Ω',
+      min: Math.ceil((2 * r.max) / r.limitA),
+      max: Number.POSITIVE_INFINITY,
       how: 'Nothing fed, the board not in its socket, all capacitors discharged. Meter on ohms, red on the rail, black on the ground of that rail; wait until the reading stands.',
       why: `Below ${ohms(Math.ceil((2 * r.max) / r.limitA))} more than half of what feeds it would flow: a short or a part the wrong way round.`,
     },
   }))
-  const volt = rails.filter((r) => r.id !== '3V3').map((r): WorkStep => ({
-    kind: 'measure', key: `volt:${r.id}`, measure: {
-      key: `volt:${r.id}`, title: `${r.name} before the chip goes in`, unit: 'V', min: r.min, max: r.max,
-      how: `Fed from ${r.source}, the board still not in its socket. Meter on volts ${r.ac ? 'AC' : 'DC'}, red on the rail, black on ${against(r.id)}.`, why: 'The parts on this rail stand no more.',
-    },
-  }))
+  const volt = rails
+    .filter((r) => r.id !== '3V3')
+    .map((r): WorkStep => ({
+      kind: 'measure',
+      key: `volt:${r.id}`,
+      measure: {
+        key: `volt:${r.id}`,
+        title: `${r.name} before the chip goes in`,
+        unit: 'V',
+        min: r.min,
+        max: r.max,
+        how: `Fed from ${r.source}, the board still not in its socket. Meter on volts ${r.ac ? 'AC' : 'DC'}, red on the rail, black on ${against(r.id)}.`,
+        why: 'The parts on this rail stand no more.',
+      },
+    }))
   return [...ohm, ...volt]
 }
 
@@ -83,8 +100,18 @@ function dividerMeasurement(design: Design, board: Board, catalog: Catalog, line
   const divider = addedOn(design, line.key, 'divider')
   const output = line.terminal.output
   const rail = output?.kind === 'push-pull' ? railOf(design, board, catalog, line.part.feeds[output.from]) : undefined
-  const highV = output?.kind === 'fixed' ? output.highMaxV : rail && output?.kind === 'push-pull' ? rail.max * output.highMaxRatio : line.terminal.spanV?.max ?? 5.25
-  const lowV = output?.kind === 'fixed' ? output.highMinV : rail && output?.kind === 'push-pull' ? rail.min * output.highMinRatio : highV
+  const highV =
+    output?.kind === 'fixed'
+      ? output.highMaxV
+      : rail && output?.kind === 'push-pull'
+        ? rail.max * output.highMaxRatio
+        : (line.terminal.spanV?.max ?? 5.25)
+  const lowV =
+    output?.kind === 'fixed'
+      ? output.highMinV
+      : rail && output?.kind === 'push-pull'
+        ? rail.min * output.highMinRatio
+        : highV
   const at = divider ? dividerLevels({ minV: lowV, maxV: highV, ...divider.value, capacitanceF: 0 }) : { lowestV: 0, highestV: inputMaxV(board) }
   const pin = design.plan.pins[line.key] ?? ''
   return {

@@ -74,7 +74,8 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     authorizePublish: (client, packet, done) => {
       if (!client) return done(null)
       const session = sessions.get(client)
-      if (!session || packet.topic.includes('\0') || !allowed(session, packet.topic)) return done(refuse(client, packet.topic, 'may not publish here'))
+      if (!session || packet.topic.includes('\0') || !allowed(session, packet.topic))
+        return done(refuse(client, packet.topic, 'may not publish here'))
       if (packet.retain && packet.topic.endsWith('/set') && packet.payload.length > 0) {
         // A command that is kept would be done again at every connection: it goes nowhere, and that is said.
         options.onRefused(packet.topic, `${session.name}: a retained command was ignored`)

@@ -52,7 +52,11 @@ const isBadData = (e: unknown): boolean => e instanceof DatabaseError && /^2[23]
  * Stores what has gathered. When the database refuses it for what is in it, it is divided until the one bad row stands alone, and that is set
  * aside; the rest is stored. When the database is in trouble itself, what is left is given back whole.
  */
-export async function storeMessages(db: Database, retained: RetainedRow[], readings: readonly ReadingBatch[]): Promise<Stored> {
+export async function storeMessages(
+  db: Database,
+  retained: RetainedRow[],
+  readings: readonly ReadingBatch[],
+): Promise<Stored> {
   const aside: SetAside[] = []
   const pieces: { retained: RetainedRow[]; readings: readonly ReadingBatch[] }[] = [{ retained, readings }]
   for (let piece = pieces.shift(); piece; piece = pieces.shift()) {
@@ -61,10 +65,18 @@ export async function storeMessages(db: Database, retained: RetainedRow[], readi
     } catch (e) {
       const error = e instanceof Error ? e : new Error(String(e))
       const rest = [piece, ...pieces]
-      if (!isBadData(e)) return { aside, left: { retained: rest.flatMap((p) => p.retained), readings: rest.flatMap((p) => p.readings), error } }
+      if (!isBadData(e))
+        return {
+          aside,
+          left: { retained: rest.flatMap((p) => p.retained), readings: rest.flatMap((p) => p.readings), error },
+        }
       const [first, second] = halves(piece)
       if (second) pieces.unshift(first, second)
-      else aside.push({ what: piece.retained[0]?.topic ?? `${piece.readings[0]?.node ?? ''} ${piece.readings[0]?.signal ?? ''}`, why: error.message })
+      else
+        aside.push({
+          what: piece.retained[0]?.topic ?? `${piece.readings[0]?.node ?? ''} ${piece.readings[0]?.signal ?? ''}`,
+          why: error.message,
+        })
     }
   }
   return { aside, left: null }
@@ -78,12 +90,25 @@ function halves(piece: Piece): [Piece, Piece | null] {
   if (retained.length + readings.length > 1) {
     const n = Math.ceil((retained.length + readings.length) / 2)
     const r = Math.min(n, retained.length)
-    return [{ retained: retained.slice(0, r), readings: readings.slice(0, n - r) }, { retained: retained.slice(r), readings: readings.slice(n - r) }]
+    return [
+      { retained: retained.slice(0, r), readings: readings.slice(0, n - r) },
+      { retained: retained.slice(r), readings: readings.slice(n - r) },
+    ]
   }
   const [batch] = readings
   if (!batch || batch.ms.length < 2) return [piece, null]
   const at = batch.ms.length >> 1
-  const part = (from: number, to?: number): Piece => ({ retained: [], readings: [{ ...batch, ms: batch.ms.slice(from, to), numbers: batch.numbers.slice(from, to), words: batch.words && batch.words.slice(from, to) }] })
+  const part = (from: number, to?: number): Piece => ({
+    retained: [],
+    readings: [
+      {
+        ...batch,
+        ms: batch.ms.slice(from, to),
+        numbers: batch.numbers.slice(from, to),
+        words: batch.words && batch.words.slice(from, to),
+      },
+    ],
+  })
   return [part(0, at), part(at)]
 }
 

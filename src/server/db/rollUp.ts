@@ -29,6 +29,9 @@ export async function rollUp(db: Database, now: Date): Promise<void> {
     },
     { sql: `update rolled_up set until = date_trunc('hour', $1::timestamptz) where step = 'hour'`, params: [at] },
     { sql: 'delete from readings where at < $1::timestamptz - make_interval(days => $2)', params: [at, KEEP_DAYS.raw] },
-    { sql: 'delete from readings_minute where at < $1::timestamptz - make_interval(days => $2)', params: [at, KEEP_DAYS.minute] },
+    {
+      sql: 'delete from readings_minute where at < $1::timestamptz - make_interval(days => $2)',
+      params: [at, KEEP_DAYS.minute],
+    },
   ])
 }

@@ -29,9 +29,21 @@ export interface Tape { levelM: number; airC: number; pump: boolean }
 export interface StandInBoard { active: string[]; speed: number; asleep: boolean; longestStepMs: number }
 
 /** How far storing has come: readings that wait, rows set aside, and since when and why nothing could be stored. */
-export interface Storing { waiting: number; setAside: number; failing: { since: string; why: string } | null; storedAt: string | null }
+export interface Storing {
+  waiting: number
+  setAside: number
+  failing: { since: string; why: string } | null
+  storedAt: string | null
+}
 
-export interface Counts { received: number; refused: number; odd: number; perMinute: number; clients: number; storing: Storing }
+export interface Counts {
+  received: number
+  refused: number
+  odd: number
+  perMinute: number
+  clients: number
+  storing: Storing
+}
 
 export interface Trouble { at: string; topic: string; what: string }
 

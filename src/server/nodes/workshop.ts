@@ -40,7 +40,13 @@ export class Workshop {
 
   static async load(db: Database, shelf: Shelf, stream: LiveStream): Promise<Workshop> {
     const shop = new Workshop(db, shelf, stream)
-    for (const { id, design, seq } of await allNodes(db)) shop.nodes.set(id, { id, design: withWiresOf(design, withItems(shelf.catalog, design.items)), seq, live: nothingHeard() })
+    for (const { id, design, seq } of await allNodes(db))
+      shop.nodes.set(id, {
+        id,
+        design: withWiresOf(design, withItems(shelf.catalog, design.items)),
+        seq,
+        live: nothingHeard(),
+      })
     for (const { node_id, revision, hash } of await allRunning(db)) shop.patch(node_id, { running: { revision, hash } })
     for (const { node_id, slug } of await slugsSinceRunning(db)) {
       if (shop.get(node_id)?.design.slug !== slug) shop.formerSlugs.set(node_id, (shop.formerSlugs.get(node_id) ?? new Set()).add(slug))

@@ -33,7 +33,9 @@ export function countWords(findings: readonly { severity: string }[]): string {
 /** Where findings are seen best: `Wires (2), Parts (1)`. */
 function benchWords(findings: readonly Finding[]): string {
   const benches = [...new Set(findings.map((f) => f.bench))]
-  return benches.map((b) => `${b[0]?.toUpperCase() ?? ''}${b.slice(1)} (${findings.filter((f) => f.bench === b).length})`).join(', ')
+  return benches
+    .map((b) => `${b[0]?.toUpperCase() ?? ''}${b.slice(1)} (${findings.filter((f) => f.bench === b).length})`)
+    .join(', ')
 }
 
 /** The list of findings beside what is on view, each with its working and its remedies. */
@@ -42,8 +44,22 @@ export function Margin({ nodeId, design, findings, all = findings, focus = null 
   return (
     <section aria-label="findings">
       <h2>findings · {countWords(findings)}</h2>
-      {ordered.map((f) => <FindingItem key={f.key} nodeId={nodeId} design={design} finding={f} dim={focus !== null && f.signalId !== focus} />)}
-      {findings.length === 0 && <p className="small soft" style={{ paddingTop: 12 }}>{all.length === 0 ? 'Nothing stands against this design as far as the rules know.' : `Nothing here. Elsewhere ${countWords(all)} ${all.length === 1 ? 'stands' : 'stand'}: ${benchWords(all)}.`}</p>}
+      {ordered.map((f) => (
+        <FindingItem
+          key={f.key}
+          nodeId={nodeId}
+          design={design}
+          finding={f}
+          dim={focus !== null && f.signalId !== focus}
+        />
+      ))}
+      {findings.length === 0 && (
+        <p className="small soft" style={{ paddingTop: 12 }}>
+          {all.length === 0
+            ? 'Nothing stands against this design as far as the rules know.'
+            : `Nothing here. Elsewhere ${countWords(all)} ${all.length === 1 ? 'stands' : 'stand'}: ${benchWords(all)}.`}
+        </p>
+      )}
     </section>
   )
 }

@@ -55,7 +55,14 @@ interface State {
   thread: string | null
 }
 
-const noCounts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0, storing: { waiting: 0, setAside: 0, failing: null, storedAt: null } }
+const noCounts: Counts = {
+  received: 0,
+  refused: 0,
+  odd: 0,
+  perMinute: 0,
+  clients: 0,
+  storing: { waiting: 0, setAside: 0, failing: null, storedAt: null },
+}
 
 export const useLive = create<State>(() => ({
   link: 'connecting', loaded: false, nodes: {}, order: [], entities: [], tapes: {}, boards: {}, counts: noCounts, troubles: [],

@@ -39,8 +39,19 @@ function SavingWords() {
 function StoringWords() {
   const { failing, setAside, waiting } = useLive((s) => s.counts.storing)
   if (!failing && setAside === 0) return null
-  const words = failing ? `readings not stored since ${new Date(failing.since).toLocaleTimeString('en-GB')}, ${waiting} wait` : `${setAside} ${setAside === 1 ? 'value' : 'values'} set aside`
-  return <span className="fact" data-storing={failing ? 'failing' : 'aside'} role="status" title={failing?.why ?? 'The ledger says which.'}>{words}</span>
+  const words = failing
+    ? `readings not stored since ${new Date(failing.since).toLocaleTimeString('en-GB')}, ${waiting} wait`
+    : `${setAside} ${setAside === 1 ? 'value' : 'values'} set aside`
+  return (
+    <span
+      className="fact"
+      data-storing={failing ? 'failing' : 'aside'}
+      role="status"
+      title={failing?.why ?? 'The ledger says which.'}
+    >
+      {words}
+    </span>
+  )
 }
 
 function BrokerWords() {

@@ -3,12 +3,21 @@ import { type Channel, meansOf } from '../../catalog/part'
 import { addedOn } from '../../design/design'
 import { type PlanLine } from '../../pins/lines'
 import { engineering, ohms, volts } from '../../units/format'
-import { type AnalogPath, analogPath, isLoop, pinVolts, sensorSpan, sensorVolts, sourceLine } from '../../wiring/analogPath'
+import {
+  type AnalogPath,
+  analogPath,
+  isLoop,
+  pinVolts,
+  sensorSpan,
+  sensorVolts,
+  sourceLine,
+} from '../../wiring/analogPath'
 import { about, type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
 import { converterRemedy, scaleRemedy } from '../lineRemedies'
 import type { Finding, Remedy } from '../finding'
 
-const SOURCE = 'Chip data sheet: span over which the converter is straight; Kirchhoff at the pin with everything that hangs on it.'
+const SOURCE =
+  'Chip data sheet: span over which the converter is straight; Kirchhoff at the pin with everything that hangs on it.'
 
 type Reading = Extract<Channel, { access: 'reading' }>
 
@@ -18,13 +27,16 @@ export const adcSpan: Rule = {
   severity: 'fix',
   when: 'What an analog part gives, through all that stands between it and the converter, leaves what the converter measures well.',
   source: SOURCE,
-  check: (context) => context.analogLines.flatMap((line) => {
-    const channel = line.channels.find((c): c is Reading => c.access === 'reading')
-    if (isLoop(line) || !channel || line.terminal.swings) return []
-    const path = analogPath(context.design, context.catalog, context.board, line)
-    const { sensor } = line.terminal
-    return sensor && sensor.kind !== 'potentiometer' ? ofSensor(context, line, channel, path) : ofSource(context, line, channel, path)
-  }),
+  check: (context) =>
+    context.analogLines.flatMap((line) => {
+      const channel = line.channels.find((c): c is Reading => c.access === 'reading')
+      if (isLoop(line) || !channel || line.terminal.swings) return []
+      const path = analogPath(context.design, context.catalog, context.board, line)
+      const { sensor } = line.terminal
+      return sensor && sensor.kind !== 'potentiometer'
+        ? ofSensor(context, line, channel, path)
+        : ofSource(context, line, channel, path)
+    }),
 }
 
 /** A part that makes its voltage by itself. */
@@ -33,7 +45,10 @@ function ofSource(context: CheckContext, line: PlanLine, channel: Reading, path:
   const span = line.terminal.sensor ? { min: 0, max: path.supplyV } : line.terminal.spanV
   if (!span) return []
   const tolerance = addedOn(design, line.key, 'divider')?.value.tolerance ?? 0
-  const [lowV, highV] = [pinVolts(path, span.min), pinVolts(path, span.max, { series: 1 - tolerance, down: 1 + tolerance, up: 1 })]
+  const [lowV, highV] = [
+    pinVolts(path, span.min),
+    pinVolts(path, span.max, { series: 1 - tolerance, down: 1 + tolerance, up: 1 }),
+  ]
   const { minV, maxV, bits, fullV } = path.converter
   const over = highV > maxV + 1e-9
   if (!over && lowV >= minV - 1e-9) return []
@@ -43,15 +58,36 @@ function ofSource(context: CheckContext, line: PlanLine, channel: Reading, path:
   const perVolt = ((channel.range.max - channel.range.min) / (span.max - span.min)) * back
   const lost = over ? Math.min(1, (highV - maxV) / (highV - lowV)) : Math.min(1, (minV - lowV) / (highV - lowV))
   const end = meansOf(line.kind, line.part.settings).falls ? 'lower' : 'upper'
-  return [report('adc-span', line.key, {
-    severity: over ? severity : 'note', ...about(design, line), source: SOURCE,
-    sentence: over ? `${line.part.label} gives up to ${volts(highV)} at the ${line.hosted ? 'converter, which' : 'pin; the converter'} measures up to ${volts(maxV)}: the ${end} ${(lost * 100).toFixed(0)} % are lost.` : `${line.part.label} gives ${volts(lowV)} at its lowest; the converter measures well from ${volts(minV)}.`,
-    steps: [
-      { gives: 'span at the pin', formula: '(V·G_s + V_dd·G_up) / ΣG', numbers: `${volts(span.min)} … ${volts(span.max)}, 1/${back.toFixed(3)}`, result: `${volts(lowV)} … ${volts(highV)}` },
-      { gives: 'one step of the converter', formula: 'V_full / 2ⁿ · share', numbers: `${fullV} V / ${2 ** bits} · ${back.toFixed(3)}`, result: engineering(Math.abs((fullV / 2 ** bits) * perVolt), channel.unit) },
-    ],
-    remedies: !over ? [] : [...(line.terminal.sensor ? [] : scaleRemedy(design, path, line, span.max)), ...converterRemedy(context, line, span.max)],
-  })]
+  return [
+    report('adc-span', line.key, {
+      severity: over ? severity : 'note',
+      ...about(design, line),
+      source: SOURCE,
+      sentence: over
+        ? `${line.part.label} gives up to ${volts(highV)} at the ${line.hosted ? 'converter, which' : 'pin; the converter'} measures up to ${volts(maxV)}: the ${end} ${(lost * 100).toFixed(0)} % are lost.`
+        : `${line.part.label} gives ${volts(lowV)} at its lowest; the converter measures well from ${volts(minV)}.`,
+      steps: [
+        {
+          gives: 'span at the pin',
+          formula: '(V·G_s + V_dd·G_up) / ΣG',
+          numbers: `${volts(span.min)} … ${volts(span.max)}, 1/${back.toFixed(3)}`,
+          result: `${volts(lowV)} … ${volts(highV)}`,
+        },
+        {
+          gives: 'one step of the converter',
+          formula: 'V_full / 2ⁿ · share',
+          numbers: `${fullV} V / ${2 ** bits} · ${back.toFixed(3)}`,
+          result: engineering(Math.abs((fullV / 2 ** bits) * perVolt), channel.unit),
+        },
+      ],
+      remedies: !over
+        ? []
+        : [
+            ...(line.terminal.sensor ? [] : scaleRemedy(design, path, line, span.max)),
+            ...converterRemedy(context, line, span.max),
+          ],
+    }),
+  ]
 }
 
 /** A resistor that is measured: its pull decides which part of it is seen. */
@@ -65,23 +101,51 @@ function ofSensor(context: CheckContext, line: PlanLine, channel: Reading, path:
   if (lowV >= minV - 1e-9 && highV <= maxV + 1e-9) return []
   const seen = (p: AnalogPath) => coveredOf(line, channel, p)
   const now = seen(path)
-  const better = PULLS_OHM.filter((ohm) => ohm !== pull.value.ohm).map((ohm) => ({ ohm, span: seen({ ...path, upOhm: ohm }) }))
+  const better = PULLS_OHM.filter((ohm) => ohm !== pull.value.ohm).map((ohm) => ({
+    ohm,
+    span: seen({ ...path, upOhm: ohm }),
+  }))
   const wider = [...better].sort((a, b) => b.span.width - a.span.width).find((b) => b.span.width > now.width * 1.02)
   // Reaching further towards the weak end of the sensor, and still seeing something of the strong one.
   const further = better.find((b) => b.ohm > pull.value.ohm && b.span.reach > now.reach && b !== wider)
   const change = ({ ohm, span }: (typeof better)[number]): Remedy => ({
     label: `Change ${pull.value.names[0]} to ${ohms(ohm)}: ${span.words}`,
-    edits: [{ kind: 'remove-component', componentId: pull.id }, { kind: 'add-component', componentId: componentIdOf(line.key, 'pull'), component: { ...pull.value, names: pull.value.names ?? freeNames(design, 'R'), ohm, tolerance: 0.01 } }],
-  })
-  return [report('adc-span', line.key, {
-    severity: now.enough ? 'note' : 'fix', ...about(design, line), source: SOURCE,
-    sentence: `${line.part.label} with ${ohms(pull.value.ohm)} above it is measured well ${now.words}; beyond that the converter is blind.`,
-    steps: [
-      { gives: 'at the pin', formula: 'V = V_dd · R / (R + R_pull)', numbers: `${ohms(sensor.minOhm)} … ${ohms(sensor.maxOhm)}`, result: `${volts(lowV)} … ${volts(highV)}` },
-      { gives: 'measured well', formula: 'R = R_pull · V / (V_dd − V)', numbers: `${volts(minV)} … ${volts(maxV)}`, result: `${ohms(Math.max(1, sensorSpan(path).minOhm))} … ${ohms(Math.min(1e9, sensorSpan(path).maxOhm))}` },
+    edits: [
+      { kind: 'remove-component', componentId: pull.id },
+      {
+        kind: 'add-component',
+        componentId: componentIdOf(line.key, 'pull'),
+        component: { ...pull.value, names: pull.value.names ?? freeNames(design, 'R'), ohm, tolerance: 0.01 },
+      },
     ],
-    remedies: [...(wider ? [change(wider)] : []), ...(further ? [change(further)] : []), ...converterRemedy(context, line, path.supplyV)],
-  })]
+  })
+  return [
+    report('adc-span', line.key, {
+      severity: now.enough ? 'note' : 'fix',
+      ...about(design, line),
+      source: SOURCE,
+      sentence: `${line.part.label} with ${ohms(pull.value.ohm)} above it is measured well ${now.words}; beyond that the converter is blind.`,
+      steps: [
+        {
+          gives: 'at the pin',
+          formula: 'V = V_dd · R / (R + R_pull)',
+          numbers: `${ohms(sensor.minOhm)} … ${ohms(sensor.maxOhm)}`,
+          result: `${volts(lowV)} … ${volts(highV)}`,
+        },
+        {
+          gives: 'measured well',
+          formula: 'R = R_pull · V / (V_dd − V)',
+          numbers: `${volts(minV)} … ${volts(maxV)}`,
+          result: `${ohms(Math.max(1, sensorSpan(path).minOhm))} … ${ohms(Math.min(1e9, sensorSpan(path).maxOhm))}`,
+        },
+      ],
+      remedies: [
+        ...(wider ? [change(wider)] : []),
+        ...(further ? [change(further)] : []),
+        ...converterRemedy(context, line, path.supplyV),
+      ],
+    }),
+  ]
 }
 
 const PULLS_OHM = [2200, 4700, 10_000, 22_000, 39_000, 68_000, 150_000]
@@ -89,14 +153,23 @@ const PULLS_OHM = [2200, 4700, 10_000, 22_000, 39_000, 68_000, 150_000]
 const USUAL_C = { min: -15, max: 60 }
 
 /** What of the sensor's range a pull lets the converter see, in the reading's unit. */
-function coveredOf(line: PlanLine, channel: Reading, path: AnalogPath): { words: string; width: number; reach: number; enough: boolean } {
+function coveredOf(
+  line: PlanLine,
+  channel: Reading,
+  path: AnalogPath,
+): { words: string; width: number; reach: number; enough: boolean } {
   const { sensor } = line.terminal
   const { minOhm, maxOhm } = sensorSpan(path)
   const clip = (v: number) => Math.min(channel.range.max, Math.max(channel.range.min, v))
   const of = (ohm: number) => clip(sensor?.kind === 'light' ? lightShare(ohm, sensor) : thermistorC(ohm, line))
   const [low, high] = [of(Math.max(maxOhm, 1)), of(Math.max(minOhm, 1))]
   const unit = channel.unit
-  return { words: `from ${low.toFixed(0)} to ${high.toFixed(0)} ${unit}`, width: high - low, reach: -low, enough: sensor?.kind === 'thermistor' ? low <= USUAL_C.min && high >= USUAL_C.max : high - low >= 80 }
+  return {
+    words: `from ${low.toFixed(0)} to ${high.toFixed(0)} ${unit}`,
+    width: high - low,
+    reach: -low,
+    enough: sensor?.kind === 'thermistor' ? low <= USUAL_C.min && high >= USUAL_C.max : high - low >= 80,
+  }
 }
 
 function thermistorC(ohm: number, line: PlanLine): number {

@@ -20,7 +20,10 @@ export const cannotRelease: Rule = {
     const darkBelowV = input.highMinV === undefined ? LAMP_DARK_V : Math.max(0, rail.max - input.highMinV)
     if (leftV <= darkBelowV) return []
     const lower = line.kind.terminals.find((t) => t.role === 'supply' && t.id === input.from)
-    const own = lower?.role === 'supply' ? feedable(context, line.partId, lower).find((r) => r.max - board.supplyV.min <= darkBelowV) : undefined
+    const own =
+      lower?.role === 'supply'
+        ? feedable(context, line.partId, lower).find((r) => r.max - board.supplyV.min <= darkBelowV)
+        : undefined
     const remedies: Remedy[] = [
       ...(own && lower ? [{ label: `Feed ${lower.label} from ${own.name}`, edits: [{ kind: 'feed' as const, partId: line.partId, terminal: lower.id, rail: own.id }] }] : []),
       { label: 'Transistor in between', edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'driver'), component: { type: 'driver', line: line.key, names: freeNames(design, 'Q', 'R', 'R'), device: 'npn', seriesOhm: 4700, holdOhm: 10_000, tolerance: 0.05 } }] },

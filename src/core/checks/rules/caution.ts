@@ -10,8 +10,14 @@ export const caution: Rule = {
   source: 'Common practice for the load; local codes and licensed practice come first.',
   check: ({ design, catalog }) => inOrder(design.parts).flatMap(({ id, value: part }) => {
     // Where the load itself is in the design, its own caution stands for both.
-    const joined = switchesOf(design, catalog).filter((s) => s.partId === id).flatMap((s) => s.loads.flatMap((l) => catalog.parts[design.parts[l.partId ?? '']?.kind ?? '']?.cautions ?? []))
-    const mine = (catalog.parts[part.kind]?.cautions ?? []).filter((c) => (c.when === null || part.settings[c.when.setting] === c.when.is) && !joined.some((j) => j.id === c.id && j.when === null))
+    const joined = switchesOf(design, catalog)
+      .filter((s) => s.partId === id)
+      .flatMap((s) => s.loads.flatMap((l) => catalog.parts[design.parts[l.partId ?? '']?.kind ?? '']?.cautions ?? []))
+    const mine = (catalog.parts[part.kind]?.cautions ?? []).filter(
+      (c) =>
+        (c.when === null || part.settings[c.when.setting] === c.when.is) &&
+        !joined.some((j) => j.id === c.id && j.when === null),
+    )
     return mine.map((c) => ({
       rule: 'caution', severity: 'stop' as const, key: `caution:${c.id}:${id}`, bench: 'parts' as const,
       signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null, partId: id,

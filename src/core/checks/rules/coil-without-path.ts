@@ -5,7 +5,8 @@ import { engineering } from '../../units/format'
 import { about, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'
 import type { Finding } from '../finding'
 
-const SOURCE = 'V = L · di/dt: a coil that is switched off drives its voltage up until something conducts; the diode then carries the coil’s own current.'
+const SOURCE =
+  'V = L · di/dt: a coil that is switched off drives its voltage up until something conducts; the diode then carries the coil’s own current.'
 /** Sizes diodes are sold in, A. */
 const DIODES_A = [1, 3, 5, 10, 15, 30]
 /** A load that goes on driving its current when it is switched off. */
@@ -25,7 +26,9 @@ export const coilWithoutPath: Rule = {
   check: (context) => context.lines.flatMap((line) => {
     const { design, catalog } = context
     const { coil } = line.terminal
-    const sinks = line.kind.terminals.some((t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id)
+    const sinks = line.kind.terminals.some(
+      (t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id,
+    )
     const coils = sinks ? worksOf(design, catalog, line.partId).filter((l) => isCoil(l) && !l.ac) : []
     if (coil ? coil.diode : coils.length === 0) return []
     const supply = feedOf(context, line.part, line.terminal.input?.from)
@@ -36,22 +39,53 @@ export const coilWithoutPath: Rule = {
   }),
 }
 
-function* diodeFinding(design: Design, line: PlanLine, { coilA, ratedA, fast, volts }: { coilA: number; ratedA: number; fast: boolean; volts: number | null }): Generator<Finding> {
+function* diodeFinding(
+  design: Design,
+  line: PlanLine,
+  { coilA, ratedA, fast, volts }: { coilA: number; ratedA: number; fast: boolean; volts: number | null },
+): Generator<Finding> {
   const old = addedOn(design, line.key, 'diode')
   const small = old && old.value.ratedA < coilA
   const slow = old && fast && !old.value.fast
   if (old && !small && !slow) return
   const kind = fast ? 'fast or Schottky diode' : 'rectifier diode'
   const label = `${fast ? 'Schottky diode' : 'Diode'}, ${engineering(ratedA, 'A')}, across the coil`
-  const sentence = !old ? `${line.part.label} switches a coil with no diode across it: the transistor dies when it is switched off.`
-    : small ? `${old.value.names[0]} of ${line.part.label} carries ${engineering(old.value.ratedA, 'A')}; the coil goes on with ${engineering(coilA, 'A')} when it is switched off.`
-    : `${old.value.names[0]} of ${line.part.label} is too slow for pulse width: it still conducts when the transistor comes on again.`
+  const sentence = !old
+    ? `${line.part.label} switches a coil with no diode across it: the transistor dies when it is switched off.`
+    : small
+      ? `${old.value.names[0]} of ${line.part.label} carries ${engineering(old.value.ratedA, 'A')}; the coil goes on with ${engineering(coilA, 'A')} when it is switched off.`
+      : `${old.value.names[0]} of ${line.part.label} is too slow for pulse width: it still conducts when the transistor comes on again.`
   yield report('coil-without-path', line.key, {
-    severity: 'stop', ...about(design, line), sentence, source: SOURCE,
-    steps: [{ gives: 'the diode stands', formula: 'V_R ≥ 2 · V, I_F ≥ I_coil', numbers: `${volts === null ? 'twice the supply of the load' : `2 · ${volts} V`}, ${engineering(coilA, 'A')}`, result: `${kind}, ${engineering(ratedA, 'A')}, cathode to plus` }],
-    remedies: [{ label, edits: [
-      ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
-      { kind: 'add-component', componentId: old?.id ?? componentIdOf(line.key, 'diode'), component: { type: 'diode', line: line.key, names: old?.value.names ?? freeNames(design, 'D'), ratedA, fast } },
-    ] }],
+    severity: 'stop',
+    ...about(design, line),
+    sentence,
+    source: SOURCE,
+    steps: [
+      {
+        gives: 'the diode stands',
+        formula: 'V_R ≥ 2 · V, I_F ≥ I_coil',
+        numbers: `${volts === null ? 'twice the supply of the load' : `2 · ${volts} V`}, ${engineering(coilA, 'A')}`,
+        result: `${kind}, ${engineering(ratedA, 'A')}, cathode to plus`,
+      },
+    ],
+    remedies: [
+      {
+        label,
+        edits: [
+          ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
+          {
+            kind: 'add-component',
+            componentId: old?.id ?? componentIdOf(line.key, 'diode'),
+            component: {
+              type: 'diode',
+              line: line.key,
+              names: old?.value.names ?? freeNames(design, 'D'),
+              ratedA,
+              fast,
+            },
+          },
+        ],
+      },
+    ],
   })
 }

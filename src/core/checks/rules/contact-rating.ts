@@ -2,7 +2,8 @@ import { engineering } from '../../units/format'
 import { statedLoad, type Load, switchesOf } from '../../power/switching'
 import { type CheckContext, report, type Rule, signalOfPart } from '../context'
 
-const SOURCE = 'Contact data sheet for resistive load; lamps take about ten times, motors three to six times their current at the start.'
+const SOURCE =
+  'Contact data sheet for resistive load; lamps take about ten times, motors three to six times their current at the start.'
 /** Contacts make a short inrush of about this many times their rating without welding. */
 const MAKES = 3
 
@@ -26,15 +27,36 @@ export const contactRating: Rule = {
       const [first] = over
       if (!first) return []
       const { load, words, rated, runA, startA } = first
-      return [report('contact-rating', id, {
-        severity: 'stop', bench: 'parts', partId: id, signalId: signalOfPart(design, id), source: SOURCE,
-        sentence: `${part.label}: ${words}. A contactor, a snubber, or a switch made for it.`,
-        steps: [
-          { gives: 'goes on with', formula: 'Σ I', numbers: loads.map((l) => `${l.label} ${engineering(l.runA, 'A')}`).join(', '), result: `${engineering(runA, 'A')} of ${engineering(rated.a, 'A')}` },
-          { gives: 'at the start', formula: 'Σ I + largest start', numbers: `${load.label} ${engineering(load.startA, 'A')}`, result: engineering(startA, 'A') },
-          { gives: 'stands for a moment', formula: rated.momentA === rated.a * MAKES ? '3 · I_rated' : 'data sheet', numbers: engineering(rated.a, 'A'), result: engineering(rated.momentA, 'A') },
-        ],
-      })]
+      return [
+        report('contact-rating', id, {
+          severity: 'stop',
+          bench: 'parts',
+          partId: id,
+          signalId: signalOfPart(design, id),
+          source: SOURCE,
+          sentence: `${part.label}: ${words}. A contactor, a snubber, or a switch made for it.`,
+          steps: [
+            {
+              gives: 'goes on with',
+              formula: 'Σ I',
+              numbers: loads.map((l) => `${l.label} ${engineering(l.runA, 'A')}`).join(', '),
+              result: `${engineering(runA, 'A')} of ${engineering(rated.a, 'A')}`,
+            },
+            {
+              gives: 'at the start',
+              formula: 'Σ I + largest start',
+              numbers: `${load.label} ${engineering(load.startA, 'A')}`,
+              result: engineering(startA, 'A'),
+            },
+            {
+              gives: 'stands for a moment',
+              formula: rated.momentA === rated.a * MAKES ? '3 · I_rated' : 'data sheet',
+              numbers: engineering(rated.a, 'A'),
+              result: engineering(rated.momentA, 'A'),
+            },
+          ],
+        }),
+      ]
     })
   },
 }
@@ -48,22 +70,43 @@ function ratingOf({ catalog, design }: CheckContext, partId: string, load: Load)
   }
   for (const t of kind?.terminals ?? []) {
     if (t.role !== 'contact' || (t.does?.kind !== 'sinks' && t.does?.kind !== 'drives')) continue
-    return { volts: t.does.kind === 'sinks' ? t.does.maxV : Infinity, a: t.does.maxA, momentA: t.does.peakA, what: t.does.kind === 'sinks' ? 'a transistor' : 'a driver' }
+    return {
+      volts: t.does.kind === 'sinks' ? t.does.maxV : Infinity,
+      a: t.does.maxA,
+      momentA: t.does.peakA,
+      what: t.does.kind === 'sinks' ? 'a transistor' : 'a driver',
+    }
   }
   return null
 }
 
-function troubleOf(load: Load, rated: Rated | null, all: readonly Load[]): { load: Load; words: string; rated: Rated; runA: number; startA: number } | null {
+function troubleOf(
+  load: Load,
+  rated: Rated | null,
+  all: readonly Load[],
+): { load: Load; words: string; rated: Rated; runA: number; startA: number } | null {
   if (!rated) return null
   const runA = all.reduce((s, l) => s + l.runA, 0)
   const startA = runA + Math.max(0, ...all.map((l) => l.startA - l.runA))
   const at = { load, rated, runA, startA }
   const on = `on ${rated.what} for`
-  if (load.ac && rated.what === 'a transistor') return { ...at, words: `${load.label} is fed with alternating current, which a transistor to ground cannot switch` }
+  if (load.ac && rated.what === 'a transistor')
+    return { ...at, words: `${load.label} is fed with alternating current, which a transistor to ground cannot switch` }
   if (load.volts > rated.volts) return { ...at, words: `${load.volts} V ${on} ${rated.volts} V` }
   if (runA > rated.a) return { ...at, words: `${engineering(runA, 'A')} ${on} ${engineering(rated.a, 'A')}` }
-  if (startA > rated.momentA) return { ...at, words: `${engineering(startA, 'A')} at the start (${STARTS[load.kind]}) ${on} ${engineering(rated.a, 'A')}` }
+  if (startA > rated.momentA)
+    return {
+      ...at,
+      words: `${engineering(startA, 'A')} at the start (${STARTS[load.kind]}) ${on} ${engineering(rated.a, 'A')}`,
+    }
   return null
 }
 
-const STARTS = { lamp: 'a lamp, cold', motor: 'a motor starting', coil: 'a coil pulling in', capacitive: 'a capacitor filling', resistive: 'a heater', unknown: 'a load of unknown kind' } as const
+const STARTS = {
+  lamp: 'a lamp, cold',
+  motor: 'a motor starting',
+  coil: 'a coil pulling in',
+  capacitive: 'a capacitor filling',
+  resistive: 'a heater',
+  unknown: 'a load of unknown kind',
+} as const

@@ -17,10 +17,15 @@ export const wetContact: Rule = {
   check: (context) => context.lines.flatMap((line) => {
     const range = meansOf(line.kind, line.part.settings).carries
     if (!range || addedOn(context.design, line.key, 'optocoupler')) return []
-    return [report('wet-contact', line.key, {
-      severity: 'stop', ...about(context.design, line), sentence: `${line.part.label} carries ${range.ac ? `up to ${volts(range.maxV / Math.SQRT2)} AC` : `${volts(range.minV)} to ${volts(range.maxV)}`}; the input is for a bare contact.`,
-      source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.', remedies: couplerRemedy(context.design, line, range),
-    })]
+    return [
+      report('wet-contact', line.key, {
+        severity: 'stop',
+        ...about(context.design, line),
+        sentence: `${line.part.label} carries ${range.ac ? `up to ${volts(range.maxV / Math.SQRT2)} AC` : `${volts(range.minV)} to ${volts(range.maxV)}`}; the input is for a bare contact.`,
+        source: 'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.',
+        remedies: couplerRemedy(context.design, line, range),
+      }),
+    ]
   }),
 }
 
@@ -65,15 +70,30 @@ export const noCommonGround: Rule = {
   check: (context) => context.parts.flatMap(({ id, part, kind }) => {
     const { design } = context
     const own = kind.terminals.some((t) => t.role === 'source' && !t.isolated)
-    const fed = kind.terminals.some((t) => t.role === 'supply' && context.rails.some((r) => r.partId !== null && !r.isolated && r.id === part.feeds[t.id]))
+    const fed = kind.terminals.some(
+      (t) =>
+        t.role === 'supply' && context.rails.some((r) => r.partId !== null && !r.isolated && r.id === part.feeds[t.id]),
+    )
     if (!own && !fed) return []
     const source = 'Isolation is a property of the certified part: a low voltage measured at a point does not prove it.'
     const sentence = `${part.label} is not proven to be isolated from the mains: never join its ground to this board. Across an isolating coupler only, unplugged and discharged while it is open.`
-    const direct = context.lines.filter((l) => l.members.some((m) => m.partId === id) && !addedOn(design, l.key, 'optocoupler'))
-    const rangeOf = (line: PlanLine) => (line.terminal.output?.kind === 'fixed' ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV } : { minV: 3, maxV: 5.5 })
+    const direct = context.lines.filter(
+      (l) => l.members.some((m) => m.partId === id) && !addedOn(design, l.key, 'optocoupler'),
+    )
+    const rangeOf = (line: PlanLine) =>
+      line.terminal.output?.kind === 'fixed'
+        ? { minV: line.terminal.output.highMinV, maxV: line.terminal.output.highMaxV }
+        : { minV: 3, maxV: 5.5 }
     // One line that stays joined undoes the couplers of all others, so they come together.
-    const remedies = direct.some((l) => l.bus || l.terminal.board === 'drives' || l.terminal.needs === 'analog') ? [] : couplersRemedy(design, direct.map((line) => ({ line, range: rangeOf(line) })))
-    const joined = direct.map((line) => report('no-common-ground', line.key, { severity: 'stop', ...about(design, line), sentence, source, remedies }))
+    const remedies = direct.some((l) => l.bus || l.terminal.board === 'drives' || l.terminal.needs === 'analog')
+      ? []
+      : couplersRemedy(
+          design,
+          direct.map((line) => ({ line, range: rangeOf(line) })),
+        )
+    const joined = direct.map((line) =>
+      report('no-common-ground', line.key, { severity: 'stop', ...about(design, line), sentence, source, remedies }),
+    )
     const feedsUs = own && (design.boardFeed?.startsWith(`${id}.`) ?? false)
     return !feedsUs ? joined : [...joined, report('no-common-ground', id, { severity: 'stop', partId: id, sentence, source, remedies: [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }] })]
   }),

@@ -87,7 +87,19 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
     minV: levels.minV, maxV: levels.maxV, limitV: levels.limitV, readsHighV, maxSourceA: levels.maxA, tolerance: 0.01, capacitanceF: board.input.capacitanceF,
   })
   const couple = levels.maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed' && line.terminal.needs !== 'analog' ? couplerRemedy(design, line, levels) : []
-  if (line.terminal.needs === 'analog') return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...scaleRemedy(design, analogPath(design, context.catalog, board, line), line, Math.max(line.terminal.spanV?.max ?? 0, levels.maxV))] }
+  if (line.terminal.needs === 'analog')
+    return {
+      working: { steps: [reach, limit], source: board.input.source },
+      remedies: [
+        ...feedLower(context, line, levels.limitV),
+        ...scaleRemedy(
+          design,
+          analogPath(design, context.catalog, board, line),
+          line,
+          Math.max(line.terminal.spanV?.max ?? 0, levels.maxV),
+        ),
+      ],
+    }
   if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...couple] }
   const { topOhm, bottomOhm } = chosen
   const old = Object.entries(design.added).find(([, c]) => c.type === 'divider' && c.line === line.key)
@@ -111,7 +123,10 @@ function feedLower(context: CheckContext, line: PlanLine, limitV: number): Remed
   const { output } = line.terminal
   if (output?.kind !== 'push-pull') return []
   const supply = line.kind.terminals.find((t) => t.id === output.from)
-  const rail = supply?.role === 'supply' ? feedable(context, line.partId, supply).find((r) => r.max * output.highMaxRatio <= limitV) : undefined
+  const rail =
+    supply?.role === 'supply'
+      ? feedable(context, line.partId, supply).find((r) => r.max * output.highMaxRatio <= limitV)
+      : undefined
   return rail && supply ? [{ label: `Feed ${supply.label} from ${rail.name}`, edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: rail.id }] }] : []
 }
 

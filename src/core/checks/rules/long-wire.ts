@@ -20,7 +20,14 @@ export const longWire: Rule = {
     const { design, board } = context
     const pin = pinAt(context, line)
     const { cableM, outdoor } = line.part
-    if (!pin || (cableM <= LONG_M && !outdoor) || line.bus || addedOn(design, line.key, 'optocoupler') || addedOn(design, line.key, 'driver')) return []
+    if (
+      !pin ||
+      (cableM <= LONG_M && !outdoor) ||
+      line.bus ||
+      addedOn(design, line.key, 'optocoupler') ||
+      addedOn(design, line.key, 'driver')
+    )
+      return []
     if (line.terminal.board === 'drives' || line.terminal.needs === 'analog') return otherLong(context, line)
     const missing = { series: !addedOn(design, line.key, 'series') && !addedOn(design, line.key, 'divider'), clamp: !addedOn(design, line.key, 'clamp'), pull: line.terminal.pull !== undefined && !line.pulls.some((p) => p.ohm <= 4700) }
     if (!missing.series && !missing.clamp && !missing.pull) return []
@@ -56,15 +63,57 @@ function otherLong({ design }: CheckContext, line: PlanLine): Finding[] {
   const capacitor = addedOn(design, line.key, 'capacitor')
   const [r, d, c] = freeNames(design, 'R', 'D', 'C')
   const edits: EditBody[] = [
-    ...(series || (analog ? line.terminal.swings !== undefined : !weak) ? [] : [{ kind: 'add-component' as const, componentId: componentIdOf(line.key, 'series'), component: { type: 'series' as const, line: line.key, names: [r] as [string], ohm: analog ? SERIES_OHM : OUTPUT_OHM, tolerance: 0.01 } }]),
-    ...(clamp || !outdoor ? [] : [{ kind: 'add-component' as const, componentId: componentIdOf(line.key, 'clamp'), component: { type: 'clamp' as const, line: line.key, names: [d] as [string] } }]),
-    ...(capacitor || !analog || line.terminal.swings || line.kind.channels.some((x) => x.driver === 'keys') ? [] : [{ kind: 'add-component' as const, componentId: componentIdOf(line.key, 'capacitor'), component: { type: 'capacitor' as const, line: line.key, names: [c] as [string], farad: 1e-7 } }]),
+    ...(series || (analog ? line.terminal.swings !== undefined : !weak)
+      ? []
+      : [
+          {
+            kind: 'add-component' as const,
+            componentId: componentIdOf(line.key, 'series'),
+            component: {
+              type: 'series' as const,
+              line: line.key,
+              names: [r] as [string],
+              ohm: analog ? SERIES_OHM : OUTPUT_OHM,
+              tolerance: 0.01,
+            },
+          },
+        ]),
+    ...(clamp || !outdoor
+      ? []
+      : [
+          {
+            kind: 'add-component' as const,
+            componentId: componentIdOf(line.key, 'clamp'),
+            component: { type: 'clamp' as const, line: line.key, names: [d] as [string] },
+          },
+        ]),
+    ...(capacitor || !analog || line.terminal.swings || line.kind.channels.some((x) => x.driver === 'keys')
+      ? []
+      : [
+          {
+            kind: 'add-component' as const,
+            componentId: componentIdOf(line.key, 'capacitor'),
+            component: { type: 'capacitor' as const, line: line.key, names: [c] as [string], farad: 1e-7 },
+          },
+        ]),
   ]
   if (edits.length === 0) return []
-  const words = edits.map((e) => (e.kind === 'add-component' ? e.component.type : '')).map((t) => ({ series: analog ? ohms(SERIES_OHM) : ohms(OUTPUT_OHM), clamp: 'clamp', capacitor: '100 nF' }[t as 'series'])).join(', ')
-  return [report('long-wire', line.key, {
-    severity: outdoor ? 'fix' : 'note', ...about(design, line), source: SOURCE,
-    sentence: analog ? `${line.part.label} comes in over ${cableM} m: what the cable picks up is measured as well.` : `${line.part.label} is driven over ${cableM} m${outdoor ? ' outside' : ''}: the cable rings, and what it picks up comes back to the pin.`,
-    remedies: [{ label: `Add ${words} at the board`, edits }],
-  })]
+  const words = edits
+    .map((e) => (e.kind === 'add-component' ? e.component.type : ''))
+    .map(
+      (t) =>
+        ({ series: analog ? ohms(SERIES_OHM) : ohms(OUTPUT_OHM), clamp: 'clamp', capacitor: '100 nF' })[t as 'series'],
+    )
+    .join(', ')
+  return [
+    report('long-wire', line.key, {
+      severity: outdoor ? 'fix' : 'note',
+      ...about(design, line),
+      source: SOURCE,
+      sentence: analog
+        ? `${line.part.label} comes in over ${cableM} m: what the cable picks up is measured as well.`
+        : `${line.part.label} is driven over ${cableM} m${outdoor ? ' outside' : ''}: the cable rings, and what it picks up comes back to the pin.`,
+      remedies: [{ label: `Add ${words} at the board`, edits }],
+    }),
+  ]
 }

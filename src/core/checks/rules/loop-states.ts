@@ -22,7 +22,13 @@ export const loopStates: Rule = {
     const { loadOhm, maxV } = board.analog
     const series = addedOn(design, line.key, 'series')?.value.ohm ?? 0
     const level = (ohm: number, up: number) => { const r = loadOhm === null ? ohm : 1 / (1 / ohm + 1 / loadOhm); return Math.min(maxV, (board.logicV * r) / (r + up)) }
-    const spans = states.map((s) => ({ name: s.name, low: level(s.ohm * 0.95 + series, pull.ohm * (1 + pull.tolerance)), high: level(s.ohm * 1.05 + series, pull.ohm * (1 - pull.tolerance)) })).sort((a, b) => a.low - b.low)
+    const spans = states
+      .map((s) => ({
+        name: s.name,
+        low: level(s.ohm * 0.95 + series, pull.ohm * (1 + pull.tolerance)),
+        high: level(s.ohm * 1.05 + series, pull.ohm * (1 - pull.tolerance)),
+      }))
+      .sort((a, b) => a.low - b.low)
     const gap = Math.min(...spans.slice(1).map((s, i) => s.low - (spans[i]?.high ?? 0)))
     const ok = gap >= APART * maxV
     const endOhm = states.find((s) => s.level === 'low' && s.ohm > 100)?.ohm ?? 5600

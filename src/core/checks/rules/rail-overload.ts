@@ -30,27 +30,83 @@ export const railOverload: Rule = {
       const bulk = Object.entries(context.design.added).find(([, c]) => c.type === 'bulk' && c.rail === rail.id)
       const bridged = bulk?.[1].type === 'bulk' && bulk[1].farad >= farad * 0.999
       const over = peakA > limitA && !(bridged && steadyA <= limitA)
-      const starting = !over && loaded.startA > peakA + 1e-9 && loaded.startA - (bridged ? burstA : 0) > limitA ? [...loads].sort((a, b) => b.startA - b.peakA - (a.startA - a.peakA))[0] : undefined
+      const starting =
+        !over && loaded.startA > peakA + 1e-9 && loaded.startA - (bridged ? burstA : 0) > limitA
+          ? [...loads].sort((a, b) => b.startA - b.peakA - (a.startA - a.peakA))[0]
+          : undefined
       // A board alone near the edge of what USB gives is how such boards are.
       if (!over && !starting && loads.every((l) => l.partId === null)) return []
-      return [report('rail-overload', rail.id, {
-        severity: starting ? 'fix' : !over ? 'note' : steadyA > limitA ? 'stop' : 'fix', source: SOURCE,
-        sentence: starting ? `${starting.label} starts with ${engineering(starting.startA, 'A')}: ${rail.name} then has to give ${engineering(loaded.startA, 'A')}, and ${rail.source} gives ${engineering(limitA, 'A')}.` : `${rail.name} may have to give ${engineering(Math.max(peakA, over ? 0 : loaded.startA), 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
-        steps: [
-          ...loads.map((l) => ({ gives: l.label, formula: 'peak', numbers: `at rest ${engineering(l.idleA, 'A')}`, result: engineering(l.peakA, 'A') })),
-          { gives: 'together', formula: 'Σ I_peak', numbers: `${loads.length} loads`, result: engineering(peakA, 'A') },
-          ...(burstA > 0 ? [{ gives: 'without the radio’s burst', formula: 'Σ I_peak − I_burst', numbers: `${engineering(peakA, 'A')} − ${engineering(burstA, 'A')}`, result: engineering(steadyA, 'A') }] : []),
-          ...(over && steadyA <= limitA ? [{ gives: 'capacitor that bridges a burst', formula: 'C = I · Δt / ΔV', numbers: `${engineering(peakA - limitA, 'A')} · 3 ms / 0.3 V`, result: farads(farad) }] : []),
-        ],
-        remedies: starting ? [...largerSupply(context, loaded), ...elsewhere(context, loaded, all, loaded.startA - limitA)] : !over ? [] : [
-          ...(steadyA <= limitA && farad <= 0.0047 ? [{
-            label: `Capacitor ${farads(farad)} at ${rail.name}`,
-            edits: [...(bulk ? [{ kind: 'remove-component' as const, componentId: bulk[0] }] : []), { kind: 'add-component' as const, componentId: bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'), component: { type: 'bulk' as const, rail: rail.id, names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'), farad } }],
-          }] : []),
-          ...largerSupply(context, loaded),
-          ...elsewhere(context, loaded, all, peakA - limitA),
-        ],
-      })]
+      return [
+        report('rail-overload', rail.id, {
+          severity: starting ? 'fix' : !over ? 'note' : steadyA > limitA ? 'stop' : 'fix',
+          source: SOURCE,
+          sentence: starting
+            ? `${starting.label} starts with ${engineering(starting.startA, 'A')}: ${rail.name} then has to give ${engineering(loaded.startA, 'A')}, and ${rail.source} gives ${engineering(limitA, 'A')}.`
+            : `${rail.name} may have to give ${engineering(Math.max(peakA, over ? 0 : loaded.startA), 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
+          steps: [
+            ...loads.map((l) => ({
+              gives: l.label,
+              formula: 'peak',
+              numbers: `at rest ${engineering(l.idleA, 'A')}`,
+              result: engineering(l.peakA, 'A'),
+            })),
+            {
+              gives: 'together',
+              formula: 'Σ I_peak',
+              numbers: `${loads.length} loads`,
+              result: engineering(peakA, 'A'),
+            },
+            ...(burstA > 0
+              ? [
+                  {
+                    gives: 'without the radio’s burst',
+                    formula: 'Σ I_peak − I_burst',
+                    numbers: `${engineering(peakA, 'A')} − ${engineering(burstA, 'A')}`,
+                    result: engineering(steadyA, 'A'),
+                  },
+                ]
+              : []),
+            ...(over && steadyA <= limitA
+              ? [
+                  {
+                    gives: 'capacitor that bridges a burst',
+                    formula: 'C = I · Δt / ΔV',
+                    numbers: `${engineering(peakA - limitA, 'A')} · 3 ms / 0.3 V`,
+                    result: farads(farad),
+                  },
+                ]
+              : []),
+          ],
+          remedies: starting
+            ? [...largerSupply(context, loaded), ...elsewhere(context, loaded, all, loaded.startA - limitA)]
+            : !over
+              ? []
+              : [
+                  ...(steadyA <= limitA && farad <= 0.0047
+                    ? [
+                        {
+                          label: `Capacitor ${farads(farad)} at ${rail.name}`,
+                          edits: [
+                            ...(bulk ? [{ kind: 'remove-component' as const, componentId: bulk[0] }] : []),
+                            {
+                              kind: 'add-component' as const,
+                              componentId: bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'),
+                              component: {
+                                type: 'bulk' as const,
+                                rail: rail.id,
+                                names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'),
+                                farad,
+                              },
+                            },
+                          ],
+                        },
+                      ]
+                    : []),
+                  ...largerSupply(context, loaded),
+                  ...elsewhere(context, loaded, all, peakA - limitA),
+                ],
+        }),
+      ]
     })
   },
 }
@@ -61,17 +117,30 @@ const SUPPLIES_A = [1, 2, 3, 5, 8.5, 10, 12.5, 15, 20, 25, 30]
 /** The same supply in a size that gives all of it. */
 function largerSupply({ design, catalog }: CheckContext, { rail, startA }: LoadedRail): Remedy[] {
   const part = design.parts[rail.partId ?? '']
-  const source = catalog.parts[part?.kind ?? '']?.terminals.find((t) => t.role === 'source' && rail.id.endsWith(`.${t.id}`))
+  const source = catalog.parts[part?.kind ?? '']?.terminals.find(
+    (t) => t.role === 'source' && rail.id.endsWith(`.${t.id}`),
+  )
   const size = SUPPLIES_A.find((a) => a >= startA * 1.1)
-  if (!part || rail.partId === null || source?.role !== 'source' || source.limitBy === undefined || size === undefined) return []
-  return [{ label: `${part.label} of ${size} A`, edits: [{ kind: 'set-part', partId: rail.partId, setting: source.limitBy, value: size }] }]
+  if (!part || rail.partId === null || source?.role !== 'source' || source.limitBy === undefined || size === undefined)
+    return []
+  return [
+    {
+      label: `${part.label} of ${size} A`,
+      edits: [{ kind: 'set-part', partId: rail.partId, setting: source.limitBy, value: size }],
+    },
+  ]
 }
 
 const BURST_S = 0.003
 const SAG_V = 0.3
 
 /** The largest part moved to a rail it stands that still has room. */
-function elsewhere(context: CheckContext, { rail, loads }: LoadedRail, all: readonly LoadedRail[], excessA: number): Remedy[] {
+function elsewhere(
+  context: CheckContext,
+  { rail, loads }: LoadedRail,
+  all: readonly LoadedRail[],
+  excessA: number,
+): Remedy[] {
   const { design, catalog, board } = context
   const largest = [...loads].filter((l) => l.partId !== null).sort((a, b) => b.peakA - a.peakA)[0]
   const part = largest?.partId ? design.parts[largest.partId] : undefined
@@ -82,14 +151,36 @@ function elsewhere(context: CheckContext, { rail, loads }: LoadedRail, all: read
     if (t.role !== 'supply' || part.feeds[t.id] !== rail.id) continue
     for (const rails of feedable(context, largest.partId, t)) {
       const other = all.find((o) => o.rail.id === rails.id)
-      if (!other || other.rail.id === rail.id || other.startA + largest.startA > other.rail.limitA || comesFrom(design, other.rail.id, rail.id)) continue
+      if (
+        !other ||
+        other.rail.id === rail.id ||
+        other.startA + largest.startA > other.rail.limitA ||
+        comesFrom(design, other.rail.id, rail.id)
+      )
+        continue
       if (rail.partId !== null && other.rail.partId === null && largest.peakA < excessA) continue
-      out.push({ label: `Feed ${part.label} from ${other.rail.name}`, edits: [{ kind: 'feed', partId: largest.partId, terminal: t.id, rail: other.rail.id }] })
+      out.push({
+        label: `Feed ${part.label} from ${other.rail.name}`,
+        edits: [{ kind: 'feed', partId: largest.partId, terminal: t.id, rail: other.rail.id }],
+      })
     }
     const own = `own${largest.partId}`.slice(0, 24)
     const supply = catalog.parts['supply-5v']?.terminals.find((x) => x.role === 'source')
-    if (out.length > 0 || supply?.role !== 'source' || own in design.parts || largest.startA > supply.limitA || railSuits({ min: supply.minV, max: supply.maxV }, t) !== 'well') continue
-    out.push({ label: `Own 5 V supply for ${part.label}`, edits: [{ kind: 'add-part', partId: own, part: 'supply-5v', label: '5 V supply', signals: [] }, { kind: 'feed', partId: largest.partId, terminal: t.id, rail: `${own}.out` }] })
+    if (
+      out.length > 0 ||
+      supply?.role !== 'source' ||
+      own in design.parts ||
+      largest.startA > supply.limitA ||
+      railSuits({ min: supply.minV, max: supply.maxV }, t) !== 'well'
+    )
+      continue
+    out.push({
+      label: `Own 5 V supply for ${part.label}`,
+      edits: [
+        { kind: 'add-part', partId: own, part: 'supply-5v', label: '5 V supply', signals: [] },
+        { kind: 'feed', partId: largest.partId, terminal: t.id, rail: `${own}.out` },
+      ],
+    })
   }
   return out.filter((r) => board && r.edits.length > 0).slice(0, 2)
 }
@@ -100,6 +191,12 @@ function comesFrom(design: Design, rail: string, from: string, depth = 0): boole
   if (depth > 8) return false
   const dot = rail.indexOf('.')
   // The board's own rails come from what feeds the board.
-  const parents = dot < 0 ? [...(rail === '3V3' ? ['VSYS', '5V'] : rail === 'VSYS' ? ['5V'] : []), ...(design.boardFeed === null ? [] : [design.boardFeed])] : Object.values(design.parts[rail.slice(0, dot)]?.feeds ?? {})
+  const parents =
+    dot < 0
+      ? [
+          ...(rail === '3V3' ? ['VSYS', '5V'] : rail === 'VSYS' ? ['5V'] : []),
+          ...(design.boardFeed === null ? [] : [design.boardFeed]),
+        ]
+      : Object.values(design.parts[rail.slice(0, dot)]?.feeds ?? {})
   return parents.some((p) => p !== rail && comesFrom(design, p, from, depth + 1))
 }

@@ -75,13 +75,30 @@ export const twoSupplies: Rule = {
     const { boardFeed } = design
     if (boardFeed === null || board.usb === 'none' || feedDiode(design)) return []
     const apart = board.supply.behind === 'nothing' && board.regulator.diode
-    return [report('two-supplies', 'board', {
-      severity: apart ? 'note' : 'fix',
-      sentence: apart ? 'USB and the outside supply are kept apart by a diode on this board; check that yours has it.'
-        : board.supply.behind === 'nothing' ? 'This board has no diode between USB and its supply terminal: fit one into the feed, or take the outside supply off before a USB cable goes in.'
-        : `This board is fed at ${board.supply.rail} behind a diode of its own: without it USB and the outside supply feed one another.`,
-      source: 'The board’s circuit: only a diode or a switch keeps USB and an outside supply apart.',
-      remedies: apart ? [] : [{ label: 'Schottky diode in the feed', edits: [{ kind: 'add-component', componentId: componentIdOf(boardFeed, 'feed-diode'), component: { type: 'feed-diode', rail: boardFeed, names: freeNames(design, 'D') } }] }],
-    })]
+    return [
+      report('two-supplies', 'board', {
+        severity: apart ? 'note' : 'fix',
+        sentence: apart
+          ? 'USB and the outside supply are kept apart by a diode on this board; check that yours has it.'
+          : board.supply.behind === 'nothing'
+            ? 'This board has no diode between USB and its supply terminal: fit one into the feed, or take the outside supply off before a USB cable goes in.'
+            : `This board is fed at ${board.supply.rail} behind a diode of its own: without it USB and the outside supply feed one another.`,
+        source: 'The board’s circuit: only a diode or a switch keeps USB and an outside supply apart.',
+        remedies: apart
+          ? []
+          : [
+              {
+                label: 'Schottky diode in the feed',
+                edits: [
+                  {
+                    kind: 'add-component',
+                    componentId: componentIdOf(boardFeed, 'feed-diode'),
+                    component: { type: 'feed-diode', rail: boardFeed, names: freeNames(design, 'D') },
+                  },
+                ],
+              },
+            ],
+      }),
+    ]
   },
 }

@@ -77,13 +77,38 @@ function JointChoice({ view, partId, terminal }: { view: NodeView; partId: strin
   const joints = jointsOf(design, board, catalog, partId, terminal)
   const now = design.parts[partId]?.feeds[terminal.id]
   if (joints.length === 0 && now === undefined && terminal.role !== 'supply') return null
-  const hangs = inOrder(design.parts).flatMap(({ value }) => Object.entries(value.feeds).flatMap(([t, at]) => (at === `${partId}.${terminal.id}` ? [`${value.label} ${catalog.parts[value.kind]?.terminals.find((x) => x.id === t)?.label ?? t}`] : [])))
-  const rest = hangs.length > 0 ? hangs.join(', ') : terminal.role === 'supply' ? 'nothing yet' : terminal.role === 'ground' ? 'its supply’s 0 V' : 'nothing'
+  const hangs = inOrder(design.parts).flatMap(({ value }) =>
+    Object.entries(value.feeds).flatMap(([t, at]) =>
+      at === `${partId}.${terminal.id}`
+        ? [`${value.label} ${catalog.parts[value.kind]?.terminals.find((x) => x.id === t)?.label ?? t}`]
+        : [],
+    ),
+  )
+  const rest =
+    hangs.length > 0
+      ? hangs.join(', ')
+      : terminal.role === 'supply'
+        ? 'nothing yet'
+        : terminal.role === 'ground'
+          ? 'its supply’s 0 V'
+          : 'nothing'
   return (
-    <div><Form.Label htmlFor={`${partId}-${terminal.id}`}>{terminal.label} {terminal.role === 'supply' ? 'fed from' : terminal.role === 'ground' ? 'returns to' : 'joined to'}</Form.Label>
-      <Form.Select id={`${partId}-${terminal.id}`} value={now ?? ''} onChange={(e) => edit(id, { kind: 'feed', partId, terminal: terminal.id, rail: e.target.value || null })}>
+    <div>
+      <Form.Label htmlFor={`${partId}-${terminal.id}`}>
+        {terminal.label}{' '}
+        {terminal.role === 'supply' ? 'fed from' : terminal.role === 'ground' ? 'returns to' : 'joined to'}
+      </Form.Label>
+      <Form.Select
+        id={`${partId}-${terminal.id}`}
+        value={now ?? ''}
+        onChange={(e) => edit(id, { kind: 'feed', partId, terminal: terminal.id, rail: e.target.value || null })}
+      >
         <option value="">{rest}</option>
-        {joints.map((j) => <option key={j.id} value={j.id}>{j.words}</option>)}
+        {joints.map((j) => (
+          <option key={j.id} value={j.id}>
+            {j.words}
+          </option>
+        ))}
         {now !== undefined && !joints.some((j) => j.id === now) && <option value={now}>{now}</option>}
       </Form.Select>
     </div>
@@ -94,14 +119,29 @@ function JointChoice({ view, partId, terminal }: { view: NodeView; partId: strin
 function HostChoice({ view, partId }: { view: NodeView; partId: string }) {
   const { node: { id, design }, catalog } = view
   const part = design.parts[partId]
-  const hosts = inOrder(design.parts).flatMap(({ id: hostId, value }) => (catalog.parts[value.kind]?.terminals ?? []).flatMap((t) => (t.role === 'contact' && t.does?.kind === 'input' ? [{ id: `${hostId}:${t.does.number}`, words: `${value.label} ${t.label}` }] : [])))
+  const hosts = inOrder(design.parts).flatMap(({ id: hostId, value }) =>
+    (catalog.parts[value.kind]?.terminals ?? []).flatMap((t) =>
+      t.role === 'contact' && t.does?.kind === 'input'
+        ? [{ id: `${hostId}:${t.does.number}`, words: `${value.label} ${t.label}` }]
+        : [],
+    ),
+  )
   const analog = catalog.parts[part?.kind ?? '']?.terminals.some((t) => t.role === 'line' && t.needs === 'analog')
   if (!part || !analog || hosts.length === 0) return null
   return (
-    <div><Form.Label htmlFor={`${partId}-host`}>measured by</Form.Label>
-      <Form.Select id={`${partId}-host`} value={part.bus ?? ''} onChange={(e) => edit(id, { kind: 'set-bus', partId, bus: e.target.value || null })}>
+    <div>
+      <Form.Label htmlFor={`${partId}-host`}>measured by</Form.Label>
+      <Form.Select
+        id={`${partId}-host`}
+        value={part.bus ?? ''}
+        onChange={(e) => edit(id, { kind: 'set-bus', partId, bus: e.target.value || null })}
+      >
         <option value="">a pin of the board</option>
-        {hosts.map((h) => <option key={h.id} value={h.id}>{h.words}</option>)}
+        {hosts.map((h) => (
+          <option key={h.id} value={h.id}>
+            {h.words}
+          </option>
+        ))}
       </Form.Select>
     </div>
   )
