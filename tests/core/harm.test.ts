@@ -13,30 +13,12 @@ import { railLoads } from '../../src/core/power/railLoads'
 import { railsOf } from '../../src/core/power/rails'
 import { wiringOf } from '../../src/core/wiring/netlist'
 import { blank, catalog } from '../support/designs'
+import { feed, part, set } from '../support/editBodies'
 import { bridges } from '../support/finishedWiring'
 import { walkRemedies } from '../support/remedyWalk'
 
 // Advice that would hurt, and readings that would be false. Numbers are worked out on paper; what is joined is judged by a walk over the finished wires.
 
-const part = (partId: string, kind: string, channel?: string): EditBody => ({
-  kind: 'add-part',
-  partId,
-  part: kind,
-  label: partId,
-  signals: channel ? [{ id: `s${partId}`, channel }] : [],
-})
-const feed = (partId: string, terminal: string, rail: string | null): EditBody => ({
-  kind: 'feed',
-  partId,
-  terminal,
-  rail,
-})
-const set = (partId: string, setting: string, value: string | number): EditBody => ({
-  kind: 'set-part',
-  partId,
-  setting,
-  value,
-})
 const add = (component: AddedComponent, componentId = `x${component.type}`): EditBody => ({
   kind: 'add-component',
   componentId,

@@ -10,6 +10,7 @@ import { railsOf } from '../../src/core/power/rails'
 import { blank, catalog } from './designs'
 import { bridges, type Truth, voltageAtEnd } from './finishedWiring'
 import { seeded } from './randomDesigns'
+import { feed, part, set } from './editBodies'
 
 // Random nodes, half of them with something foreign or isolated, and what must hold after any remedy: judged by the finished wires, not by the rules.
 
@@ -59,20 +60,6 @@ const FEEDING = [
   'bell-transformer',
 ]
 
-const part = (partId: string, kind: string, channel?: string): EditBody => ({
-  kind: 'add-part',
-  partId,
-  part: kind,
-  label: partId,
-  signals: channel ? [{ id: `s${partId}`, channel }] : [],
-})
-const set = (partId: string, setting: string, value: string | number): EditBody => ({
-  kind: 'set-part',
-  partId,
-  setting,
-  value,
-})
-const feed = (partId: string, terminal: string, rail: string): EditBody => ({ kind: 'feed', partId, terminal, rail })
 const add = (component: Extract<EditBody, { kind: 'add-component' }>['component']): EditBody => ({
   kind: 'add-component',
   componentId: `th${component.type.replace('-', '')}`,
