@@ -1,21 +1,30 @@
-"""Everything the runtime asks of the board. The rest of the package touches no hardware module."""
-import errno
+"""What the runtime asks of the chip: time, pins, watchdog, restarts, files. Only this and net, analog, pulse, edges and rest
+touch hardware modules; what a chip class does its own way stands there and nowhere else."""
 import gc
 import os
-import select
-import socket
+import sys
 import time
 
 import machine
-import network
+
+PORT = sys.platform  # esp32, esp8266 or rp2
+SMALL = PORT == "esp8266"
 
 ticks_ms = time.ticks_ms
 ticks_us = time.ticks_us
 ticks_diff = time.ticks_diff
 ticks_add = time.ticks_add
 sleep_us = time.sleep_us
+sleep_ms = time.sleep_ms
 
-_IN_PROGRESS = (errno.EINPROGRESS, errno.EAGAIN, 119)
+OFF_FILE = "outs"
+_irqs = []
+_held = []
+_forgets = []
+_offs = {}
+_wdt = None
+_own_reset = False
+up_s = 0  # s since the start, counted by the node's steps: for what lasts longer than ticks tell apart
 
 
 def output(number, level):
@@ -24,88 +33,84 @@ def output(number, level):
 
 
 def input(number, pull):
-    pulls = {"up": machine.Pin.PULL_UP, "down": machine.Pin.PULL_DOWN}
-    return machine.Pin(number, machine.Pin.IN, pulls.get(pull))
+    """Not every chip has every pull: what is not asked for is not touched."""
+    if pull == "up":
+        return machine.Pin(number, machine.Pin.IN, machine.Pin.PULL_UP)
+    if pull == "down":
+        return machine.Pin(number, machine.Pin.IN, machine.Pin.PULL_DOWN)
+    return machine.Pin(number, machine.Pin.IN)
 
 
 def open_drain(number):
     return machine.Pin(number, machine.Pin.OPEN_DRAIN, value=1)
 
 
-class Adc:
-    """Voltage at a pin, V. `full_v` is what the highest code stands for where the chip brings no calibration of its own."""
-
-    def __init__(self, number, full_v):
-        self.adc = machine.ADC(machine.Pin(number))
-        try:
-            self.adc.atten(machine.ADC.ATTN_11DB)
-        except AttributeError:
-            pass
-        self.scale = full_v / 65535
-        self.measured = getattr(self.adc, "read_uv", None)
-
-    def volts(self):
-        return self.measured() / 1e6 if self.measured else self.adc.read_u16() * self.scale
-
-    def share(self):
-        """Share of the highest code, for what follows the supply."""
-        return self.adc.read_u16() / 65535
-
-
-class Pwm:
-    """An output that is on for a share of each period, off at first."""
-
-    def __init__(self, number, hz, active_low):
-        self.active_low = active_low
-        self.pwm = machine.PWM(machine.Pin(number, machine.Pin.OUT, value=1 if active_low else 0))
-        self.pwm.freq(int(hz))
-        self.share(0)
-
-    def share(self, share):
-        duty = int(share * 65535 + 0.5)
-        self.pwm.duty_u16(65535 - duty if self.active_low else duty)
-
-
-class Servo:
-    def __init__(self, number):
-        self.pwm = machine.PWM(machine.Pin(number))
-        self.pwm.freq(50)
-
-    def pulse(self, us):
-        """Pulse length fifty times a second, µs; 0 lets the servo go."""
-        self.pwm.duty_u16(int(us * 65535 / 20000 + 0.5))
-
-
 def lamps(number, count):
     import neopixel
 
-    return neopixel.NeoPixel(machine.Pin(number), count)
+    return neopixel.NeoPixel(machine.Pin(number, machine.Pin.OUT), count)
 
 
 def on_edge(pin, both, handler):
-    """Calls `handler()` at each falling edge, or at each edge."""
-    pin.irq(lambda _: handler(), machine.Pin.IRQ_FALLING | (machine.Pin.IRQ_RISING if both else 0))
-
-
-_buses = {}
-
-
-def i2c(sda, scl):
-    """One bus per pair of pins, in software: any pins of any chip."""
-    if (sda, scl) not in _buses:
-        _buses[(sda, scl)] = machine.SoftI2C(scl=machine.Pin(scl), sda=machine.Pin(sda), freq=100000)
-    return _buses[(sda, scl)]
+    """Calls `handler(pin)` soon after each falling edge, or each edge."""
+    pin.irq(handler, machine.Pin.IRQ_FALLING | (machine.Pin.IRQ_RISING if both else 0))
+    _irqs.append(pin)
 
 
 def uart(number, baud, rx, tx):
     if tx is None:
-        return machine.UART(number, baudrate=baud, rx=machine.Pin(rx), rxbuf=256)
-    return machine.UART(number, baudrate=baud, rx=machine.Pin(rx), tx=machine.Pin(tx), rxbuf=256)
+        port = machine.UART(number, baudrate=baud, rx=machine.Pin(rx), rxbuf=256)
+    else:
+        port = machine.UART(number, baudrate=baud, rx=machine.Pin(rx), tx=machine.Pin(tx), rxbuf=256)
+    return hold(port)
 
 
-def forget_buses():
-    """Before another file's drivers start: pins may change their work."""
-    _buses.clear()
+def hold(thing):
+    """Keeps what has to be given back when another file takes over."""
+    _held.append(thing)
+    return thing
+
+
+def release():
+    """Interrupts, timers, serial ports and pulse widths of the old file end: its pins may change their work."""
+    for pin in _irqs:
+        pin.irq(None)
+    for thing in _held:
+        try:
+            thing.deinit()
+        except (AttributeError, OSError, ValueError):
+            pass
+    for forget in _forgets:
+        forget()
+    _irqs.clear()
+    _held.clear()
+    _offs.clear()
+
+
+def on_release(forget):
+    _forgets.append(forget)
+
+
+def off_level(number, level):
+    """Pin and the level that is off: written down, so that a start that fails can still switch it off."""
+    _offs[number] = level
+
+
+def keep_offs():
+    text = ",".join("%d:%d" % (n, _offs[n]) for n in sorted(_offs)).encode()
+    if (read(OFF_FILE) if exists(OFF_FILE) else b"") != text:
+        write(OFF_FILE + ".new", text)
+        replace(OFF_FILE + ".new", OFF_FILE)
+
+
+def outputs_off():
+    """Every output the last good file had, off, whatever else fails."""
+    try:
+        for pair in str(read(OFF_FILE), "utf-8").split(","):
+            number, level = pair.split(":")
+            output(int(number), int(level))
+    except (OSError, ValueError):
+        pass
 
 
 def pulse_us(pin, level, timeout_us):
@@ -125,15 +130,38 @@ def aes_cbc_open(key, iv, data):
     return cryptolib.aes(key, 2, iv).decrypt(data)
 
 
+def watch():
+    """Starts the watchdog. Once started it cannot be stopped: the program has to come round."""
+    global _wdt
+    if _wdt is None:
+        _wdt = machine.WDT() if SMALL else machine.WDT(timeout=8000)
+
+
+def feed():
+    if _wdt:
+        _wdt.feed()
+
+
+def reset():
+    machine.reset()
+
+
+def reset_was(own):
+    """Whether the program itself has asked for this start; some chips cannot tell it from their watchdog."""
+    global _own_reset
+    _own_reset = own
+
+
 def restart_reason():
-    names = {
-        getattr(machine, "PWRON_RESET", -1): "power",
-        getattr(machine, "HARD_RESET", -2): "reset button",
-        getattr(machine, "WDT_RESET", -3): "watchdog",
-        getattr(machine, "DEEPSLEEP_RESET", -4): "woke",
-        getattr(machine, "SOFT_RESET", -5): "program",
-    }
-    return names.get(machine.reset_cause(), "unknown")
+    if _own_reset:
+        return "program"
+    cause = machine.reset_cause()
+    if SMALL:
+        return {0: "power", 1: "watchdog", 2: "firmware", 3: "watchdog", 4: "program", 5: "woke", 6: "reset button"}.get(cause, "unknown")
+    if PORT == "rp2":
+        return {1: "power", 3: "watchdog"}.get(cause, "unknown")
+    # A restart by program is reported as a hard one here; the button takes the supply away as far as the chip knows.
+    return {1: "power", 2: "program", 3: "watchdog", 4: "woke", 5: "program"}.get(cause, "unknown")
 
 
 def free_bytes():
@@ -145,103 +173,6 @@ def utc():
     """Seconds since 1970 as the board's clock has them; only right once it has been set."""
     base = 946684800 if time.gmtime(0)[0] == 2000 else 0
     return time.time() + base
-
-
-def deep_sleep(ms):
-    """Ends the program; the board starts anew when the time is over."""
-    machine.deepsleep(ms)
-
-
-class Wifi:
-    def __init__(self, host, address):
-        try:
-            network.hostname(host[:32])
-        except (AttributeError, ValueError):
-            pass
-        self.station = network.WLAN(network.STA_IF)
-        self.address = address
-
-    def start(self, name, password):
-        self.station.active(True)
-        if self.address:
-            a = self.address
-            self.station.ifconfig((a["ip"], a["mask"], a["gateway"], a["dns"]))
-        self.station.connect(name, password)
-
-    def leave(self):
-        try:
-            self.station.disconnect()
-        except OSError:
-            pass
-
-    def up(self):
-        return self.station.isconnected()
-
-    def dbm(self):
-        try:
-            return self.station.status("rssi")
-        except (OSError, ValueError):
-            return None
-
-
-class Tcp:
-    """A connection that never waits: `state` is connecting, open or closed."""
-
-    def __init__(self, host, port):
-        self.state = "connecting"
-        self.sock = None
-        try:
-            address = socket.getaddrinfo(host, port)[0][-1]
-            self.sock = socket.socket()
-            self.sock.setblocking(False)
-            self.sock.connect(address)
-        except OSError as e:
-            if e.errno not in _IN_PROGRESS:
-                self.close()
-                return
-        self.poll = select.poll()
-        self.poll.register(self.sock, select.POLLOUT | select.POLLIN)
-
-    def check(self):
-        """True once the connection stands."""
-        if self.state == "connecting":
-            for _, event in self.poll.poll(0):
-                if event & (select.POLLERR | select.POLLHUP):
-                    self.close()
-                elif event & select.POLLOUT:
-                    self.state = "open"
-        return self.state == "open"
-
-    def send(self, data):
-        """Bytes taken, which may be fewer than given."""
-        try:
-            return self.sock.send(data) or 0
-        except OSError as e:
-            if e.errno not in _IN_PROGRESS:
-                self.close()
-            return 0
-
-    def receive(self, limit):
-        """Up to `limit` bytes, or None when there are none now."""
-        try:
-            data = self.sock.recv(limit)
-        except OSError as e:
-            if e.errno not in _IN_PROGRESS:
-                self.close()
-            return None
-        if not data:
-            self.close()
-            return None
-        return data
-
-    def close(self):
-        self.state = "closed"
-        if self.sock:
-            try:
-                self.sock.close()
-            except OSError:
-                pass
-            self.sock = None
 
 
 def exists(path):

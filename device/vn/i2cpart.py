@@ -1,5 +1,5 @@
 """A part on the bus: asked now and then, tried again when it fails, shared by all its signals."""
-from vn import hw
+from vn import hw, twowire
 
 EVERY_MS, TRIES = 2000, 3
 _parts = {}
@@ -24,30 +24,39 @@ class Link:
     """Bytes to and from one address, through its branch where a multiplexer stands before it. OSError when nobody answers."""
 
     def __init__(self, spec):
-        self.bus = hw.i2c(spec["pins"]["sda"], spec["pins"]["scl"])
+        self.pins = spec["pins"]
         self.address, self.mux = spec["address"], spec.get("mux")
 
-    def _branch(self):
-        if self.mux:
-            self.bus.writeto(self.mux["address"], bytes((1 << self.mux["branch"],)))
+    def _do(self, what, *args):
+        bus = twowire.bus(self.pins["sda"], self.pins["scl"])
+        if not self.mux:
+            return getattr(bus, what)(self.address, *args)
+        # Its branch is open for this alone: an open one joins the bus of everybody else.
+        mux = self.mux["address"]
+        bus.writeto(mux, bytes((1 << self.mux["branch"],)))
+        try:
+            return getattr(bus, what)(self.address, *args)
+        finally:
+            bus.writeto(mux, b"\x00")
 
     def write(self, data):
-        self._branch()
-        self.bus.writeto(self.address, data)
+        self._do("writeto", data)
 
     def read(self, n):
-        self._branch()
-        return self.bus.readfrom(self.address, n)
+        return self._do("readfrom", n)
 
     def register(self, number, n):
-        self._branch()
-        return self.bus.readfrom_mem(self.address, number, n)
+        return self._do("readfrom_mem", number, n)
+
+    def free(self):
+        twowire.free(self.pins["sda"], self.pins["scl"])
 
 
 class Part:
     def __init__(self, spec):
         name = "vn.chips." + spec["chip"].replace("-", "_")
-        self.chip = __import__(name, None, None, ("Chip",)).Chip(Link(spec))
+        self.link = Link(spec)
+        self.chip = __import__(name, None, None, ("Chip",)).Chip(self.link)
         self.every_ms = getattr(self.chip, "EVERY_MS", EVERY_MS)
         self.values = {}
         self.count = 0
@@ -71,6 +80,7 @@ class Part:
             self.ready = None
             self.tries += 1
             self.chip.again()
+            self.link.free()
             if self.tries >= TRIES:
                 self.tries = 0
                 self.values = {}

@@ -1,8 +1,9 @@
 """A small MQTT 3.1.1 client that never waits. Clean session, QoS 0 and 1, last will, files streamed from flash."""
-from vn import hw
+from vn import hw, net
 
 LARGEST = 16384  # a longer packet is read past and dropped
 UNACKED = 16  # QoS 1 messages waiting for their answer; the oldest gives way
+LEAVE_MS = 2000
 STALE_MS = 10000  # an event older than this is not repeated as one: nobody must open a gate minutes late
 
 
@@ -23,8 +24,8 @@ def _length(n):
 class Client:
     """`state` is down, tcp, login or up. `on_message(topic, payload, retained)` and `on_up()` are called from `step`."""
 
-    def __init__(self, host, port, client_id, user, password, keep_alive_s, will_topic, will, on_up, on_message):
-        self.host, self.port = host, port
+    def __init__(self, reach, client_id, user, password, keep_alive_s, will_topic, will, on_up, on_message):
+        self.reach = reach  # host, port, print of the certificate
         self.hello = self._hello(client_id, user, password, keep_alive_s, will_topic, will)
         self.keep_alive_ms = keep_alive_s * 1000
         self.on_up, self.on_message = on_up, on_message
@@ -50,10 +51,12 @@ class Client:
         body += _text(will_topic) + _text(will) + _text(user) + _text(password)
         return b"\x10" + _length(len(body)) + body
 
-    def start(self, now):
+    def start(self, now, names=None):
+        """`names` is who answers names here, for a broker that is given by one."""
         self._clear()
         self.reason = ""
-        self.tcp = hw.Tcp(self.host, self.port)
+        host, port, print_of = self.reach
+        self.tcp = net.Tcp(host, port, print_of, names)
         self.state = "tcp"
         self.since = self.heard = self.sent = now
 
@@ -66,6 +69,20 @@ class Client:
         self.tcp = None
         self.state = "down"
 
+    def leave(self, now):
+        """Says goodbye and stays until the broker has taken it: a radio that goes off before leaves the last will behind."""
+        if self.state != "up":
+            return self.stop(False)
+        self.out.append(b"\xe0\x00")
+        self.state, self.since = "leaving", now
+
+    def _leaving(self, now):
+        self._send(now)
+        if self.tcp and not self.out:
+            self.tcp.receive(64)
+        if not self.tcp or self.tcp.state == "closed" or hw.ticks_diff(now, self.since) > LEAVE_MS:
+            self.stop(False)
+
     def _fail(self, reason):
         self.reason = reason
         self.stop(False)
@@ -77,7 +94,7 @@ class Client:
     def publish(self, topic, payload, retain, qos, event_at=None):
         """QoS 1 is kept until the broker has it, over reconnects; QoS 0 is dropped while there is no connection.
 
-        An event carries its time: when it can only be delivered too late it goes to `late` as (topic, payload, age in ms) instead.
+        An event carries its time: when it can only be delivered too late it goes to `late` as (topic, payload, when in s of uptime) instead.
         """
         if self.state != "up" and retain:
             return  # what is retained is said anew with every connection
@@ -110,14 +127,17 @@ class Client:
         self.out.append(b"\x82" + _length(len(body)) + body)
 
     def step(self, now):
+        self._age(now)
         if self.state == "down":
             return
+        if self.state == "leaving":
+            return self._leaving(now)
         if self.state == "tcp":
             if self.tcp.check():
                 self.state = "login"
                 self.out.append(self.hello)
             elif self.tcp.state == "closed":
-                return self._fail("the broker does not answer")
+                return self._fail(self.tcp.why or "the broker does not answer")
         if self.state != "up" and hw.ticks_diff(now, self.since) > 10000:
             return self._fail("no login within 10 s")
         if self.state in ("login", "up"):
@@ -219,18 +239,19 @@ class Client:
         elif kind == 13:
             self.asked = None
 
-    def _again(self):
-        """What the broker has not confirmed goes out again; events that have grown old do not."""
-        keep = []
+    def _age(self, now):
+        """An event that has grown old is told as one that was: at its time, because ticks do not last for days."""
         for entry in self.unacked:
             event = entry[2]
-            age = 0 if event is None else hw.ticks_diff(self.heard, event[2])
-            if age > STALE_MS:
-                self.late.append((event[0], event[1], age))
-            else:
-                keep.append(entry)
-        self.unacked = keep
-        self.out = [bytes((p[0] | 8,)) + p[1:] for _, p, _ in keep]
+            if event and hw.ticks_diff(now, event[2]) > STALE_MS:
+                self.late.append((event[0], event[1], hw.up_s - STALE_MS // 1000))
+                self.unacked.remove(entry)
+                del self.late[:-UNACKED]
+                return
+
+    def _again(self):
+        """What the broker has not confirmed goes out again."""
+        self.out = [bytes((p[0] | 8,)) + p[1:] for _, p, _ in self.unacked]
 
     def quiet(self):
         """True when nothing waits: all is sent, and all that asks for an answer has one."""

@@ -1,8 +1,9 @@
 """The node: signals, connection, commands, and the change of its own file. `step` never waits longer than an echo."""
 import gc
 import json
+import sys
 
-from vn import config, hw, mqtt, signals
+from vn import config, hw, mqtt, net, signals
 
 FIRST_WAIT_MS, LONGEST_WAIT_MS = 1000, 30000
 TRIAL_MS = 60000  # a new file or a new password has this long to connect
@@ -11,9 +12,13 @@ REMEMBERED = 8  # command ids that are not done twice
 
 
 class Node:
-    def __init__(self, secret):
-        """`secret` is the credentials file: the node's broker login, its networks by name, and its own key."""
+    def __init__(self, secret, past=None, write=None):
+        """`secret` is the credentials file: the node's broker login, its networks by name, and its own key.
+
+        `past` is what the last program ended with, and `write` keeps it once it has been told.
+        """
         self.secret = secret
+        self.past, self.write = past, write
         self.signals = []
         self.by_slug = {}
         self.client = None
@@ -25,7 +30,10 @@ class Node:
         self.joined = None
         self.clock_set = None
         self.started = hw.ticks_ms()
-        self.uptime_s = 0
+        self.uptime_s = hw.up_s = 0
+        self.finding = None
+        self.told = {}
+        self.network_fault = None
         self.health_at = None
         self.vault = None
         self.sleeping = None
@@ -45,16 +53,18 @@ class Node:
         if self.wifi and (spec["network"] != self.network or spec.get("address") != self.wifi.address):
             self.wifi.leave()
         self.network, self.health_s = spec["network"], spec["healthS"]
-        self.wifi = hw.Wifi(spec["node"], spec.get("address"))
+        self.wifi = net.Wifi(spec["node"], spec.get("address"))
         self.wifi_asked, self.candidate = None, 0
-        hw.forget_buses()
+        hw.release()
         self.signals = []
         entries = spec["signals"]
         while entries:
             # Entry by entry is let go of, so that file and running signals need not fit side by side.
             self.signals.append(signals.start(entries.pop(0)))
         self.by_slug = {s.slug: s for s in self.signals}
+        hw.keep_offs()
         self.slow = [s for s in self.signals if s.slow]
+        self.deadlines = sys.modules.get("vn.deadlines")
         self.turn = 0
         self.guards = spec.get("guards") or ()
         self.rules = None
@@ -67,7 +77,7 @@ class Node:
         if spec.get("sleep"):
             from vn import sleep
 
-            self.sleep = sleep.Sleep(spec["sleep"], now)
+            self.sleep = sleep.Sleep(spec["sleep"], self.signals, now)
         self.last = None
         for s in self.signals:
             if getattr(s, "at_start", "off") == "last" and self.last is None:
@@ -83,14 +93,14 @@ class Node:
         """A connection with the login as it is now; what waits for its answer goes along."""
         broker, login, before = self.broker, self.secret["broker"], self.client
         self.client = mqtt.Client(
-            broker["host"], broker["port"], "vn-" + self.ident[:18], login["name"], login["password"],
+            (broker["host"], broker["port"], broker.get("print")), "vn-" + self.ident[:18], login["name"], login["password"],
             broker["keepAliveS"], self.base + "/status", '{"is":"offline"}', self._up, self._message,
         )
         if before:
             self.client.unacked = [u for u in before.unacked if u[2]]
             self.client.next_id = before.next_id
         self.wait_ms = FIRST_WAIT_MS
-        self.retry_at = now
+        self.retry_at = None
 
     def _power_up(self, now):
         """Outputs are off until here; what the file wants of them comes only past the guards."""
@@ -116,11 +126,19 @@ class Node:
         whole = hw.ticks_diff(now, self.started) // 1000
         if whole > 0:
             self.uptime_s += whole
+            hw.up_s = self.uptime_s
             self.started = hw.ticks_add(self.started, whole * 1000)
         if self.sleeping:
             return self.sleeping(now)
-        self._connect(now)
-        self.client.step(now)
+        try:
+            self._connect(now)
+            self.client.step(now)
+        except Exception as e:
+            # What the network does must not stop what the node does alone.
+            gc.collect()
+            self.network_fault = "%s: %s" % (type(e).__name__, e)
+            print("vn network:", self.network_fault)
+            self._offline(now)
         self._signals(now)
         up = self.client.state == "up"
         if up and (self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000):
@@ -131,13 +149,15 @@ class Node:
             self._vault().step(self, now)
         if self.last:
             self.last.step(now)
-        if self.sleep and not self.trial and not self.sealed:
+        if self.finding:
+            self.finding = self.finding.step(self, now)
+        elif self.sleep and not self.trial and not self.sealed:
             self.sleep.step(self, now)
 
     def _signals(self, now):
-        told = {}
+        told, self.told = self.told, {}
         turn = None
-        if self.slow:
+        if self.slow and not self._pulsing(now):
             turn = self.slow[self.turn % len(self.slow)]
             self.turn += 1
         for signal in self.signals:
@@ -183,10 +203,24 @@ class Node:
             for frame in frames():
                 self.client.publish("%s/rx/%s" % (self.base, driver.medium), frame, False, 0)
 
+    def _pulsing(self, now):
+        """While a short pulse runs nothing is begun that would make the chip wait."""
+        return self.deadlines and self.deadlines.short(now)
+
+    def _offline(self, now):
+        self.client.stop(False)
+        self.retry_at = hw.ticks_add(now, self.wait_ms)
+        self.wait_ms = min(self.wait_ms * 2, LONGEST_WAIT_MS)
+
     def _connect(self, now):
+        up = self.wifi.up()
         if self.client.state != "down":
+            if not up and self.client.state != "leaving":
+                self.client.stop(False)
             return
-        if not self.wifi.up():
+        if self._pulsing(now):
+            return
+        if not up:
             if self.wifi_asked is None or hw.ticks_diff(now, self.wifi_asked) > JOIN_MS:
                 ways = self.secret["networks"][self.network]
                 if isinstance(ways, dict):
@@ -197,15 +231,18 @@ class Node:
                 self.wifi.start(way["name"], way["password"])
                 self.wifi_asked = now
             return
-        if hw.ticks_diff(now, self.retry_at) < 0:
+        # Stamps are good for days only: what has served its turn is let go.
+        self.wifi_asked = None
+        if self.retry_at is not None and hw.ticks_diff(now, self.retry_at) < 0:
             return
         # Each failure doubles the wait; the part that differs from node to node keeps them from all coming back at once.
         self.retry_at = hw.ticks_add(now, self.wait_ms + hw.ticks_ms() % 250)
         self.wait_ms = min(self.wait_ms * 2, LONGEST_WAIT_MS)
-        self.client.start(now)
+        self.client.start(now, self.wifi.names())
 
     def _up(self):
         self.wait_ms = FIRST_WAIT_MS
+        self.retry_at = None
         say = self.client.publish
         self.client.subscribe(self.base + "/+/set")
         self.client.subscribe(self.root + "/time")
@@ -227,12 +264,21 @@ class Node:
         if self.answer:
             self._answer(*self.answer)
             self.answer = None
-        for topic, text, age in self.client.late:
-            self._fault("%s came %d s ago and could not be told: it is not repeated" % (text, age // 1000), topic.split("/")[-1])
+        for topic, text, at_s in self.client.late:
+            self._fault("%s came %d s ago and could not be told: it is not repeated" % (text, self.uptime_s - at_s), topic.split("/")[-1])
         self.client.late = []
         if self.client.lost:
             self._fault("%d messages found no room while there was no connection" % self.client.lost, "node")
             self.client.lost = 0
+        if self.past and not self.past["told"]:
+            self._fault("started again, %d times by now: %s" % (self.past["n"], self.past["why"]), "node")
+            self.past["told"] = True
+            self.write()
+        if self.network_fault:
+            self._fault("the network code failed and was begun anew: %s" % self.network_fault, "node")
+            self.network_fault = None
+        if self.sleep:
+            self.sleep.say_why(self)
 
     def _health(self, now):
         self.health_at = now
@@ -248,7 +294,7 @@ class Node:
     def utc(self):
         if self.clock_set is None:
             return None
-        return self.clock_set[0] + hw.ticks_diff(hw.ticks_ms(), self.clock_set[1]) // 1000
+        return self.clock_set[0] + self.uptime_s - self.clock_set[1]
 
     def _answer(self, where, ident, result, reason):
         body = {"id": ident, "result": result}
@@ -259,7 +305,7 @@ class Node:
     def _message(self, topic, payload, retained):
         now = hw.ticks_ms()
         if topic == self.root + "/time":
-            self._set_clock(payload, now)
+            self._set_clock(payload)
             return
         if not (topic.startswith(self.base + "/") and topic.endswith("/set")):
             return
@@ -272,6 +318,10 @@ class Node:
             self._config(payload, now)
         elif where == "vault":
             self._vault().take(self, payload, now)
+        elif where == "find":
+            from vn import find
+
+            self.finding = find.Find(payload, self.signals)
         else:
             self._command(where, payload, now)
 
@@ -282,9 +332,9 @@ class Node:
             self.vault = vault
         return self.vault
 
-    def _set_clock(self, payload, now):
+    def _set_clock(self, payload):
         try:
-            self.clock_set = (int(json.loads(payload)), now)
+            self.clock_set = (int(json.loads(payload)), self.uptime_s)
         except (ValueError, TypeError):
             pass
 

@@ -26,6 +26,7 @@ class Signal:
         # Drivers that make the board wait take turns, so that no step waits for two of them.
         self.slow = getattr(driver, "SLOW", False)
         self.trouble = None
+        self.wakes = spec.get("wakes")
         self.said = self.said_at = None
 
     def failed(self, now):
@@ -51,7 +52,7 @@ class Reading(Signal):
         """The JSON text to publish now, or None."""
         got = self.driver.step(now)
         if got is not None:
-            since = hw.ticks_diff(now, self.read_at) / 1000 if self.read_at is not None else 0
+            since = max(0, hw.ticks_diff(now, self.read_at)) / 1000 if self.read_at is not None else 0
             self.read_at = now
             self.value = self.chain.step(got[0], since)
         return self._say(now)

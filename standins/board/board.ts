@@ -1,17 +1,21 @@
 import fs from 'node:fs'
 import path from 'node:path'
 import { createDecipheriv } from 'node:crypto'
+import { z } from 'zod'
 import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
+import { builtInCatalog } from '../../src/core/catalog/catalog'
 import { loadOrder, type RuntimeFiles } from '../../src/core/bundle/neededModules'
 import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { runtimeFiles } from '../../src/server/nodes/installBundle'
 import { Comings } from '../world/comings'
-import { OneWireThermometer } from '../world/oneWireThermometer'
+import { nameAnswer } from '../world/names'
 import { Air, train } from '../world/radioSenders'
 import { Tank } from '../world/tank'
 import { Yard } from '../world/yard'
+import { type Chip, platformOf, READ_ONLY, type Reset, RESET_NUMBER } from './chip'
+import { type Edge, hardly, softly, StateMachine } from './edges'
 import { limitHeap } from './limitHeap'
-import { Link } from './link'
+import { type BoardLink, Link } from './link'
 import { type PartWiring, wiringFromFile } from './wiring'
 
 export interface BoardOptions {
@@ -27,34 +31,62 @@ export interface BoardOptions {
   heap?: { bytes: number; limited: boolean }
   /** Networks in the air and their passwords; null lets every password in. */
   air?: () => Record<string, string> | null
+  /** Chip the board has; by the board its file names when it is left out. */
+  chip?: Chip
+  /** Time of day, ms; the machine's own when it is left out. */
+  now?: () => number
+  /** Connections; real ones when it is left out. */
+  link?: BoardLink
+  /** Names that the network's name server knows. */
+  names?: Record<string, string>
 }
 
 interface PinState { mode: 'in' | 'out' | 'open-drain'; pull: 'up' | 'down' | 'none'; level: 0 | 1 }
 
 const TICKS = 2 ** 30
-const FLASH = ['node.json', 'td.json', 'node.new', 'td.new', 'trial', 'keep', 'secret.json', 'secret.try', 'last.json']
-const RESET = { power: 1, button: 2, watchdog: 3, woke: 4, program: 5 } as const
-export type Reset = keyof typeof RESET
+const FLASH = [
+  'node.json', 'td.json', 'node.new', 'td.new', 'trial', 'keep', 'secret.json', 'secret.try', 'last.json',
+  'hold', 'outs', 'crash.json', 'totals.json',
+]
 /** Positions of a knob's two contacts, one click apart in four edges. */
 const QUARTERS = [[1, 1], [0, 1], [0, 0], [1, 0]] as const
 
 type Runtime = Awaited<ReturnType<typeof loadMicroPython>>
 
-/** Puts the runtime's files and the shims below its hardware module where the interpreter finds them. */
-export function installRuntime(mp: Runtime, { deviceDir, shimDir }: { deviceDir: string; shimDir: string }): void {
+/** Puts the runtime's files and the shims below its hardware modules where the interpreter finds them, and gives it the chip's name. */
+export function installRuntime(mp: Runtime, { deviceDir, shimDir }: { deviceDir: string; shimDir: string }, chip: Chip = 'esp32'): void {
   const copy = (from: string, to: string) => {
     for (const entry of fs.readdirSync(from, { withFileTypes: true })) {
       const [a, b] = [path.join(from, entry.name), `${to}/${entry.name}`]
       if (entry.isDirectory()) {
         mp.FS.mkdir(b)
         copy(a, b)
-      } else if (entry.name.endsWith('.py')) mp.FS.writeFile(b, fs.readFileSync(a))
+      } else if (/\.m?py$/.test(entry.name)) mp.FS.writeFile(b, fs.readFileSync(a))
     }
   }
   mp.FS.mkdir('/shims')
   copy(shimDir, '/shims')
   copy(deviceDir, '')
-  mp.runPython("import sys\nsys.path.insert(0, '/shims')")
+  mp.runPython(`import sys
+sys.path.insert(0, '/shims')
+class _Sys:
+    platform = '${platformOf(chip)}'
+    def __init__(self, real):
+        self.real = real
+    def __getattr__(self, name):
+        return getattr(self.real, name)
+sys.modules['sys'] = _Sys(sys)
+`)
+}
+
+/** The chip a node file was made for, by its board. */
+function chipOf(file: string): Chip {
+  try {
+    const { board } = z.looseObject({ board: z.string() }).parse(JSON.parse(fs.readFileSync(file, 'utf8')))
+    return builtInCatalog.boards[board]?.interpreter.chip ?? 'esp32'
+  } catch {
+    return 'esp32'
+  }
 }
 
 /** One simulated board: the runtime of `device/` against modelled parts. One instance per thread. */
@@ -63,15 +95,25 @@ export class SimulatedBoard {
   readonly yard: Yard
   readonly comings: Comings
   readonly air: Air
-  readonly link = new Link()
-  readonly thermometer: OneWireThermometer
+  readonly link: BoardLink
+  readonly chip: Chip
   readonly faults = { unplugged: false, garbage: false }
   /** How fast the world around the board goes; the board's own clock is real. */
   speed = 1
   /** No network lets anybody in while this is false. */
   airUp = true
-  /** The board does nothing at all while this is true: its program hangs. */
+  /** The program hangs: nothing of it runs until the watchdog, or somebody, starts it again. */
   hangs = false
+  /** Starts since the beginning, each with its cause. */
+  readonly starts: Reset[] = []
+  /** Pulse-width outputs that were made without both frequency and duty. */
+  blips = 0
+  /** Edges from the air that found no room. */
+  lostEdges = 0
+  /** Access point of its own, as the smallest chip has it until it is told otherwise. */
+  accessPoint: boolean
+  /** True while the data line of a two-wire bus is held by a part that was cut off in the middle of a byte. */
+  stuckClocks = 0
   /** Longest step on the modelled clock, ms: what the board itself would have waited. */
   longestModelledMs = 0
   /** Why the program ended last, or null. */
@@ -79,13 +121,21 @@ export class SimulatedBoard {
   /** Heap in use after each stage of the start, bytes. */
   stages: Record<string, number> = {}
   private pins = new Map<number, PinState>()
-  private edges = new Map<number, { both: boolean; call: () => void }>()
+  private edges = new Map<number, { both: boolean; hard: boolean; call: (us: number, level: number) => void }>()
+  private timers = new Map<number, { dueUs: number; periodMs: number | null; call: () => void }>()
+  private machine: StateMachine | null = null
+  private wdt: { ms: number; fedUs: number } | null = null
+  private held = new Map<number, 'up' | 'down' | 'none'>()
+  private wakeOn = new Map<number, { level: number; reason: number }>()
+  private wakeReason = 0
+  private names = new Map<number, Buffer>()
+  private warm = new Map<number, number>()
   private clockUs: number
   private readonly clockAtStartUs: number
-  private readonly startedMs = Date.now()
+  private readonly startedMs: number
   private pressed = { fromUs: -1, untilUs: -1, pin: -1 }
-  private wifi = { joined: -1, way: '' }
-  private lastStepMs = Date.now()
+  private wifi = { joined: -1, way: '', reconnects: -1 }
+  private lastStepMs: number
   private run: (() => void) | null = null
   private readonly reads: (name: string) => Uint8Array | null
   private kept = new Map<string, string>()
@@ -106,13 +156,16 @@ export class SimulatedBoard {
 
   private constructor(private readonly options: BoardOptions, private readonly mp: Runtime) {
     this.runtime = runtimeFiles(options.deviceDir)
+    this.chip = options.chip ?? chipOf(path.join(options.flashDir, 'node.json'))
+    this.accessPoint = this.chip === 'esp8266'
+    this.link = options.link ?? new Link()
+    this.startedMs = this.lastStepMs = this.now()
     const { random } = options
     this.tank = new Tank(random)
     this.yard = new Yard(random)
     this.comings = new Comings(random)
     this.air = new Air(random)
     this.clockAtStartUs = this.clockUs = options.ticksMs === undefined ? Math.floor(random() * 2 ** 29) : options.ticksMs * 1000
-    this.thermometer = new OneWireThermometer(() => (this.hasTank ? this.tank.waterC : this.yard.kilnRoomC), () => this.clockUs)
     this.reads = (name) => {
       try {
         return mp.FS.readFile(`/${name}`)
@@ -125,50 +178,66 @@ export class SimulatedBoard {
   static async start(options: BoardOptions): Promise<SimulatedBoard> {
     const mp = await loadMicroPython({ stdout: options.log, stderr: options.log, linebuffer: true, ...(options.heap ? { heapsize: options.heap.bytes } : {}) })
     const board = new SimulatedBoard(options, mp)
-    installRuntime(mp, options)
+    mp.registerJsModule('_world', board.world())
+    installRuntime(mp, options, board.chip)
     for (const name of FLASH) {
       const file = path.join(options.flashDir, name)
       if (fs.existsSync(file)) mp.FS.writeFile(`/${name}`, fs.readFileSync(file))
     }
     for (const name of FLASH) board.remember(name)
     board.rewire()
-    mp.registerJsModule('_world', board.world())
     if (options.heap?.limited) limitHeap(mp)
     board.boot('power')
     return board
   }
 
-  /** Power on: memory is empty, flash is as it was. */
+  private now(): number {
+    return this.options.now?.() ?? Date.now()
+  }
+
+  /** Power on: memory is empty, flash is as it was, and the radio says goodbye to nobody. */
   private boot(cause: Reset): void {
     this.cause = cause
+    this.starts.push(cause)
     this.edges.clear()
+    this.timers.clear()
+    this.machine = null
+    this.wdt = null
+    this.hangs = false
+    // Only pins that are held keep what they were while the rest of the chip was off.
     this.pins.clear()
     this.duty.clear()
-    this.wifi.joined = -1
-    this.link.closeAll()
+    this.wakeOn.clear()
+    this.wifi = { joined: -1, way: '', reconnects: -1 }
+    this.link.silence()
     this.asleepUntilMs = this.restartAtMs = -1
+    this.run = null
     const py = (code: string) => this.mp.runPython(code)
     const used = (): number => {
       py('_used = gc.mem_alloc()')
       return Number(this.mp.globals.get('_used'))
     }
     // This build collects only between calls from outside, a board whenever it must: so the start goes module by module.
-    py("import sys, gc, micropython\nmicropython.opt_level(3)\n_node = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()")
+    py("import sys, gc\n_run = _turn = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()")
     for (const m of ['json', 'time', 'machine', 'network', 'socket', 'binascii', 'hashlib', 'select']) py(`import ${m}\ngc.collect()`)
     this.stages = { interpreter: used() }
+    if (this.kept.has('hold')) return
     const modules = this.modulesToLoad()
+    py('import vn.start\ngc.collect()')
     for (const m of modules) {
       py(`import ${m}\ngc.collect()`)
       if (m === 'vn.node') this.stages.runtime = used()
     }
     if (modules.length > 0) this.stages.drivers = used()
-    py("from vn.node import Node\n_secret = json.load(open('/secret.json'))\ngc.collect()")
-    py('_node = Node(_secret)\ngc.collect()')
-    this.stages.file = used()
-    py(`def _step():\n    _node.step(time.ticks_ms())${this.options.heap?.limited ? '\n    gc.collect()' : ''}\n`)
-    const step: unknown = this.mp.globals.get('_step')
-    if (typeof step !== 'function') throw new Error('the runtime has no step')
-    this.run = step as () => void
+    py(`_run = vn.start.Run()
+def _turn():
+    global _node
+    _run.turn()
+    _node = _run.node${this.options.heap?.limited ? '\n    gc.collect()' : ''}
+`)
+    const turn: unknown = this.mp.globals.get('_turn')
+    if (typeof turn !== 'function') throw new Error('the runtime has no turn')
+    this.run = turn as () => void
   }
 
   /** Modules the file in flash needs, in the order they import each other; none when there is no file to read. */
@@ -187,7 +256,7 @@ export class SimulatedBoard {
 
   /** One turn of the board's loop. */
   step(): void {
-    const nowMs = Date.now()
+    const nowMs = this.now()
     const dtS = Math.min(1, (nowMs - this.lastStepMs) / 1000) * this.speed
     this.lastStepMs = nowMs
     this.tank.pumpOn = this.relayOn()
@@ -195,29 +264,53 @@ export class SimulatedBoard {
     this.yard.step(dtS)
     this.comings.step(dtS)
     this.clockUs = Math.max(this.clockUs, this.wallUs())
-    if (this.asleepUntilMs >= 0 || this.restartAtMs >= 0) {
-      const at = Math.max(this.asleepUntilMs, this.restartAtMs)
-      if (nowMs < at) return
-      this.power(this.asleepUntilMs >= 0 ? 'woke' : 'program')
+    // Who is not let in has to ask again, but for drivers that do so by themselves.
+    const again = this.chip === 'esp8266' || (this.chip.startsWith('esp32') && this.wifi.reconnects !== 0)
+    if (!this.airUp && !again && this.clockUs >= this.wifi.joined) this.wifi.joined = -1
+    if (this.asleepUntilMs >= 0) {
+      const woken = [...this.wakeOn].find(([pin, w]) => this.level(pin) === w.level)
+      if (nowMs < this.asleepUntilMs && !woken) return
+      this.wakeReason = woken ? woken[1].reason : 4
+      this.power('woke')
+    } else if (this.restartAtMs >= 0) {
+      if (nowMs < this.restartAtMs) return
+      this.power(this.cause)
     }
-    if (this.hangs) return
+    if (this.wdt && this.clockUs - this.wdt.fedUs > this.wdt.ms * 1000) this.power('watchdog')
+    if (this.hangs || !this.run) return
     this.edgesOf(dtS)
+    this.ring()
     const fromUs = this.clockUs
-    try {
-      this.run?.()
-    } catch (e) {
-      // What the board's own start file does: outputs off, two seconds, and from the beginning.
-      this.broke = e instanceof Error ? e.message : String(e)
-      this.options.log(`the program ended: ${this.broke}`)
-      this.pins.clear()
-      this.link.closeAll()
-      this.restartAtMs = nowMs + 2000
-    }
+    this.guarded(this.run)
+    this.ring()
     this.longestModelledMs = Math.max(this.longestModelledMs, (this.clockUs - fromUs) / 1000)
-    if (++this.steps % 10 === 0 || this.asleepUntilMs >= 0) this.keepFlash()
+    if (++this.steps % 10 === 0 || this.asleepUntilMs >= 0 || this.restartAtMs >= 0) this.keepFlash()
   }
 
-  /** Takes the power away and gives it back. */
+  /** Runs a piece of the program; a start of the chip that it asks for ends it where it stands. */
+  private guarded(run: () => void): void {
+    try {
+      run()
+    } catch (e) {
+      if (this.restartAtMs >= 0 || this.asleepUntilMs >= 0) return
+      // The program itself lets nothing through but an interrupt at the keyboard.
+      this.broke = e instanceof Error ? e.message : String(e)
+      this.options.log(`the program ended: ${this.broke}`)
+      this.run = null
+    }
+  }
+
+  /** Timers that are due call what they were given. */
+  private ring(): void {
+    for (const [id, t] of [...this.timers]) {
+      if (t.dueUs > this.clockUs) continue
+      if (t.periodMs === null) this.timers.delete(id)
+      else t.dueUs += t.periodMs * 1000
+      this.guarded(t.call)
+    }
+  }
+
+  /** Takes the power away and gives it back, or starts the chip anew for another cause. */
   power(cause: Reset = 'power'): void {
     this.keepFlash()
     this.rewire()
@@ -226,6 +319,16 @@ export class SimulatedBoard {
 
   get asleep(): boolean {
     return this.asleepUntilMs >= 0
+  }
+
+  /** Thermometers on its one-wire lines. */
+  get thermometers() {
+    return [...(this.wiring?.wires.values() ?? [])].flatMap((l) => l.parts)
+  }
+
+  /** Somebody holds thermometer number `n` in a warm hand: this many kelvin more. */
+  warmByHand(n: number, kelvin: number): void {
+    this.warm.set(n, kelvin)
   }
 
   /** Runs Python beside the program, for tests that need to look inside or take memory away. */
@@ -267,7 +370,8 @@ export class SimulatedBoard {
   shareOf(slug: string): number {
     const at = this.wiring?.dimmed.get(slug)
     const duty = at === undefined ? undefined : this.duty.get(at.pin)
-    if (at === undefined || duty === undefined) return 0
+    if (at === undefined) return 0
+    if (duty === undefined) return this.driven(at.pin) === (at.activeLow ? 0 : 1) ? 1 : 0
     return (at.activeLow ? 65535 - duty : duty) / 65535
   }
 
@@ -276,7 +380,16 @@ export class SimulatedBoard {
   }
 
   private wallUs(): number {
-    return this.clockAtStartUs + (Date.now() - this.startedMs) * 1000
+    return this.clockAtStartUs + (this.now() - this.startedMs) * 1000
+  }
+
+  private ticksUs(us: number): number {
+    return Math.floor(us) % TICKS
+  }
+
+  private call(pin: number, level: 0 | 1, us = this.clockUs): void {
+    const edge = this.edges.get(pin)
+    if (edge && (edge.both || level === 0)) this.guarded(() => edge.call(this.ticksUs(us), level))
   }
 
   /** Edges that came since the last step: pulses, clicks, codes from the air. Each calls what the program has tied to the pin. */
@@ -285,14 +398,20 @@ export class SimulatedBoard {
     if (!wiring) return
     for (const [pin, slug] of wiring.counters) {
       const due = (this.counted.get(pin) ?? 0) + dtS * this.comings.pulsesHz(slug)
-      for (let i = 0; i < Math.floor(due); i++) this.edges.get(pin)?.call()
+      const n = Math.floor(due)
+      // Spread over the time since the last step, each with the bounce of its contact half a millisecond later.
+      for (let i = 0; i < n; i++) {
+        const at = this.clockUs - (dtS * 1e6 * (n - i - 1)) / n
+        this.call(pin, 0, at)
+        if (this.comings.bounces) for (const us of [180, 520]) this.call(pin, 0, at + us)
+      }
       this.counted.set(pin, due % 1)
     }
     for (const way of this.clicks.splice(0)) {
       const before = QUARTERS[this.quarter & 3] ?? [1, 1]
       this.quarter += way
       const now = QUARTERS[this.quarter & 3] ?? [1, 1]
-      for (const e of wiring.encoders) this.edges.get(before[0] === now[0] ? e.b : e.a)?.call()
+      for (const e of wiring.encoders) this.call(before[0] === now[0] ? e.b : e.a, before[0] === now[0] ? now[1] : now[0])
     }
     if (wiring.radio >= 0) for (const code of this.air.step(dtS)) this.receive(wiring.radio, code)
     for (const [uart, speaker] of wiring.speakers) {
@@ -302,41 +421,72 @@ export class SimulatedBoard {
     }
   }
 
+  /** A burst from the air, as this chip feels it: in a state machine, in a hard interrupt, or through the short queue of a soft one. */
   private receive(pin: number, code: number): void {
-    this.radioLevel = 0
-    for (const us of train(code, 6, this.options.random)) {
-      this.radioLevel = this.radioLevel ? 0 : 1
-      this.edges.get(pin)?.call()
-      this.clockUs += us
-    }
-    this.radioLevel = 1
-    this.edges.get(pin)?.call()
+    const { random } = this.options
+    let us = this.clockUs
+    let level: 0 | 1 = 0
+    const edges: Edge[] = train(code, 6, random).map((length) => {
+      level = level ? 0 : 1
+      const edge = { us, level }
+      us += length
+      return edge
+    })
+    edges.push({ us, level: 1 })
+    this.clockUs = us
+    const edge = this.edges.get(pin)
+    if (this.machine?.pin === pin) this.guarded(() => this.machine?.feel(edges, random))
+    else if (edge?.hard) hardly(edges, random, (at, l) => this.guarded(() => edge.call(this.ticksUs(at), l)))
+    else if (edge) this.lostEdges += softly(edges, random, (at, l) => this.guarded(() => edge.call(this.ticksUs(at), l))).lost
   }
 
   /** What the shims ask. Numbers stay below 2³⁰: the runtime's integers from here are 32 bits wide. */
   private world(): Record<string, unknown> {
-    const thermometer = (pin: number) => (pin === this.wiring?.oneWire && !this.faults.unplugged ? this.thermometer : null)
+    const wire = (pin: number) => (this.faults.unplugged ? undefined : this.wiring?.wires.get(pin))
     const bus = (sda: number, scl: number, bytes: number) => {
-      // Nine clocks a byte, the address included, at 100 kHz.
+      // Nine clocks a byte, the address included, at 100 kHz. Nobody is understood while the data line is held.
       this.clockUs += (bytes + 1) * 90
-      return this.wiring?.buses.get(`${sda} ${scl}`)
+      return this.stuckClocks > 0 ? undefined : this.wiring?.buses.get(`${sda} ${scl}`)
     }
     const hex = (bytes: readonly number[]) => Buffer.from(bytes).toString('hex')
     return {
+      chip: this.chip,
       ticks_ms: () => Math.floor(this.clockUs / 1000) % TICKS,
       ticks_us: () => this.clockUs % TICKS,
       pass_us: (us: number) => { this.clockUs += us },
       pin_mode: (n: number, mode: PinState['mode'], pull: PinState['pull'], level: number) => {
-        if (mode !== 'in' && [34, 35, 36, 39].includes(n)) return 'pin can only be input'
+        if (mode !== 'in' && READ_ONLY[this.chip]?.includes(n)) return 'pin can only be input'
+        if (this.held.has(n)) return ''
+        this.duty.delete(n)
         this.pins.set(n, { mode, pull, level: level === 1 ? 1 : level === 0 ? 0 : this.pins.get(n)?.level ?? 0 })
         return ''
       },
       pin_write: (n: number, level: number) => this.write(n, level ? 1 : 0),
       pin_read: (n: number) => this.level(n),
-      pin_irq: (n: number, both: boolean, call: () => void) => { this.edges.set(n, { both, call }) },
+      pin_irq: (n: number, both: boolean, hard: boolean, call: (us: number, level: number) => void) => { this.edges.set(n, { both, hard, call }) },
+      pin_irq_off: (n: number) => { this.edges.delete(n) },
+      pin_hold: (n: number, on: boolean) => {
+        if (on) this.held.set(n, this.pins.get(n)?.pull ?? 'none')
+        else this.held.delete(n)
+      },
+      pio_new: (_: number, program: string, hz: number, pin: number) => { this.machine = new StateMachine(program, hz, pin) },
+      pio_irq: (_: number, call: (us: number, ...words: number[]) => void) => { if (this.machine) this.machine.handler = (us, ...w) => call(this.ticksUs(us), ...w.map((x) => x % TICKS)) },
+      pio_active: (_: number, on: boolean) => { if (this.machine) this.machine.active = on },
       adc_read: (n: number) => this.code(n),
+      pwm_made: (_: number, hz: number, duty: number) => { if (hz < 0 || duty < 0) this.blips += 1 },
       pwm_freq: () => undefined,
       pwm_duty: (n: number, duty: number) => { this.duty.set(n, duty) },
+      pwm_off: (n: number) => { this.duty.delete(n) },
+      timer_new: () => this.nextTimer++,
+      timer_set: (id: number, ms: number, again: boolean, call: () => void) => { this.timers.set(id, { dueUs: this.clockUs + ms * 1000, periodMs: again ? ms : null, call }) },
+      timer_off: (id: number) => { this.timers.delete(id) },
+      wdt: (ms: number) => { this.wdt = { ms, fedUs: this.clockUs } },
+      feed: () => { if (this.wdt) this.wdt.fedUs = this.clockUs },
+      bitten: () => {
+        if (!this.wdt || this.clockUs - this.wdt.fedUs <= this.wdt.ms * 1000) return false
+        this.restart('watchdog')
+        return true
+      },
       pulse_us: (n: number, level: number, timeoutUs: number) => this.pulse(n, level, timeoutUs),
       lamps: (n: number, text: string) => { this.wiring?.lit.set(n, [...Buffer.from(text, 'hex')]) },
       i2c_write: (sda: number, scl: number, address: number, text: string) => bus(sda, scl, text.length / 2)?.write(address, [...Buffer.from(text, 'hex')]) ?? false,
@@ -350,11 +500,27 @@ export class SimulatedBoard {
         const cipher = createDecipheriv('aes-128-cbc', Buffer.from(key, 'hex'), Buffer.from(iv, 'hex')).setAutoPadding(false)
         return Buffer.concat([cipher.update(Buffer.from(data, 'hex')), cipher.final()]).toString('hex')
       },
-      reset_cause: () => RESET[this.cause],
-      reset: () => { this.restartAtMs = Date.now() },
-      deepsleep: (ms: number) => { this.asleepUntilMs = Date.now() + ms },
-      wifi_join: (name: string, password: string) => { this.wifi = { joined: this.clockUs + 1_800_000, way: `${name}\n${password}` } },
-      wifi_leave: () => { this.wifi.joined = -1 },
+      reset_cause: () => RESET_NUMBER[this.chip][this.cause],
+      wake_reason: () => this.wakeReason,
+      wake_on: (n: number, level: number, reason: number) => { this.wakeOn.set(n, { level, reason }) },
+      reset: () => this.restart('program'),
+      deepsleep: (ms: number) => {
+        this.asleepUntilMs = this.now() + ms
+        this.link.silence()
+        for (const [n, pin] of this.pins) if (!this.held.has(n)) pin.pull = 'none'
+      },
+      wifi_join: (name: string, password: string) => {
+        // A driver of the 32 family that lost its network joins again by itself, and lets nobody else begin meanwhile.
+        const busy = this.chip.startsWith('esp32') && this.wifi.way !== '' && !this.joined() && this.wifi.reconnects !== 0
+        if (busy) return 'Wifi Internal Error'
+        this.wifi = { ...this.wifi, joined: this.clockUs + 1_800_000, way: `${name}\n${password}` }
+        return ''
+      },
+      wifi_leave: () => { this.wifi = { ...this.wifi, joined: -1, way: '' } },
+      wifi_reconnects: (n: number) => { this.wifi.reconnects = n },
+      wifi_active: (which: number, on: boolean) => {
+        if (which === 1) this.accessPoint = on
+      },
       wifi_up: () => this.joined(),
       wifi_dbm: () => -58 - Math.round(6 * this.options.random()),
       sock_new: () => this.link.open(),
@@ -364,14 +530,34 @@ export class SimulatedBoard {
       sock_send: (id: number, text: string) => this.link.send(id, text),
       sock_recv: (id: number, limit: number) => this.link.receive(id, limit),
       sock_waiting: (id: number) => this.link.waiting(id),
-      sock_close: (id: number) => this.link.close(id),
-      wire_reset: (pin: number) => thermometer(pin)?.reset() ?? false,
-      wire_write: (pin: number, byte: number) => { thermometer(pin)?.write(byte) },
-      wire_read: (pin: number) => {
-        const byte = thermometer(pin)?.read() ?? 0xff
-        return this.faults.garbage && this.options.random() < 0.3 ? Math.floor(256 * this.options.random()) : byte
+      sock_close: (id: number) => {
+        this.names.delete(id)
+        this.link.close(id)
+      },
+      tls_certificate: (id: number) => this.link.certificate(id),
+      udp_send: (id: number, text: string, _host: string, port: number) => {
+        const answer = port === 53 ? nameAnswer(Buffer.from(text, 'hex'), this.options.names ?? {}) : null
+        if (answer && this.joined()) this.names.set(id, answer)
+      },
+      udp_recv: (id: number) => {
+        const answer = this.names.get(id)
+        this.names.delete(id)
+        return answer?.toString('hex') ?? ''
+      },
+      wire_reset: (pin: number) => wire(pin)?.reset() ?? false,
+      wire_put: (pin: number, bit: number) => { wire(pin)?.put(bit) },
+      wire_bit: (pin: number) => {
+        const bit = wire(pin)?.bit() ?? 1
+        return this.faults.garbage && this.options.random() < 0.05 ? 1 - bit : bit
       },
     }
+  }
+
+  private nextTimer = 1
+
+  private restart(cause: Reset): void {
+    this.restartAtMs = this.now()
+    this.cause = cause
   }
 
   private joined(): boolean {
@@ -389,6 +575,8 @@ export class SimulatedBoard {
       this.couple = { bits: this.faults.unplugged ? 0xffff : (Math.round((this.yard.kilnRoomC * 20) * 4) & 0xfff) << 3, at: 0 }
     }
     if (couple && n === couple.sck && pin?.level === 1 && level === 0) this.couple.at += 1
+    // A part that is cut off in the middle of a byte gives the line free after the clocks that were left.
+    if (this.stuckClocks > 0 && pin?.mode === 'open-drain' && pin.level === 0 && level === 1) this.stuckClocks -= 1
     if (pin) pin.level = level
   }
 
@@ -406,6 +594,7 @@ export class SimulatedBoard {
     if (contact !== undefined && this.comings.closed(contact)) return 0
     // A held key joins its row to its column: low when the row is pulled.
     if (wiring.keys.some((k) => k.column === n && this.comings.held(k.slug) && this.pins.get(k.row)?.level === 0)) return 0
+    if (this.stuckClocks > 0 && [...wiring.buses.keys()].some((k) => k.startsWith(`${n} `))) return 0
     if (pin?.mode === 'open-drain') return pin.level
     return pin?.pull === 'up' ? 1 : 0
   }
@@ -475,6 +664,9 @@ export class SimulatedBoard {
   /** While a new file is tried its wiring counts. */
   private rewire(): void {
     const text = this.kept.get('trial') === undefined ? this.kept.get('node.json') : this.kept.get('node.new') ?? this.kept.get('node.json')
-    if (text !== undefined) this.wiring = wiringFromFile(Buffer.from(text, 'latin1').toString('utf8'), { tank: this.tank, yard: this.yard, comings: this.comings, random: this.options.random, faults: this.faults })
+    if (text !== undefined) this.wiring = wiringFromFile(Buffer.from(text, 'latin1').toString('utf8'), {
+      tank: this.tank, yard: this.yard, comings: this.comings, random: this.options.random, faults: this.faults,
+      nowUs: () => this.clockUs, warmed: (n) => this.warm.get(n) ?? 0,
+    })
   }
 }

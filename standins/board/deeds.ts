@@ -8,6 +8,7 @@ export const deedSchema = z.union([
   z.strictObject({ key: z.string(), press: z.number().min(1).max(5000) }),
   z.strictObject({ loop: z.string(), volts: z.number().min(0).max(5) }),
   z.strictObject({ unplug: z.literal('probe'), for: z.number().min(0).max(600) }),
+  z.strictObject({ warm: z.int().min(0).max(20), for: z.number().min(0).max(600) }),
   z.strictObject({ fault: z.enum(['unplugged', 'garbage', 'hangs', 'no network']), for: z.number().min(0).max(600) }),
   z.strictObject({ power: z.enum(['off and on', 'sag']) }),
   z.strictObject({ turn: z.int().min(-50).max(50) }),

@@ -1,7 +1,27 @@
 import net from 'node:net'
+import tls from 'node:tls'
 
 /** `ended` is a clean close from the far side, `reset` a broken one. */
 export type SocketState = 'new' | 'connecting' | 'open' | 'refused' | 'reset' | 'ended'
+
+/** The board's connections, as its sockets see them. */
+export interface BoardLink {
+  readonly isCut: boolean
+  setCut(cut: boolean): void
+  open(): number
+  connect(id: number, host: string, port: number): void
+  state(id: number): SocketState
+  room(id: number, wanted: number): number
+  send(id: number, hex: string): void
+  receive(id: number, limit: number): string
+  waiting(id: number): boolean
+  close(id: number): void
+  /** The far side's certificate, DER in hex; empty without TLS. */
+  certificate(id: number): string
+  /** The radio goes off: what was not sent is gone, and nobody is told. */
+  silence(): void
+  closeAll(): void
+}
 
 interface Entry { state: SocketState; socket: net.Socket | null; inbox: Buffer[]; outbox: Buffer[] }
 
@@ -9,12 +29,16 @@ interface Entry { state: SocketState; socket: net.Socket | null; inbox: Buffer[]
 const SEND_ROOM = 2048
 /** A board sees what arrives in pieces of about one radio frame. */
 const PIECE = 536
+/** What the board hands over is in the air only this much later, ms. */
+const AIR_MS = 12
+/** Ports that are reached through TLS. */
+const SECURE = new Set((process.env.VIVID_STANDIN_TLS_PORTS ?? '').split(',').map(Number))
 
 /**
  * The board's sockets on real TCP. While the link is cut nothing passes in either direction and nobody is told:
  * connections stay open at both ends and go silent, as they do when an antenna comes off.
  */
-export class Link {
+export class Link implements BoardLink {
   private entries = new Map<number, Entry>()
   private next = 1
   private cut = false
@@ -45,9 +69,9 @@ export class Link {
     if (!e) return
     e.state = 'connecting'
     if (this.cut) return
-    const socket = net.connect({ host, port })
+    const socket = SECURE.has(port) ? tls.connect({ host, port, rejectUnauthorized: false }) : net.connect({ host, port })
     e.socket = socket
-    socket.on('connect', () => { e.state = 'open' })
+    socket.on(SECURE.has(port) ? 'secureConnect' : 'connect', () => { e.state = 'open' })
     socket.on('data', (data) => { e.inbox.push(data) })
     socket.on('end', () => { e.state = 'ended' })
     socket.on('error', () => { e.state = e.state === 'connecting' ? 'refused' : 'reset' })
@@ -69,7 +93,7 @@ export class Link {
     const e = this.entries.get(id)
     if (!e) return
     e.outbox.push(Buffer.from(hex, 'hex'))
-    this.flush(e)
+    setTimeout(() => this.flush(e), AIR_MS)
   }
 
   receive(id: number, limit: number): string {
@@ -92,9 +116,30 @@ export class Link {
     if (!e?.socket) return
     // A radio that is cut off cannot say goodbye either: the far side finds out by its own clock.
     if (this.cut) e.socket.pause()
-    else e.socket.end()
+    else {
+      this.leaving.add(e)
+      setTimeout(() => {
+        if (this.leaving.delete(e)) e.socket?.end()
+      }, AIR_MS + 1)
+    }
     if (this.cut) this.orphans.push(e.socket)
   }
+
+  certificate(id: number): string {
+    const socket = this.entries.get(id)?.socket
+    return socket instanceof tls.TLSSocket ? socket.getPeerX509Certificate()?.raw.toString('hex') ?? '' : ''
+  }
+
+  silence(): void {
+    for (const e of [...this.entries.values(), ...this.leaving]) {
+      e.outbox = []
+      if (e.socket) this.orphans.push(e.socket.pause())
+    }
+    this.entries.clear()
+    this.leaving.clear()
+  }
+
+  private leaving = new Set<Entry>()
 
   closeAll(): void {
     for (const e of this.entries.values()) e.socket?.destroy()

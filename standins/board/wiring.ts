@@ -1,18 +1,20 @@
 import { type NodeFileSignal, nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import type { Comings } from '../world/comings'
 import { Adc48, behind, Bus, type BusFaults, type BusPart, Climate44, Climate76, Display, Expander, Light23, Multiplexer } from '../world/i2c'
+import { addressOf, OneWireLine, OneWireThermometer } from '../world/oneWireThermometer'
 import { type Speaker, speakers } from '../world/serialParts'
 import type { Tank } from '../world/tank'
 import type { Yard } from '../world/yard'
 
-export interface World { tank: Tank; yard: Yard; comings: Comings; random: () => number; faults: BusFaults }
+export interface World { warmed: (n: number) => number; tank: Tank; yard: Yard; comings: Comings; random: () => number; faults: BusFaults; nowUs: () => number }
 
 /** What is soldered to which pin, chip pin numbers. Contacts, keys and voltages go by the slug of their signal. */
 export interface PartWiring {
   ranger: { trig: number; echo: number } | null
   relays: { pin: number; on: 0 | 1 }[]
   buttons: Map<number, { slug: string; down: 0 | 1 }>
-  oneWire: number
+  /** One-wire lines by pin. */
+  wires: Map<number, OneWireLine>
   contacts: Map<number, string>
   keys: { slug: string; row: number; column: number }[]
   voltages: Map<number, { slug: string; fullV: number; kind: 'loop' | 'ntc' | 'rms' }>
@@ -35,7 +37,7 @@ type OnBus = Extract<NodeFileSignal, { address: number }>
 export function wiringFromFile(text: string, world: World): PartWiring {
   const file = nodeFileSchema.parse(JSON.parse(text))
   const w: PartWiring = {
-    ranger: null, relays: [], buttons: new Map(), oneWire: -1, contacts: new Map(), keys: [], voltages: new Map(), ladders: new Map(), dimmed: new Map(),
+    ranger: null, relays: [], buttons: new Map(), wires: new Map(), contacts: new Map(), keys: [], voltages: new Map(), ladders: new Map(), dimmed: new Map(),
     counters: new Map(), encoders: [], thermocouple: null, radio: -1, buses: new Map(), display: null, speakers: new Map(), lit: new Map(),
   }
   const { yard, tank, comings } = world
@@ -58,7 +60,15 @@ export function wiringFromFile(text: string, world: World): PartWiring {
       case 'ranger': w.ranger = s.pins; break
       case 'relay': w.relays.push({ pin: s.pins.in, on: s.activeLow ? 0 : 1 }); break
       case 'button': w.buttons.set(s.pins.a, { slug: s.slug, down: s.activeLow ? 0 : 1 }); break
-      case 'onewire': w.oneWire = s.pins.data; break
+      case 'onewire': {
+        // As many parts as the file has on this wire, each with an address of its own, whatever the file calls them.
+        const before = w.wires.get(s.pins.data)?.parts ?? []
+        const n = [...w.wires.values()].reduce((sum, l) => sum + l.parts.length, 0)
+        const celsius = () => (w.ranger ? tank.waterC : yard.kilnRoomC) + 3 * n + world.warmed(n)
+        const next = new OneWireThermometer(celsius, world.nowUs, addressOf(n + 1))
+        w.wires.set(s.pins.data, new OneWireLine([...before, next]))
+        break
+      }
       case 'contact': w.contacts.set(s.pins.a, s.slug); break
       case 'key': w.keys.push({ slug: s.slug, ...s.pins }); break
       case 'adc': w.voltages.set(s.pins.a, { slug: s.slug, fullV: s.fullV, kind: s.ntc ? 'ntc' : s.of === 'rms' || s.of === 'swing' ? 'rms' : 'loop' }); break

@@ -6,6 +6,8 @@ export class Comings {
   private pulses = new Map<string, number>()
   /** False while somebody sets things by hand. */
   alone = true
+  /** Contacts of pulse counters bounce. */
+  bounces = true
 
   constructor(private readonly random: () => number) {}
 

@@ -120,9 +120,9 @@ describe('a node by itself on the real broker', () => {
 
   test('an unplugged probe reads unknown, and is back when it is plugged in again', async () => {
     const from = outside.heard.length
-    board.thermometer.present = false
+    board.thermometers.forEach((t) => { t.present = false })
     await outside.until((h) => h.topic === `${BASE}/water` && h.text === 'null', 8000, from)
-    board.thermometer.present = true
+    board.thermometers.forEach((t) => { t.present = true })
     await outside.until((h) => h.topic === `${BASE}/water` && h.text !== 'null', 8000, outside.heard.length)
   })
 })

@@ -11,12 +11,12 @@ import { oneWireCrc } from '../../standins/world/oneWireThermometer'
 const lines: string[] = []
 const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true })
 installRuntime(mp, { deviceDir: 'device', shimDir: 'standins/board/shims' })
-mp.registerJsModule('_world', {})
+mp.registerJsModule('_world', { chip: 'esp32' })
 mp.runPython(`
 import json, struct, binascii
 from vn.chain import Chain
 from vn.debounce import Debounce
-from vn.drivers.onewire import crc8
+from vn.onewire_bus import crc8
 def number(h): return None if h is None else struct.unpack('<d', binascii.unhexlify(h))[0]
 def hexed(v): return None if v is None else str(binascii.hexlify(struct.pack('<d', v)), 'utf-8')
 def chain(text):

@@ -1,20 +1,22 @@
 import { createDecipheriv } from 'node:crypto'
 import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
 import { installRuntime } from '../../standins/board/board'
+import type { Chip } from '../../standins/board/chip'
 import type { Bus } from '../../standins/world/i2c'
 
 export const WRAP = 2 ** 30
 
 /** The interpreter with the runtime's files, and a clock, pins and buses the test holds in its hands. One per test file. */
-export async function interpreter(deviceDir = 'device') {
+export async function interpreter(deviceDir = 'device', chip: Chip = 'esp32') {
   const lines: string[] = []
   const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true })
-  installRuntime(mp, { deviceDir, shimDir: 'standins/board/shims' })
   const world = {
     ms: 0, us: 0, inputs: new Map<number, number>(), levels: new Map<number, number>(), modes: new Map<number, string>(), codes: [0], duty: new Map<number, number>(), asked: 0,
     edges: new Map<number, () => void>(), bus: null as Bus | null, serial: [] as number[], lamps: '', written: (_pin: number, _level: number) => undefined as void, microvolts: null as number | null,
   }
+  const timers = new Map<number, { at: number; call: () => void }>()
   mp.registerJsModule('_world', {
+    chip,
     ticks_ms: () => world.ms % WRAP, ticks_us: () => (world.ms * 1000 + world.us) % WRAP, pass_us: () => undefined,
     pin_mode: (n: number, mode: string, pull: string, level: number) => {
       world.modes.set(n, `${mode} ${pull}`)
@@ -26,10 +28,16 @@ export async function interpreter(deviceDir = 'device') {
       world.written(n, level)
     },
     pin_read: (n: number) => { world.asked += 1; return world.inputs.get(n) ?? 1 },
-    pin_irq: (n: number, _both: boolean, call: () => void) => { world.edges.set(n, call) },
+    pin_irq: (n: number, _both: boolean, _hard: boolean, call: (us: number, level: number) => void) => {
+      world.edges.set(n, () => call((world.ms * 1000 + world.us) % WRAP, world.inputs.get(n) ?? 1))
+    },
+    pin_irq_off: (n: number) => { world.edges.delete(n) }, pin_hold: () => undefined,
+    timer_new: () => timers.size + 1, timer_off: (id: number) => { timers.delete(id) },
+    timer_set: (id: number, ms: number, _again: boolean, call: () => void) => { timers.set(id, { at: world.ms + ms, call }) },
+    wdt: () => undefined, feed: () => undefined, bitten: () => false,
     adc_read: () => world.codes[world.asked++ % world.codes.length] ?? 0,
     get adc_uv() { return world.microvolts === null ? null : () => world.microvolts },
-    pwm_freq: () => undefined, pwm_duty: (n: number, duty: number) => { world.duty.set(n, duty) },
+    pwm_freq: () => undefined, pwm_duty: (n: number, duty: number) => { world.duty.set(n, duty) }, pwm_made: () => undefined, pwm_off: (n: number) => { world.duty.delete(n) },
     lamps: (_n: number, text: string) => { world.lamps = text },
     i2c_write: (_a: number, _b: number, address: number, text: string) => world.bus?.write(address, [...Buffer.from(text, 'hex')]) ?? false,
     i2c_read: (_a: number, _b: number, address: number, n: number) => Buffer.from(world.bus?.read(address, n) ?? []).toString('hex'),
@@ -39,6 +47,7 @@ export async function interpreter(deviceDir = 'device') {
       return Buffer.concat([cipher.update(Buffer.from(data, 'hex')), cipher.final()]).toString('hex')
     },
   })
+  installRuntime(mp, { deviceDir, shimDir: 'standins/board/shims' }, chip)
   /** Calls a Python function with JSON and reads the JSON it prints. */
   const call = (name: string, arg: unknown = null): unknown => {
     const fn: unknown = mp.globals.get(name)

@@ -1,7 +1,7 @@
 """A voltage: its mean, its span or its effective value, turned into the reading's unit."""
 import math
 
-from vn import hw
+from vn import analog, hw
 from vn.scale import Scale
 
 EVERY_MS, SAMPLES = 250, 8
@@ -10,7 +10,7 @@ WINDOW_MS, EACH_STEP = 1000, 6
 
 class Driver:
     def __init__(self, spec):
-        self.adc = hw.Adc(spec["pins"]["a"], spec["fullV"])
+        self.adc = analog.Adc(spec["pins"]["a"], spec["fullV"])
         self.of = spec.get("of", "mean")
         self.scale = Scale(spec)
         self.read_at = None

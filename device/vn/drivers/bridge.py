@@ -1,11 +1,12 @@
 """A motor between two half bridges: one side gets the pulses, the other holds still."""
-from vn import hw
+from vn import hw, pulse
 from vn.drivers.level import Level
 
 
 class Driver(Level):
     def __init__(self, spec):
         super().__init__(spec)
+        hw.off_level(spec["pins"]["b"], 0)
         self.still = hw.output(spec["pins"]["b"], 0)
-        self.pwm = hw.Pwm(spec["pins"]["a"], spec["hz"], False)
+        self.pwm = pulse.Pwm(spec["pins"]["a"], spec["hz"], False)
         self.show = self.pwm.share

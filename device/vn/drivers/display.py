@@ -25,7 +25,7 @@ class Driver:
         return None
 
     def step(self, now):
-        if self.page >= PAGES or (self.tried is not None and not self.ready and hw.ticks_diff(now, self.tried) < 5000):
+        if self.page >= PAGES or (not self.ready and self.tried is not None and 0 <= hw.ticks_diff(now, self.tried) < 5000):
             return
         self.tried = now
         try:

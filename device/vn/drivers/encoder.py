@@ -16,7 +16,7 @@ class Driver:
     def _look(self):
         return (self.a.value() << 1) | self.b.value()
 
-    def _edge(self):
+    def _edge(self, _):
         here = self._look()
         self.edges += _MOVE[(self.last << 2) | here]
         self.last = here

@@ -1,5 +1,5 @@
 """One of several keys on an analog line: held while the share of full scale lies between two bounds. The line is converted once a step for all of them."""
-from vn import hw
+from vn import analog
 from vn.presses import Presses
 
 _lines = {}
@@ -7,7 +7,7 @@ _lines = {}
 
 class Line:
     def __init__(self, number):
-        self.adc = hw.Adc(number, 1)
+        self.adc = analog.Adc(number, 1)
         self.at = None
 
     def share(self, now):

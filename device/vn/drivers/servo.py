@@ -1,5 +1,5 @@
 """A servo: 0 to 100 % of its way. It gets no pulses before the first command, so it does not jump at power-up."""
-from vn import hw
+from vn import pulse
 
 
 class Driver:
@@ -7,8 +7,7 @@ class Driver:
 
     def __init__(self, spec):
         self.low, self.high = spec.get("lowUs", 1000), spec.get("highUs", 2000)
-        self.servo = hw.Servo(spec["pins"]["a"])
-        self.servo.pulse(0)
+        self.servo = pulse.Servo(spec["pins"]["a"])
         self.percent = None
 
     def command(self, value, now):

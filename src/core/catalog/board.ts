@@ -65,6 +65,20 @@ export const boardSchema = z.strictObject({
   outlineMm: z.strictObject({ width: z.number(), length: z.number(), rowGap: z.number(), pitch: z.number(), firstPin: z.number() }),
   ends: z.strictObject({ top: z.string(), bottom: z.string() }),
   usb: z.enum(['none', 'serial bridge', 'native']),
+  interpreter: z.strictObject({
+    chip: z.enum(['esp32', 'esp32c3', 'esp32s3', 'esp32c6', 'esp8266', 'rp2040']).describe('port of the interpreter'),
+    least: z.string().regex(/^1\.\d+$/).describe('oldest version of the interpreter the runtime works with'),
+    image: z.string().describe('which image to take, in words'),
+    at: z.string().nullable().describe('flash address the image is written to; null where it is copied to a drive'),
+    baud: z.int().min(0).describe('speed of writing that bridges of this class stand; 0 over a drive'),
+    heapB: z.int().positive().describe('memory that is free at the prompt, at least, bytes'),
+    watchdogMs: z.int().positive().describe('a program that hangs is started again after this'),
+    codeLeastUs: z.int().positive().describe('shortest pulse of a radio code it tells reliably, µs'),
+    tls: z.strictObject({ heapB: z.int(), handshakeS: z.number() }).nullable()
+      .describe('what TLS to the broker takes of its memory and how long its handshake is; null: it cannot'),
+  }).default({
+    chip: 'esp32', least: '1.20', image: '32-class', at: '0x1000', baud: 115_200, heapB: 100 * 1024, watchdogMs: 8000, codeLeastUs: 250, tls: null,
+  }),
   radios: z.array(z.enum(['wifi', 'ble', '802.15.4'])),
   logicV: z.number(),
   supplyV: z.strictObject({ min: z.number(), max: z.number() }),

@@ -1,24 +1,37 @@
-"""A station that joins after the time a real one takes, and leaves when the air goes quiet."""
+"""A station that joins after the time a real one takes, leaves when the air goes quiet, and is as touchy as its chip's driver."""
 import _world
 
-STA_IF = 0
+STA_IF, AP_IF = 0, 1
+_ESP32 = _world.chip.startswith("esp32")
 
 
 class WLAN:
     def __init__(self, which):
-        pass
+        self.which = which
 
     def active(self, on=None):
+        if on is not None:
+            _world.wifi_active(self.which, bool(on))
         return True
 
     def connect(self, name, password=None):
-        _world.wifi_join(name, password or "")
+        # While the driver joins again by itself it lets nobody begin (bench).
+        error = _world.wifi_join(name, password or "")
+        if error:
+            raise OSError(error)
 
     def disconnect(self):
         _world.wifi_leave()
 
+    def config(self, *asked, **given):
+        if "reconnects" in given:
+            if not _ESP32:
+                raise ValueError("unknown config param")
+            _world.wifi_reconnects(given["reconnects"])
+
     def ifconfig(self, numbers=None):
-        pass
+        if numbers is None:
+            return ("192.0.2.20", "255.255.255.0", "192.0.2.1", "192.0.2.1")
 
     def isconnected(self):
         return bool(_world.wifi_up())

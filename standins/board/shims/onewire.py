@@ -1,4 +1,4 @@
-"""The one-wire bus in bytes; slots take the time the data sheet gives them."""
+"""The one-wire bus bit by bit; slots take the time the data sheet gives them."""
 import _world
 
 
@@ -10,10 +10,21 @@ class OneWire:
         _world.pass_us(960)
         return bool(_world.wire_reset(self.number))
 
+    def readbit(self):
+        _world.pass_us(65)
+        return _world.wire_bit(self.number)
+
+    def writebit(self, value):
+        _world.pass_us(65)
+        _world.wire_put(self.number, 1 if value else 0)
+
     def writebyte(self, value):
-        _world.pass_us(8 * 65)
-        _world.wire_write(self.number, value)
+        for _ in range(8):
+            self.writebit(value & 1)
+            value >>= 1
 
     def readbyte(self):
-        _world.pass_us(8 * 65)
-        return _world.wire_read(self.number)
+        value = 0
+        for n in range(8):
+            value |= self.readbit() << n
+        return value

@@ -4,8 +4,9 @@ import errno
 import io
 
 import _world
+import time as _time
 
-AF_INET, SOCK_STREAM = 2, 1
+AF_INET, SOCK_STREAM, SOCK_DGRAM = 2, 1, 2
 _POLL = 3  # ioctl request
 _IN, _OUT, _ERR, _HUP = 1, 4, 8, 16
 
@@ -13,6 +14,11 @@ _IN, _OUT, _ERR, _HUP = 1, 4, 8, 16
 def getaddrinfo(host, port, *rest):
     if not _world.wifi_up():
         raise OSError(-202)
+    if not all(p.isdigit() for p in host.split(".")):
+        # A name is waited for, and with nobody to answer for a long time.
+        _world.pass_us(5000000)
+        _time._late()
+        raise OSError(-2)
     return [(AF_INET, SOCK_STREAM, 0, host, (host, port))]
 
 
@@ -21,8 +27,20 @@ class socket(io.IOBase):
         self.number = _world.sock_new()
 
     def setblocking(self, wait):
-        if wait:
-            raise NotImplementedError("this stand-in has no blocking sockets")
+        pass
+
+    def settimeout(self, seconds):
+        pass
+
+    def sendto(self, data, address):
+        _world.udp_send(self.number, str(binascii.hexlify(bytes(data)), "utf-8"), address[0], address[1])
+        return len(data)
+
+    def recvfrom(self, limit):
+        text = _world.udp_recv(self.number)
+        if not text:
+            raise OSError(errno.EAGAIN)
+        return binascii.unhexlify(text), ("192.0.2.1", 53)
 
     def connect(self, address):
         _world.sock_connect(self.number, address[0], address[1])
@@ -45,7 +63,13 @@ class socket(io.IOBase):
         _world.sock_send(self.number, str(binascii.hexlify(bytes(data[:taken])), "utf-8"))
         return taken
 
-    write = send
+    def write(self, data):
+        try:
+            return self.send(data)
+        except OSError as e:
+            if e.errno == errno.EAGAIN:
+                return None
+            raise
 
     def recv(self, limit):
         state = self._check()

@@ -1,8 +1,11 @@
-"""Time on the modelled clock: it follows real time between steps, and what would block moves it on."""
+"""Time on the modelled clock: it follows real time between steps, and what would block moves it on.
+
+Waiting past what the watchdog allows starts the chip anew at that moment."""
 import _world
 import utime
 
 _TOP = 1 << 30
+_at = None
 
 
 def ticks_ms():
@@ -10,6 +13,8 @@ def ticks_ms():
 
 
 def ticks_us():
+    if _at is not None:
+        return _at
     return _world.ticks_us()
 
 
@@ -21,16 +26,24 @@ def ticks_diff(a, b):
     return (a - b + _TOP // 2) % _TOP - _TOP // 2
 
 
+def _late():
+    if _world.bitten():
+        import machine
+
+        raise machine.Gone()
+
+
 def sleep_us(n):
     _world.pass_us(n)
+    _late()
 
 
 def sleep_ms(n):
-    _world.pass_us(n * 1000)
+    sleep_us(n * 1000)
 
 
 def sleep(s):
-    _world.pass_us(int(s * 1000000))
+    sleep_us(int(s * 1000000))
 
 
 def time():
