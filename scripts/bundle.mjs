@@ -1,5 +1,6 @@
 // Bundles what runs outside the pages: the database thread, the stand-ins, the command line. Output in build/.
 import { build } from 'esbuild'
+import { execFileSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { once } from 'node:events'
 import fs from 'node:fs'
@@ -19,11 +20,15 @@ await build({
     'editing-child': 'tests/support/editing-child.ts',
     'serving-child': 'tests/support/serving-child.ts',
     formats: 'scripts/formats.ts',
+    'module-heap': 'scripts/moduleHeap.ts',
     pictures: 'scripts/pictures.ts',
   },
   outdir: 'build', outExtension: { '.js': '.mjs' }, bundle: true, packages: 'external', platform: 'node', format: 'esm', target: 'node20',
   sourcemap: 'inline', logLevel: 'warning',
 })
+
+// In a process of its own: the compiler ends its process's ways with the network.
+execFileSync(process.execPath, ['scripts/precompile.mjs'], { stdio: 'inherit' })
 
 // An empty database with today's tables, made by the thread that will open its copies: creating one takes seconds, copying it a fraction of one.
 const template = 'build/empty-database'

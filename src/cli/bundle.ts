@@ -8,15 +8,17 @@ import type { Design } from '../core/design/design'
 import { sha256Hex } from '../core/hash/sha256Hex'
 import { compile } from '../core/nodefile/compile'
 import type { BrokerAddress } from '../core/publish/describe'
-import { runtimeFiles, zipOf } from '../server/nodes/installBundle'
+import { readRuntime, unreachable, zipOf } from '../server/nodes/installBundle'
 import { putFiles } from './putFiles'
 
 /** Writes the install bundle of a design, without passwords: those are in the running product alone. */
-export function writeBundle(design: Design, catalog: Catalog, broker: BrokerAddress, deviceDir: string, out: string | undefined): { path: string; files: string[] } | { reasons: string[] } {
+export function writeBundle(design: Design, catalog: Catalog, broker: BrokerAddress, project: string, out: string | undefined): { path: string; files: string[] } | { reasons: string[] } {
+  const far = unreachable(broker.host)
+  if (far) return { reasons: [`${far} Say where it is: --broker HOST or --broker HOST:PORT`] }
   const board = catalog.boards[design.board.id]
   const result = compile(design, catalog, broker, 1)
   if (!result.ok || !board) return { reasons: result.ok ? ['its board is not on the shelf'] : result.reasons }
-  const bundle = bundleFiles(design, catalog, board, result.compiled, runtimeFiles(deviceDir), null)
+  const bundle = bundleFiles(design, catalog, board, result.compiled, readRuntime(project), null)
   const path = out ?? bundle.name
   fs.writeFileSync(path, zipOf(bundle))
   return { path, files: Object.keys(bundle.files).sort() }
@@ -25,14 +27,13 @@ export function writeBundle(design: Design, catalog: Catalog, broker: BrokerAddr
 /** Files of a bundle that go onto the board, checked against its own checksums. */
 export function boardFiles(zip: Uint8Array): Map<string, Uint8Array> {
   const entries = unzipSync(zip)
-  const text = (name: string) => { const e = entries[name]; return e ? Buffer.from(e).toString('utf8') : null }
-  const sums = text('SHA256SUMS')
-  if (sums === null) throw new Error('This is no install bundle: it has no SHA256SUMS.')
+  const sums = entries.SHA256SUMS && Buffer.from(entries.SHA256SUMS).toString('utf8')
+  if (sums === undefined) throw new Error('This is no install bundle: it has no SHA256SUMS.')
   for (const line of sums.trim().split('\n')) {
     const [sum = '', name = ''] = line.split(/ {2}(.*)/)
     if (name === 'secret.example.json') continue
-    const content = text(name)
-    if (content === null) throw new Error(`${name} is missing from the bundle.`)
+    const content = entries[name]
+    if (content === undefined) throw new Error(`${name} is missing from the bundle.`)
     if (sha256Hex(content) !== sum) throw new Error(`${name} is not as it was written: its checksum differs.`)
   }
   const files = new Map(Object.entries(entries).flatMap(([name, content]) => (name.startsWith(ON_BOARD) && !name.endsWith('/') ? [[name.slice(ON_BOARD.length), content] as const] : [])))

@@ -86,14 +86,18 @@ function td(design: Design, catalog: Catalog): Told {
   return { exit: 0, json: described, text: JSON.stringify(described, null, 2) }
 }
 
-function bundle(design: Design, catalog: Catalog, out: string | undefined): Told {
-  const made = writeBundle(design, catalog, broker, path.join(path.dirname(fileURLToPath(import.meta.url)), '../device'), out)
+function bundle(design: Design, catalog: Catalog, args: string[]): Told {
+  const at = args.indexOf('--broker')
+  const [host = broker.host, port = broker.port] = at < 0 ? [] : args[at + 1]?.split(':') ?? []
+  const out = args.find((a, i) => !a.startsWith('--') && (at < 0 || i !== at + 1))
+  const reached = { ...broker, host, port: Number(port) }
+  const made = writeBundle(design, catalog, reached, path.join(path.dirname(fileURLToPath(import.meta.url)), '..'), out)
   return 'reasons' in made ? { exit: 1, json: made, text: made.reasons.join('\n') } : { exit: 0, json: made, text: `${made.path}: ${made.files.length} files, no passwords` }
 }
 
 const USAGE = [
   'vivid COMMAND DESIGN.json [--json]   (wires also --csv)', ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
-  'vivid bundle DESIGN.json [FILE.zip]  what goes onto the board, without passwords',
+  'vivid bundle DESIGN.json --broker HOST[:PORT] [FILE.zip]   what goes onto the board, without passwords',
   'vivid install BUNDLE.zip PORT        onto the board at this serial port',
   'vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
   'vivid restore FILE DIR   a new data folder from such a file',
@@ -109,7 +113,7 @@ if (name === 'backup' && file !== undefined) await backup(file).catch((e: unknow
 else if (name === 'restore' && file !== undefined && rest[0] !== undefined) await restore(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else if (name === 'install' && file !== undefined && rest[0] !== undefined) await install(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else {
-  const command = name === 'bundle' ? { does: '', run: (design: Design, catalog: Catalog) => bundle(design, catalog, rest.find((r) => !r.startsWith('--'))) } : COMMANDS[name]
+  const command = name === 'bundle' ? { does: '', run: (design: Design, catalog: Catalog) => bundle(design, catalog, rest) } : COMMANDS[name]
   if (!command || file === undefined) {
     const near = nearestWord(name, [...Object.keys(COMMANDS), 'bundle', 'install', 'backup', 'restore'])
     fail(`${name && !command ? `There is no command “${name}”${near ? `; did you mean “${near}”?` : '.'}\n` : ''}${USAGE}`)
@@ -120,6 +124,7 @@ else {
     if (rest.includes('--json')) console.log(JSON.stringify({ file, problems: design.problems }, null, 2))
     fail(design.problems.map((p) => problemWords(file, p)).join('\n'))
   }
+  for (const words of design.said ?? []) console.error(`${file}: ${words}`)
   const told = command.run(design.value, withItems(builtInCatalog, design.value.items))
   if (rest.includes('--csv') && told.csv === undefined) fail(`“${name}” has no CSV; “wires” has.`)
   console.log(rest.includes('--json') ? JSON.stringify(told.json, null, 2) : rest.includes('--csv') ? told.csv : told.text)

@@ -186,9 +186,11 @@ export class Product {
     const result = compile(design, this.catalog, this.brokerAddress, before + 1)
     if (!result.ok) return { ok: false, reason: `The file cannot be written yet: ${result.reasons.join('; ')}.` }
     // Loaded for those who ask for it: a start does without.
-    const [{ bundleFiles }, { runtimeFiles, zipOf }] = await Promise.all([import('../core/bundle/bundleFiles'), import('./nodes/installBundle')])
+    const [{ bundleFiles }, { readRuntime, unreachable, zipOf }] = await Promise.all([import('../core/bundle/bundleFiles'), import('./nodes/installBundle')])
     const named = (bundle: Bundle) => ({ name: bundle.name, zip: zipOf(bundle) })
-    const runtime = runtimeFiles(path.join(this.options.project, 'device'))
+    const far = unreachable(this.brokerAddress.host)
+    if (far) return { ok: false, reason: `${far} Start the product with VIVID_HOST set to an address boards can reach, or choose a broker elsewhere in the settings.` }
+    const runtime = readRuntime(this.options.project)
     if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
     if (this.kept.broker.kind === 'outside') return { ok: false, reason: 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.' }
     const { ref } = design.network

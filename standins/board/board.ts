@@ -4,7 +4,7 @@ import { createDecipheriv } from 'node:crypto'
 import { z } from 'zod'
 import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
 import { builtInCatalog } from '../../src/core/catalog/catalog'
-import { loadOrder, type RuntimeFiles } from '../../src/core/bundle/neededModules'
+import { importsAtLoad, loadOrder, type RuntimeFiles } from '../../src/core/bundle/neededModules'
 import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { runtimeFiles } from '../../src/server/nodes/installBundle'
 import { Comings } from '../world/comings'
@@ -22,6 +22,8 @@ export interface BoardOptions {
   /** Folder with `node.json`, `td.json` and `secret.json`: the board's flash, kept up to date with what it writes. */
   flashDir: string
   deviceDir: string
+  /** The runtime's text, where `deviceDir` has it precompiled. */
+  sourceDir?: string
   shimDir: string
   random: () => number
   log: (line: string) => void
@@ -155,7 +157,7 @@ export class SimulatedBoard {
   private readonly runtime: RuntimeFiles
 
   private constructor(private readonly options: BoardOptions, private readonly mp: Runtime) {
-    this.runtime = runtimeFiles(options.deviceDir)
+    this.runtime = runtimeFiles(options.sourceDir ?? options.deviceDir)
     this.chip = options.chip ?? chipOf(path.join(options.flashDir, 'node.json'))
     this.accessPoint = this.chip === 'esp8266'
     this.link = options.link ?? new Link()
@@ -243,7 +245,7 @@ def _turn():
   /** Modules the file in flash needs, in the order they import each other; none when there is no file to read. */
   private modulesToLoad(): string[] {
     const file = nodeFileSchema.safeParse(this.fileText())
-    return file.success ? loadOrder(file.data, this.runtime).map((path) => path.replace(/\.py$/, '').replaceAll('/', '.')) : []
+    return file.success ? loadOrder(file.data, importsAtLoad(this.runtime), this.chip).map((path) => path.replace(/\.py$/, '').replaceAll('/', '.')) : []
   }
 
   private fileText(): unknown {

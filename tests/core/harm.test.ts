@@ -704,6 +704,7 @@ describe('the planner', () => {
             cableM: 0.3,
             outdoor: false,
             found: null,
+        rom: null,
           },
         ]),
       ),

@@ -15,7 +15,7 @@ import type { NodeFile } from '../../src/core/nodefile/nodeFile'
 import { takeBack } from '../../src/core/nodefile/takeBack'
 import { describe as describeThing } from '../../src/core/publish/describe'
 import { networkAdvice } from '../../src/core/shop/networkAdvice'
-import { runtimeFiles } from '../../src/server/nodes/installBundle'
+import { readRuntime } from '../../src/server/nodes/installBundle'
 import { after, blank, catalog, slipTank } from '../support/designs'
 import { kinds } from '../support/edits'
 
@@ -198,7 +198,7 @@ describe('the node file', () => {
 })
 
 describe('the install bundle', () => {
-  const runtime = runtimeFiles('device')
+  const runtime = readRuntime('.')
   const board = (d: Design) => catalog.boards[d.board.id] ?? (() => { throw new Error(d.board.id) })()
   const secret = { broker: { name: 'node-slip-tank', password: 'hush' }, networks: { house: [{ name: 'yard', password: 'whisper' }] }, key: 'ab', n: 1 }
   const made = (d: Design, withSecret = false) => {
@@ -208,16 +208,16 @@ describe('the install bundle', () => {
   }
 
   test('has the drivers in use and no others, and everything they import', () => {
-    const modules = neededModules(fileOf(slipTank()), runtime)
+    const modules = neededModules(fileOf(slipTank()), runtime.sources, 'esp32')
     expect(modules.filter((m) => m.startsWith('vn/drivers/')).sort()).toEqual(['vn/drivers/button.py', 'vn/drivers/onewire.py', 'vn/drivers/ranger.py', 'vn/drivers/relay.py'])
     expect(modules).toContain('vn/vault.py')
     expect(modules).not.toContain('vn/sleep.py')
-    const damp = neededModules(fileOf(demo('damp-cupboard')), runtime)
+    const damp = neededModules(fileOf(demo('damp-cupboard')), runtime.sources, 'esp32c3')
     expect(damp).toEqual(expect.arrayContaining(['vn/sleep.py', 'vn/i2cpart.py', 'vn/chips/climate_76.py']))
     // Whatever a module imports of ours is there.
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {
-      const have = new Set(neededModules(fileOf(demo(name)), runtime))
-      for (const path of have) for (const [, from = '', what = ''] of (runtime[path] ?? '').matchAll(/^from (vn(?:\.\w+)*) import (.+)$/gm)) {
+      const have = new Set(neededModules(fileOf(demo(name)), runtime.sources, board(demo(name)).interpreter.chip))
+      for (const path of have) for (const [, from = '', what = ''] of (runtime.sources[path] ?? '').matchAll(/^from (vn(?:\.\w+)*) import (.+)$/gm)) {
         const at = from.replaceAll('.', '/')
         for (const w of what.split(',')) expect(have.has(`${at}.py`) || have.has(`${at}/${w.trim()}.py`), `${name}: ${path} imports ${from} ${w}`).toBe(true)
       }
@@ -231,7 +231,7 @@ describe('the install bundle', () => {
     expect(plain.files).toHaveProperty('secret.example.json')
     const full = made(slipTank(), true)
     expect(full.name).toBe('slip-tank-r7-with-passwords.zip')
-    expect(JSON.parse(full.files[`${ON_BOARD}secret.json`] ?? '')).toEqual(secret)
+    expect(JSON.parse(String(full.files[`${ON_BOARD}secret.json`]))).toEqual(secret)
     for (const [path, content] of Object.entries(full.files)) {
       if (path !== 'SHA256SUMS') expect(full.files.SHA256SUMS).toContain(`${sha256Hex(content)}  ${path}\n`)
     }

@@ -9,12 +9,13 @@ import { drawingSvg } from '../wiring/drawingSvg'
 import { wiringOf } from '../wiring/netlist'
 import { scheduleCsv, scheduleOf } from '../wiring/schedule'
 import { installSteps, stepsText } from './installSteps'
-import { neededModules, type RuntimeFiles } from './neededModules'
+import { neededModules, type Runtime } from './neededModules'
 
 /** The credentials file of a board: its login, its networks by short name, and its own key. */
 export interface Secret { broker: { name: string; password: string }; networks: Record<string, { name: string; password: string }[]>; key: string; n: number }
 
-export interface Bundle { name: string; files: Record<string, string> }
+/** Files by path: texts, and compiled modules in bytes. */
+export interface Bundle { name: string; files: Record<string, string | Uint8Array> }
 
 /** Folder of a bundle whose content goes onto the board as it is. */
 export const ON_BOARD = 'board/'
@@ -23,13 +24,14 @@ export const ON_BOARD = 'board/'
  * Everything one installation needs, by path: the board's files below `board/`, the steps, the wiring sheet, checksums.
  * The name says which revision it is and whether passwords are inside. Throws nothing; the same input gives the same bytes.
  */
-export function bundleFiles(design: Design, catalog: Catalog, board: Board, compiled: Compiled, runtime: RuntimeFiles, secret: Secret | null): Bundle {
+export function bundleFiles(design: Design, catalog: Catalog, board: Board, compiled: Compiled, runtime: Runtime, secret: Secret | null): Bundle {
   const { file, text, td } = compiled
   const name = `${design.slug}-r${file.revision}${secret ? '-with-passwords' : ''}.zip`
   const example: Secret = { broker: { name: `node-${design.slug}`, password: '…' }, networks: { [design.network.ref]: [{ name: '…', password: '…' }] }, key: '…', n: 0 }
   const wiring = wiringOf(design, catalog)
-  const files: Record<string, string> = {
-    ...Object.fromEntries(neededModules(file, runtime).map((path) => [ON_BOARD + path, runtime[path] ?? ''])),
+  const modules = neededModules(file, runtime.sources, board.interpreter.chip).map((path) => path.replace(/(?<!main)\.py$/, '.mpy'))
+  const files: Bundle['files'] = {
+    ...Object.fromEntries(modules.map((path) => [ON_BOARD + path, runtime.compiled[path] ?? ''])),
     [`${ON_BOARD}node.json`]: text,
     [`${ON_BOARD}td.json`]: canonicalJson(td),
     ...(secret ? { [`${ON_BOARD}secret.json`]: JSON.stringify(secret) } : { 'secret.example.json': `${JSON.stringify(example, null, 2)}\n` }),

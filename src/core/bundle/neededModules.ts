@@ -1,49 +1,77 @@
+import type { Board } from '../catalog/board'
+import { numericHost } from '../publish/describe'
 import type { NodeFile } from '../nodefile/nodeFile'
 
 /** Source text of the runtime by path below its folder: `main.py`, `vn/node.py` … */
 export type RuntimeFiles = Readonly<Record<string, string>>
+/** The runtime as it is read, and as boards carry it: `main.py` as text, modules precompiled by the same path with `.mpy`. */
+export interface Runtime { sources: RuntimeFiles; compiled: Readonly<Record<string, Uint8Array>> }
+export type Chip = Board['interpreter']['chip']
+
+/** How each chip class times the edges of a radio code. */
+const EDGES: Record<Chip, string> = {
+  esp32: 'soft', esp32c3: 'soft', esp32s3: 'soft', esp32c6: 'soft', esp8266: 'hard', rp2040: 'pio',
+}
 
 /** Modules of the runtime that only some node files need. */
-const SOMETIMES: Record<string, (file: NodeFile) => boolean> = {
+const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
   'vn/guards.py': (f) => f.guards !== undefined || f.rules !== undefined,
   'vn/sleep.py': (f) => f.sleep !== undefined,
   'vn/warming.py': (f) => f.signals.some((s) => 'warmUpS' in s && (s.warmUpS ?? 0) > 0),
   'vn/last.py': (f) => f.signals.some((s) => 'atStart' in s && s.atStart === 'last'),
+  'vn/totals.py': (f) => f.signals.some((s) => s.driver === 'counter' && s.of === 'total'),
+  'vn/find.py': (f) => f.signals.some((s) => s.driver === 'onewire'),
+  'vn/lookup.py': (f) => !numericHost(f.broker.host),
+}
+
+/** Modules that are loaded only for as long as they are used. */
+const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py']
+
+/** Modules of the drivers a file names, which no module imports by name. */
+function named(file: NodeFile, chip: Chip): string[] {
+  return file.signals.flatMap((s) => [
+    ...(s.driver === 'i2c' || s.driver === 'converter' ? [`vn/chips/${s.chip.replaceAll('-', '_')}.py`] : []),
+    ...(s.driver === 'radio' ? [`vn/edges_${EDGES[chip]}.py`] : []),
+    `vn/drivers/${s.driver}.py`,
+  ])
 }
 
 /** The files of the runtime this node file needs: what is always there, its drivers and chips, and what those import. */
-export function neededModules(file: NodeFile, runtime: RuntimeFiles): string[] {
+export function neededModules(file: NodeFile, runtime: RuntimeFiles, chip: Chip): string[] {
   const needed = new Set<string>()
   const take = (path: string) => {
     const source = runtime[path]
-    if (source === undefined || needed.has(path) || SOMETIMES[path]?.(file) === false) return
+    if (source === undefined || needed.has(path) || SOMETIMES[path]?.(file, chip) === false) return
     needed.add(path)
     for (const next of importsOf(source)) take(next)
   }
-  take('main.py')
-  for (const s of file.signals) {
-    take(`vn/drivers/${s.driver}.py`)
-    if (s.driver === 'i2c' || s.driver === 'converter') take(`vn/chips/${s.chip.replaceAll('-', '_')}.py`)
-  }
+  for (const path of ['main.py', ...named(file, chip)]) take(path)
   return [...needed].sort()
 }
 
 /** Modules in the order a board loads them for this file, each after what it imports. What is only loaded when it is needed is left out. */
-export function loadOrder(file: NodeFile, runtime: RuntimeFiles): string[] {
+export function loadOrder(file: NodeFile, imports: (path: string) => readonly string[] | undefined, chip: Chip): string[] {
   const order: string[] = []
   const take = (path: string) => {
-    const source = runtime[path]
-    if (source === undefined || order.includes(path)) return
-    for (const next of importsOf(source, /^from (vn(?:\.\w+)*) import (.+)$/gm)) take(next)
-    order.push(path)
+    const next = imports(path)
+    if (next === undefined || order.includes(path)) return
+    for (const n of next) take(n)
+    if (!order.includes(path)) order.push(path)
   }
+  take('vn/start.py')
   take('vn/node.py')
-  for (const [path, needed] of Object.entries(SOMETIMES)) if (needed(file)) take(path)
-  for (const s of file.signals) {
-    if (s.driver === 'i2c' || s.driver === 'converter') take(`vn/chips/${s.chip.replaceAll('-', '_')}.py`)
-    take(`vn/drivers/${s.driver}.py`)
-  }
+  for (const [path, wanted] of Object.entries(SOMETIMES))
+    if (!PASSING.includes(path) && wanted(file, chip)) take(path)
+  for (const path of named(file, chip)) take(path)
   return order
+}
+
+/** What a module imports of the runtime as it is loaded. */
+export function importsAtLoad(runtime: RuntimeFiles): (path: string) => string[] | undefined {
+  return (path) => {
+    const source = runtime[path]
+    return source === undefined ? undefined : importsOf(source, /^from (vn(?:\.\w+)*) import (.+)$/gm).filter((p) => p in runtime)
+  }
 }
 
 function importsOf(source: string, imports = /^\s*from (vn(?:\.\w+)*) import (.+)$/gm): string[] {

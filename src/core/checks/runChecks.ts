@@ -57,6 +57,8 @@ import { startsByItself } from './rules/starts-by-itself'
 import { supplyOpen } from './rules/supply-open'
 import { supplyRange } from './rules/supply-range'
 import { swingsBelowGround } from './rules/swings-below-ground'
+import { memory } from './rules/memory'
+import { oneWireUnnamed } from './rules/one-wire-unnamed'
 import { noLongestTime } from './rules/no-longest-time'
 import { wireDrop } from './rules/wire-drop'
 
@@ -107,6 +109,8 @@ export const RULES: readonly Rule[] = [
   busEdges,
   busTooLong,
   addressClash,
+  oneWireUnnamed,
+  memory,
   adcSpan,
   adcSource,
   swingsBelowGround,

@@ -95,7 +95,10 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
         ? refuse('a fixed address needs its numbers', 'address, mask, gateway and name server')
         : {
             ...design,
-            network: { ref: edit.ref, address: edit.address, keepAliveS: edit.keepAliveS, fixed: edit.fixed },
+            network: {
+              ref: edit.ref, address: edit.address, keepAliveS: edit.keepAliveS, fixed: edit.fixed,
+              secure: edit.secure ?? design.network.secure,
+            },
           }
     case 'set-cost':
       return setCost(design, edit, catalog)
@@ -134,10 +137,14 @@ function perform(design: Design, edit: EditBody, catalog: Catalog): Step {
         : refuse('this wire is not in the design', 'a wire of the schedule')
     }
     case 'place-part':
-      return withPart(design, edit.partId, (part) => ({
-        ...design,
-        parts: { ...design.parts, [edit.partId]: { ...part, ...edit.set } },
-      }))
+      return withPart(design, edit.partId, (part) => {
+        const { rom } = edit.set
+        const wired = catalog.parts[part.kind]?.terminals.some((t) => t.role === 'line' && t.bus?.kind === 'one-wire')
+        if (rom && !wired) return refuse(`${part.label} is on no one-wire line`, 'a part that is')
+        const other = Object.entries(design.parts).find(([id, p]) => rom && id !== edit.partId && p.rom === rom)
+        if (other) return refuse(`${other[1].label} has this address already`, 'an address of its own')
+        return { ...design, parts: { ...design.parts, [edit.partId]: { ...part, ...edit.set } } }
+      })
     case 'record-found':
       return withPart(design, edit.partId, (part) => ({
         ...design,
@@ -187,7 +194,7 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
   const settings = { ...Object.fromEntries(kind.settings.map((s) => [s.id, s.default])), ...freeAddress(design, kind, catalog) }
   let next: Step = {
     ...design,
-    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds, bus: null, cableM: 0.3, outdoor: false, found: null } },
+    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds, bus: null, cableM: 0.3, rom: null, outdoor: false, found: null } },
     items: carried(design, catalog, { parts: [kind.id] }),
   }
   for (const signal of edit.signals) {

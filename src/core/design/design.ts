@@ -9,7 +9,9 @@ export const idSchema = z.string().regex(/^[a-z0-9]{2,24}$/, 'a short id of lowe
 export const slugSchema = z.string().regex(/^[a-z0-9-]{1,40}$/, 'lower-case letters, digits and hyphens, 1 to 40 of them')
 
 /** Last topic levels that have a meaning of their own and cannot name a signal. */
-export const RESERVED_SLUGS = ['status', 'health', 'fault', 'td', 'config', 'vault', 'rx', 'set', 'done'] as const
+export const RESERVED_SLUGS = [
+  'status', 'health', 'fault', 'td', 'config', 'vault', 'rx', 'set', 'done', 'close', 'strength', 'late', 'heard', 'find',
+] as const
 
 export const nameSchema = z.string().trim().min(1, 'a name of at least one character').max(60, 'a name of at most 60 characters')
 const lineKey = z.string().regex(/^[a-z0-9]+\.[a-z0-9-]+$/)
@@ -91,6 +93,9 @@ export const foundSchema = z.strictObject({
 })
 export type Found = z.infer<typeof foundSchema>
 
+/** Address of a part on a one-wire line: family, six bytes of its own, checksum. */
+export const romSchema = z.string().regex(/^[0-9a-f]{16}$/, 'sixteen hexadecimal digits, as the search gives them')
+
 const partSchema = z.strictObject({
   order: z.int().min(0),
   kind: z.string(),
@@ -110,6 +115,8 @@ const partSchema = z.strictObject({
       'bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus',
     ),
   cableM: z.number().min(0.01).max(100).default(0.3).describe('length of its cable to the board, m'),
+  rom: romSchema.nullable().default(null)
+    .describe('address of a part on a one-wire line; null: it is the only one there, or nobody knows it yet'),
   outdoor: z.boolean().default(false).describe('its cable or the part itself is outside'),
   found: foundSchema.nullable().default(null),
 })
@@ -255,7 +262,9 @@ export const designSchema = z.strictObject({
   items: z.strictObject({ boards: z.array(boardSchema), parts: z.array(partKindSchema) }).default({ boards: [], parts: [] })
     .describe('catalogue items it uses that do not ship with the product'),
   boardFeed: z.string().max(50).nullable().default(null).describe('rail that feeds the board in place of USB'),
-  network: z.strictObject({ ref: z.string(), address: z.enum(['name', 'lease', 'fixed']), keepAliveS: z.int().min(2).max(600), fixed: fixedAddressSchema.nullable().default(null) }),
+  network: z.strictObject({ ref: z.string(), address: z.enum(['name', 'lease', 'fixed']), keepAliveS: z.int().min(2).max(600), fixed: fixedAddressSchema.nullable().default(null),
+    secure: z.boolean().default(false).describe('reaches the broker through TLS, where board and broker can'),
+  }),
 })
 
 export type Design = z.infer<typeof designSchema>
@@ -309,6 +318,6 @@ export function emptyDesign(identity: { id: string; name: string; slug: string; 
     format: 'vivid-node/design', version: 1, ...identity,
     parts: {}, signals: {}, added: {}, wires: {}, locks: {}, keptFree: {},
     plan: { pins: {}, basis: '' }, sleep: null, rules: {}, guards: {}, costs: {}, items: { boards: [], parts: [] }, boardFeed: null,
-    network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null },
+    network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null, secure: false },
   }
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { addedSchema, calibrationSchema, conditioningChangeSchema, fixedAddressSchema, foundSchema, guardSchema, idSchema, nameSchema, ruleSchema, slugSchema } from './design'
+import { addedSchema, calibrationSchema, conditioningChangeSchema, fixedAddressSchema, foundSchema, guardSchema, idSchema, nameSchema, romSchema, ruleSchema, slugSchema } from './design'
 import { changeSchema } from './changes'
 
 const newSignal = z.strictObject({ id: idSchema, channel: z.string(), name: nameSchema.optional(), slug: slugSchema.optional() })
@@ -28,7 +28,7 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('sleep'), everyS: z.number().min(5, 'at least 5 s').max(604_800, 'at most a week').nullable(), listenS: z.number().min(0.5).max(60).optional() }),
   z.strictObject({ kind: z.literal('set-rule'), ruleId: idSchema, rule: ruleSchema.nullable() }),
   z.strictObject({ kind: z.literal('set-guard'), guardId: idSchema, guard: guardSchema.nullable() }),
-  z.strictObject({ kind: z.literal('connect'), ref: slugSchema, address: z.enum(['name', 'lease', 'fixed']), fixed: fixedAddressSchema.nullable(), keepAliveS: z.int().min(2).max(600) }),
+  z.strictObject({ kind: z.literal('connect'), ref: slugSchema, address: z.enum(['name', 'lease', 'fixed']), fixed: fixedAddressSchema.nullable(), keepAliveS: z.int().min(2).max(600), secure: z.boolean().optional() }),
   z.strictObject({ kind: z.literal('set-cost'), item: z.string().max(40), cost: z.number().min(0).max(100_000).nullable() }),
   z.strictObject({ kind: z.literal('lock'), line: z.string(), pin: z.string() }),
   z.strictObject({ kind: z.literal('unlock'), line: z.string() }),
@@ -41,7 +41,7 @@ export const editBodySchema = z.discriminatedUnion('kind', [
     kind: z.literal('set-wire'), wire: z.string(),
     set: z.strictObject({ insulation: z.string().min(1).max(30), gaugeMm2: z.number().min(0.05).max(10) }).partial(),
   }),
-  z.strictObject({ kind: z.literal('place-part'), partId: idSchema, set: z.strictObject({ cableM: z.number().min(0.01).max(100), outdoor: z.boolean() }).partial() }),
+  z.strictObject({ kind: z.literal('place-part'), partId: idSchema, set: z.strictObject({ cableM: z.number().min(0.01).max(100), outdoor: z.boolean(), rom: romSchema.nullable() }).partial() }),
   z.strictObject({ kind: z.literal('record-found'), partId: idSchema, found: foundSchema.nullable() }),
   z.strictObject({ kind: z.literal('feed-board'), rail: z.string().max(50).nullable() }),
   z.strictObject({ kind: z.literal('made-otherwise'), line: z.string(), pin: z.string() }),

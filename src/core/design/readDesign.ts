@@ -1,12 +1,15 @@
 import { type Catalog, withItems } from '../catalog/catalog'
 import { pinsOf } from '../catalog/board'
 import { type Problem, nearestWord, placeIn, readDocument, type ReadResult } from '../documents/readDocument'
-import { type Design, designSchema, RESERVED_SLUGS } from './design'
+import { type Design, designSchema } from './design'
+import { freeOfReserved } from './reserved'
 
 /** A design from text: well-formed, of this format, and naming only boards, parts and channels the catalogue has. */
 export function readDesign(text: string, base: Catalog): ReadResult<Design> {
-  const read = readDocument(text, designSchema)
-  if (!read.ok) return read
+  const document = readDocument(text, designSchema)
+  if (!document.ok) return document
+  const { design, said } = freeOfReserved(document.value)
+  const read = { ok: true as const, value: design, ...(said.length > 0 ? { said } : {}) }
   const catalog = withItems(base, read.value.items)
   const problems: Problem[] = []
   const demand = (path: string[], word: string, words: string[]) => {
@@ -57,14 +60,6 @@ function contradictions(design: Design, catalog: Catalog, at: ReturnType<typeof 
         )
       seen.set(signal[field], id)
     }
-  }
-  for (const [id, signal] of Object.entries(design.signals)) {
-    if ((RESERVED_SLUGS as readonly string[]).includes(signal.slug))
-      say(
-        ['signals', id, 'slug'],
-        `“${signal.slug}”, which has a meaning of its own in topics`,
-        `any name but ${RESERVED_SLUGS.join(', ')}`,
-      )
   }
   for (const [id, part] of Object.entries(design.parts)) {
     for (const setting of catalog.parts[part.kind]?.settings ?? []) {

@@ -5,7 +5,8 @@ import { z } from 'zod'
 /** One thing wrong with a file. Line and column count from 1. */
 export interface Problem { line: number; column: number; path: string; found: string; expected: string; nearest: string | null }
 
-export type ReadResult<T> = { ok: true; value: T } | { ok: false; problems: Problem[] }
+/** `said`: what was changed while it was read, in words. */
+export type ReadResult<T> = { ok: true; value: T; said?: string[] } | { ok: false; problems: Problem[] }
 
 /** Reads JSON text against a schema. Nothing is taken from a text in which anything is wrong. */
 export function readDocument<T>(text: string, schema: z.ZodType<T>): ReadResult<T> {

@@ -40,6 +40,15 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     if (typeof compiled === 'string') reasons.push(`${signal.tag}: ${compiled}`)
     else signals.push(compiled)
   }
+  if (design.sleep && !board.wake.timer)
+    reasons.push(`it cannot sleep: nothing on this board ends its sleep by time. ${board.wake.note}`)
+  if (design.sleep && board.wake.longestS !== null && design.sleep.everyS > board.wake.longestS)
+    reasons.push(`it cannot sleep for ${design.sleep.everyS} s: this chip counts ${board.wake.longestS} s at most`)
+  const secure = design.network.secure ? broker.secure : undefined
+  if (design.network.secure && !secure)
+    reasons.push('it is to reach the broker through TLS, and the broker has no certificate: give it one, or let the node come in plainly')
+  if (design.network.secure && board.interpreter.tls === null)
+    reasons.push('it is to reach the broker through TLS, and this board has no memory for that')
   if (reasons.length > 0) return { ok: false, reasons }
   const slugOf = (id: string) => design.signals[id]?.slug ?? ''
   const guards = byId(design.guards).map(({ value: g }): Guard => (g.kind === 'needs' ? { kind: 'needs', output: slugOf(g.output), input: slugOf(g.input), is: g.is } : { kind: 'exclusive', of: g.of.map(slugOf) }))
@@ -48,7 +57,10 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
   const parsed = nodeFileSchema.safeParse({
     format: 'vivid-node/node-file', version: 1, revision, id: design.id, node: design.slug, root: broker.root, board: board.id,
     ...kept('name', design.name, design.slug), ...kept('area', design.area, ''),
-    broker: { host: broker.host, port: broker.port, keepAliveS: network.keepAliveS },
+    broker: {
+      host: broker.host, keepAliveS: network.keepAliveS,
+      ...(secure ? { port: secure.port, print: secure.print } : { port: broker.port }),
+    },
     network: network.ref, ...(network.address === 'fixed' && network.fixed ? { address: network.fixed } : {}), healthS: 30,
     ...(design.sleep ? { sleep: { everyS: design.sleep.everyS, listenS: design.sleep.listenS } } : {}),
     signals, ...(guards.length > 0 ? { guards } : {}), ...(rules.length > 0 ? { rules } : {}),

@@ -36,6 +36,11 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
   const activeLow = () => ('activeLevel' in channel ? kept('activeLow', isActiveLow(design, kind, channel, partId), false) : {})
   const debounceMs = kept('debounceMs', c.debounceMs, 0)
   const presses = c.patterns.length === 1 && c.patterns[0] === 'single' ? {} : { presses: { used: c.patterns, gapMs: c.gapMs, longMs: c.longMs } }
+  const wakes = () => {
+    if (!design.sleep || design.parts[partId]?.settings.wakes !== 'yes') return {}
+    const low = activeLow().activeLow ?? false
+    return { wakes: { pin: pin(line), level: low ? 0 : 1, pull: pull(line).pull ?? ('none' as const) } }
+  }
   const warmUp = kept('warmUpS', kind.warmUp?.s ?? 0, 0)
   switch (channel.access) {
     case 'reading': {
@@ -48,11 +53,12 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
         publish: { everyS: publish.intervalS, ...kept('change', publish.change, 0), ...kept('decimals', publish.decimals, 0), ...kept('factor', unitFactor(channel.unit, publish.unit), 1) },
       }
       switch (channel.driver) {
-        case 'onewire': return { ...common, driver: 'onewire', pins: { data: pin('data') } }
+        case 'onewire': return { ...common, driver: 'onewire', pins: { data: pin('data') }, ...romOf(design, catalog, partId) }
         case 'ranger': return { ...common, driver: 'ranger', pins: { trig: pin('trig'), echo: pin('echo') }, airC: Number(setting('airC') || 20) }
         case 'counter': {
           const perHz = COUNTED[channel.unit]?.(Number(setting('perUnit')))
-          return perHz === undefined ? none : { ...common, driver: 'counter', pins: { a: pin(line) }, ...pull(line), perHz }
+          const of = kept('of', channel.id === 'total' ? 'total' : 'rate', 'rate')
+          return perHz === undefined ? none : { ...common, driver: 'counter', pins: { a: pin(line) }, ...pull(line), ...debounceMs, ...of, perHz }
         }
         case 'i2c': {
           const chip = I2C_CHIPS.find((x) => x === channel.chip)
@@ -89,7 +95,7 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
         publish: { everyS: publish.intervalS },
         ...kept('holdS', c.holdS ?? channel.proposes.holdS ?? 0, 0),
       }
-      if (channel.driver === 'contact') return { ...common, driver: 'contact', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs }
+      if (channel.driver === 'contact') return { ...common, ...wakes(), driver: 'contact', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs }
       return channel.driver === 'serial' ? { ...common, driver: 'presence', ...serial('presence') } : none
     }
     case 'output': {
@@ -114,7 +120,7 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
     case 'event': {
       const common = { slug, ...warmUp, access: 'event' as const }
       switch (channel.driver) {
-        case 'button': return { ...common, driver: 'button', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs, ...presses }
+        case 'button': return { ...common, ...wakes(), driver: 'button', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs, ...presses }
         case 'encoder': return { ...common, driver: 'encoder', pins: { a: pin(line), b: pin(channel.lines[1] ?? '') }, ...pull(line) }
         case 'radio': return { ...common, driver: 'radio', pins: { a: pin(line) } }
         case 'keys': {
@@ -131,10 +137,20 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
   return none
 }
 
+/** Which of the parts on its wire a thermometer is; where there is only one, nobody asks. */
+function romOf(design: Design, catalog: Catalog, partId: string): { rom?: string } {
+  const rom = design.parts[partId]?.rom
+  if (rom) return { rom }
+  const line = allLines(design, catalog).find((l) => l.members.some((m) => m.partId === partId && m.terminal.bus?.kind === 'one-wire'))
+  return (line?.members.length ?? 0) > 1 ? { rom: 'unknown' } : {}
+}
+
 const BAUD = { dust: 9600, ranger: 9600, presence: 256_000, meter: 9600 } as const
 const I2C_READINGS = ['temperature', 'humidity', 'pressure', 'light', 'a0', 'a1', 'a2', 'a3'] as const
 /** Reading at one pulse a second, by the unit of the reading and the pulses the part gives for one unit. */
-const COUNTED: Record<string, (perUnit: number) => number> = { 'L/min': (perUnit) => 60 / perUnit, '1/min': () => 60 }
+const COUNTED: Record<string, (perUnit: number) => number> = {
+  'L/min': (perUnit) => 60 / perUnit, '1/min': () => 60, L: (perUnit) => 1 / perUnit, '1': () => 1,
+}
 
 /** Between neighbours of a resistor ladder the bound lies in the middle of the gap. Null where the part is no ladder. */
 function ladderShare(board: Board, kind: PartKind, n: number): { lowShare: number; highShare: number } | null {

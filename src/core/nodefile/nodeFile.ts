@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { slugSchema } from '../design/design'
+import { romSchema, slugSchema } from '../design/design'
 import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from './behaviour'
 
 /** A field that is left out of the file while it has its usual value: files stay small enough for the smallest board. */
@@ -8,7 +8,8 @@ function usual<T extends z.ZodType>(schema: T, value: z.infer<T> | null, descrip
 }
 
 const chipPin = z.int().min(0).max(255).describe("the chip's own pin number")
-const seconds = z.number().min(0).max(604_800)
+/** The chip's own milliseconds tell before from after for six days. */
+const seconds = z.number().min(0).max(500_000)
 const everyS = seconds.describe('publish at least this often, s; 0 publishes changes only')
 const activeLow = usual(z.boolean(), false, 'true: a low pin is “on”')
 const pull = usual(z.enum(['up', 'down', 'none']), 'none', 'pull inside the chip')
@@ -34,9 +35,12 @@ const reading = {
     factor: usual(z.number().positive(), 1, 'published value = reading · factor, e.g. 1000 for m → mm'),
   }),
 }
-const state = { slug: slugSchema, warmUpS, access: z.literal('state'), publish: z.strictObject({ everyS }) }
+const wakes = usual(z.strictObject({
+  pin: chipPin, level: z.int().min(0).max(1).describe('level of “on” or of a press'), pull: z.enum(['up', 'down', 'none']),
+}), null, 'its pin ends the sleep')
+const state = { slug: slugSchema, wakes, warmUpS, access: z.literal('state'), publish: z.strictObject({ everyS }) }
 const output = { slug: slugSchema, access: z.literal('output'), publish: z.strictObject({ everyS }) }
-const event = { slug: slugSchema, warmUpS, access: z.literal('event') }
+const event = { slug: slugSchema, wakes, warmUpS, access: z.literal('event') }
 
 const atStart = usual(z.enum(START_STATES), 'off', 'what the output does at power-up, before any command: off, on, last as it was, follow as its input is')
 const follows = usual(slugSchema, null, 'input a power-up state of “follow” is taken from')
@@ -71,7 +75,9 @@ const scale = {
 
 const signal = z.discriminatedUnion('driver', [
   z.strictObject({ ...reading, driver: z.literal('ranger'), pins: z.strictObject({ trig: chipPin, echo: chipPin }), airC: z.number().describe('air temperature for the speed of sound, °C') }),
-  z.strictObject({ ...reading, driver: z.literal('onewire'), pins: z.strictObject({ data: chipPin }) }),
+  z.strictObject({ ...reading, driver: z.literal('onewire'), pins: z.strictObject({ data: chipPin }),
+    rom: usual(z.union([romSchema, z.literal('unknown')]), null, 'address on a wire with several; unknown: not found yet, and none is believed'),
+  }),
   z.strictObject({
     ...reading, driver: z.literal('adc'), pins: z.strictObject({ a: chipPin }),
     fullV: z.number().positive().describe('voltage of the highest code on this board where the chip brings no calibration of its own, V'),
@@ -84,7 +90,10 @@ const signal = z.discriminatedUnion('driver', [
     atZero: usual(z.number(), 0, "reading at 0 V at the input, in the reading's unit"),
     ...scale,
   }),
-  z.strictObject({ ...reading, driver: z.literal('counter'), pins: z.strictObject({ a: chipPin }), pull, perHz: z.number().positive().describe('reading at one pulse a second') }),
+  z.strictObject({ ...reading, driver: z.literal('counter'), pins: z.strictObject({ a: chipPin }), pull, debounceMs,
+    of: usual(z.enum(['rate', 'total']), 'rate', 'pulses a second, or all there ever were, kept over restarts'),
+    perHz: z.number().positive().describe('reading at one pulse a second; of a total, at one pulse'),
+  }),
   z.strictObject({
     ...reading, driver: z.literal('i2c'), pins: i2cPins, address, chip: z.enum(I2C_CHIPS).describe('protocol of the part'), mux,
     of: z.enum(['temperature', 'humidity', 'pressure', 'light', 'a0', 'a1', 'a2', 'a3']).describe('which of its readings'),
@@ -142,11 +151,12 @@ export const nodeFileSchema = z.strictObject({
   board: z.string().describe('board it was made for'),
   broker: z.strictObject({
     host: z.string(), port: z.int().min(1).max(65535),
+    print: usual(z.string().regex(/^[0-9a-f]{64}$/), null, 'reached through TLS: SHA-256 of the certificate, by which the broker is known'),
     keepAliveS: z.int().min(2).max(600).describe('silence after which the broker gives the node up is 1.5 times this, s'),
   }),
   network: z.string().describe('name of the network entry in the credentials file beside this one'),
   address: usual(z.strictObject({ ip, mask: ip, gateway: ip, dns: ip }), null, 'fixed address; otherwise the network gives one'),
-  healthS: z.number().min(1).describe('health (signal strength, uptime, memory) is published this often, s'),
+  healthS: z.number().min(1).max(86_400).describe('health (signal strength, uptime, memory) is published this often, s'),
   sleep: usual(z.strictObject({ everyS: z.number().min(5).max(604_800).describe('from one waking to the next, s'), listenS: z.number().min(0.5).max(60).describe('listens this long for commands before it sleeps, s') }), null, 'sleeps between its readings'),
   signals: z.array(signal).max(64),
   guards: usual(z.array(guardSchema).max(16), null, 'what may not be on together, or not without something else'),

@@ -17,7 +17,7 @@ export function judgePin(board: Board, pin: BoardPin, line: PlanLine): Verdict {
 }
 
 function refusal(board: Board, pin: BoardPin, line: PlanLine): string | null {
-  return cannotDo(board, pin, line) ?? cannotSleep(board, pin, line) ?? startupFight(board, pin, line) ?? hazardRefusal(board, pin, line) ?? strapConflict(board, pin, line)
+  return cannotDo(board, pin, line) ?? cannotSleep(board, pin, line) ?? startupFight(board, pin, line) ?? heldAgainst(pin, line) ?? hazardRefusal(board, pin, line) ?? strapConflict(board, pin, line)
 }
 
 /** What the pin lacks for this line. */
@@ -62,6 +62,14 @@ function startupFight(board: Board, pin: BoardPin, line: PlanLine): string | nul
   const against: Record<string, readonly string[]> = { driven: ['high', 'low'], 'driven-high': ['low'], 'driven-low': ['high'] }
   const state = heldStates(board, line).find((s) => s.ohm < FIGHTS_BELOW_OHM && against[pin.startup]?.includes(s.level))
   return state ? `${pin.label} is driven during start-up, and “${state.name}” pulls it ${state.level}: two outputs would meet` : null
+}
+
+/** A resistor of the board holds the pin at its reset level all the time: what would pull it to the other side keeps the chip from starting. */
+function heldAgainst({ label, onBoard, strap }: BoardPin, { terminal, bus }: PlanLine): string | null {
+  if (terminal.board === 'drives' || bus || onBoard?.what !== 'resistor' || strap?.when !== 'every start') return null
+  const wanted = terminal.pull
+  if (!wanted || (onBoard.to === 'ground') !== (wanted === 'up') || !terminal.states.some((s) => s.level === 'open')) return null
+  return `${label} is held ${strap.level} by ${ohms(onBoard.ohm)} on the board: it never reads ${wanted === 'up' ? 'high' : 'low'} while ${terminal.label} is open, and a resistor that won would keep the chip from starting`
 }
 
 /** For what heats, moves or pumps: the pin must not pulse, not be active, and not float without a pull that wins. */

@@ -4,7 +4,16 @@ import { type Design, inOrder, type Signal } from '../design/design'
 import { ucum } from '../units/convert'
 import { topicsOf } from './topics'
 
-export interface BrokerAddress { host: string; port: number; root: string }
+export interface BrokerAddress {
+  host: string
+  port: number
+  root: string
+  /** Where it is reached through TLS, and the SHA-256 of its certificate in hex. */
+  secure?: { port: number; print: string }
+}
+
+/** An address in numbers; anything else is a name somebody has to look up. */
+export const numericHost = (host: string): boolean => /^\d{1,3}(\.\d{1,3}){3}$/.test(host)
 
 type Json = null | boolean | number | string | Json[] | { [key: string]: Json }
 export type ThingDescription = { [key: string]: Json }

@@ -4,6 +4,7 @@ const FACTORS: Record<string, Record<string, number>> = {
   Pa: { Pa: 1, hPa: 0.01, kPa: 0.001 },
   V: { V: 1, mV: 1000 },
   A: { A: 1, mA: 1000 },
+  L: { L: 1, 'm³': 0.001 },
 }
 
 /** Factor from a reading's unit to a signal's unit. Throws a RangeError that names the units it would accept. */
@@ -20,5 +21,5 @@ export function unitsFor(from: string): string[] {
 
 /** UCUM code of a unit shown on screen. */
 export const ucum: Record<string, string> = {
-  m: 'm', cm: 'cm', mm: 'mm', '°C': 'Cel', '%': '%', s: 's', dBm: 'dB[mW]', V: 'V', mV: 'mV', A: 'A', mA: 'mA', B: 'By', Pa: 'Pa', hPa: 'hPa', kPa: 'kPa', lx: 'lx', 'L/min': 'L/min', '1/min': '/min', 'µg/m³': 'ug/m3',
+  m: 'm', cm: 'cm', mm: 'mm', '°C': 'Cel', '%': '%', s: 's', dBm: 'dB[mW]', V: 'V', mV: 'mV', A: 'A', mA: 'mA', B: 'By', Pa: 'Pa', hPa: 'hPa', kPa: 'kPa', lx: 'lx', 'L/min': 'L/min', L: 'L', 'm³': 'm3', '1': '1', '1/min': '/min', 'µg/m³': 'ug/m3',
 }

@@ -159,7 +159,7 @@ export function wiringOf(design: Design, catalog: Catalog): Wiring {
       }
     }
   }
-  wires.push(...railComponentWires(net), ...quenchWires(net))
+  wires.push(...railComponentWires(net), ...quenchWires(net), ...tieWires(net))
   return {
     wires: markMains(net, withoutLonelyGrounds([...boardWires(net, wires), ...wires])),
     components: componentsOf(design),
@@ -565,6 +565,18 @@ function loadsOn({ design, catalog }: Netlist, line: PlanLine): string[] {
 }
 
 /** One wire from each of the board's rails that is used to the board's own terminal for it, and one from what feeds the board. */
+/** The connection a chip needs to end its own sleep. */
+function tieWires({ design, board }: Netlist): Wire[] {
+  const { tie } = board.wake
+  if (!design.sleep || !tie) return []
+  const [from, to] = [tie.from, tie.to].map((label): End => ({ kind: 'pin', label, owner: board.name }))
+  if (!from || !to) return []
+  return [{
+    ...shared(from, to, 'WAKE', LEAD_M), carries: 'signal',
+    note: `ends the sleep; off while the board is written: a plug or a jumper in it`,
+  }]
+}
+
 function boardWires({ design, board, rails }: Netlist, wires: Wire[]): Wire[] {
   const used = new Set(wires.flatMap((w) => [w.from, w.to]).flatMap((e) => (e.kind === 'rail' ? [e.rail] : [])))
   const feed = design.boardFeed

@@ -1,12 +1,14 @@
 import { applyEdit } from '../../core/design/apply'
-import { type Design, RESERVED_SLUGS } from '../../core/design/design'
-import type { Edit } from '../../core/design/edit'
+import type { Design } from '../../core/design/design'
+import { freeOfReserved, isReservedNode } from '../../core/design/reserved'
+import { randomUUID } from 'node:crypto'
+import type { Edit, EditBody } from '../../core/design/edit'
 import { editWords } from '../../core/design/editWords'
 import { withItems } from '../../core/catalog/catalog'
 import { withWiresOf } from '../../core/design/settle'
 import type { Scalar } from '../../core/publish/payload'
 import { DatabaseError, type Database } from '../db/database'
-import { acknowledge, allAcknowledgements } from '../db/logbookRows'
+import { acknowledge, allAcknowledgements, log } from '../db/logbookRows'
 import { allNodes, editsAfter, editSeq, type EditRow, insertNode, saveEdit } from '../db/nodeRows'
 import { allRunning, setRunning, slugsSinceRunning } from '../db/revisionRows'
 import type { NodeLive, NodeState } from '../live/protocol'
@@ -52,7 +54,25 @@ export class Workshop {
       if (shop.get(node_id)?.design.slug !== slug) shop.formerSlugs.set(node_id, (shop.formerSlugs.get(node_id) ?? new Set()).add(slug))
     }
     for (const { node_id, finding } of await allAcknowledgements(db)) shop.nodes.get(node_id)?.live.acknowledged.push(finding)
+    await shop.freeReserved()
     return shop
+  }
+
+  /** Words that have got a meaning of their own since a design was made: it is renamed by an edit like any other, and the log says so. */
+  private async freeReserved(): Promise<void> {
+    for (const node of this.all()) {
+      const { design, said } = freeOfReserved(node.design)
+      if (said.length === 0) continue
+      const made = (body: EditBody): Edit => ({
+        id: randomUUID(), node: node.id, base: this.get(node.id)?.seq ?? 0, author: 'Vivid Node', at: new Date().toISOString(), body,
+      })
+      for (const [signalId, { name, slug }] of Object.entries(design.signals))
+        if (slug !== node.design.signals[signalId]?.slug)
+          await this.edit(made({ kind: 'rename-signal', signalId, name, slug }))
+      const { name, slug, area } = design
+      if (slug !== node.design.slug) await this.edit(made({ kind: 'identify', name, slug, area }))
+      for (const words of said) await log(this.db, node.id, 'Vivid Node', words)
+    }
   }
 
   all(): NodeState[] {
@@ -179,7 +199,7 @@ export class Workshop {
   }
 
   private slugClash(id: string, slug: string): string | null {
-    if ((RESERVED_SLUGS as readonly string[]).includes(slug) || slug === 'time') return `“${slug}” has a meaning of its own in the topics`
+    if (isReservedNode(slug)) return `“${slug}” has a meaning of its own in the topics`
     return this.all().some((n) => n.id !== id && n.design.slug === slug) ? `another node is called “${slug}” already` : null
   }
 
