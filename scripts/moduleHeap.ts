@@ -22,7 +22,7 @@ export async function writeModuleHeap(): Promise<void> {
   const sources = runtimeFiles('device')
   const imports = importsAtLoad(sources)
   const lines: string[] = []
-  const modules: Record<string, { heapB: number; imports: string[] }> = {}
+  const modules: Record<string, { heapB: number; names: number; imports: string[] }> = {}
   const start = async (chip: 'esp32' | 'esp8266' | 'rp2040') => {
     const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true, heapsize: 1024 * 1024 })
     const nothing: Record<string, unknown> = { chip }
@@ -41,9 +41,20 @@ export async function writeModuleHeap(): Promise<void> {
       for (const next of imports(path) ?? []) load(next)
       const before = used()
       mp.runPython(`import ${path.replace(/\.py$/, '').replaceAll('/', '.')}`)
-      loaded[path] = { heapB: Math.max(0, used() - before), imports: imports(path) ?? [] }
+      const heapB = Math.max(0, used() - before)
+      const words = names()
+      loaded[path] = { heapB, names: words - known, imports: imports(path) ?? [] }
+      known = words
     }
     const loaded: typeof modules = {}
+    const names = () => {
+      lines.length = 0
+      mp.runPython('import micropython\nmicropython.qstr_info()')
+      return Number(/n_qstr=(\d+)/.exec(lines.join())?.[1])
+    }
+    // Tables of names grow by doubling: a large one first, so that no module pays for the next.
+    mp.runPython('for _n in range(900): exec("w%d = 1" % _n)')
+    let known = names()
     return { mp, used, load, loaded }
   }
   // One interpreter a thread; this chip's loads them all.

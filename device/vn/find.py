@@ -6,7 +6,7 @@ import binascii
 import json
 
 from vn import hw
-from vn.onewire_bus import crc8, read_celsius
+from vn.onewire_bus import crc8, line, read_celsius
 
 CONVERSION_MS = 800
 
@@ -30,7 +30,7 @@ class Find:
                 self._begin_reading(now)
                 return self
             if self.wire is None:
-                self.wire = hw.one_wire(self.pins[0])
+                self.wire = line(self.pins[0])
                 self.rom, self.fork = bytearray(8), 65
             self.fork = self._next(self.fork)
             if self.fork is not None and crc8(self.rom) == 0 and self.rom != bytes(8):
@@ -43,7 +43,7 @@ class Find:
             return self
         if self.at < len(self.found):
             entry = self.found[self.at]
-            entry[2] = read_celsius(hw.one_wire(entry[0]), entry[1])
+            entry[2] = read_celsius(line(entry[0]), entry[1])
             self.at += 1
             return self
         body = {"id": self.ident, "result": "done", "found": [
@@ -54,7 +54,7 @@ class Find:
 
     def _begin_reading(self, now):
         for pin in {f[0] for f in self.found}:
-            wire = hw.one_wire(pin)
+            wire = line(pin)
             if wire.reset():
                 wire.writebyte(0xCC)
                 wire.writebyte(0x44)

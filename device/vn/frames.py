@@ -1,4 +1,6 @@
 """Frames of parts that speak by themselves, found in a stream of bytes that may begin anywhere and be damaged anywhere."""
+import machine
+
 from vn import hw
 
 SILENT_MS, LONGEST = 3000, 160
@@ -74,7 +76,8 @@ _FORMS = {"dust": _dust, "ranger": _ranger, "presence": _presence, "meter": _met
 class Port:
     def __init__(self, spec):
         self.number = spec["uart"]
-        self.uart = hw.uart(self.number, spec["baud"], spec["pins"]["rx"], spec["pins"].get("tx"))
+        pins = {role: machine.Pin(number) for role, number in spec["pins"].items()}
+        self.uart = hw.hold(machine.UART(self.number, baudrate=spec["baud"], rxbuf=256, **pins))
         self.form = _FORMS[spec["chip"]]
         self.held = bytearray()
         self.values = (None, None)

@@ -12,16 +12,9 @@ _known = {}
 
 
 class Wifi:
-    def __init__(self, host, address):
-        try:
-            network.hostname(host[:32])
-        except (AttributeError, ValueError):
-            pass
+    def __init__(self, address):
         self.station = network.WLAN(network.STA_IF)
         self.address = address
-        if hw.SMALL:
-            # It comes up as an access point of its own unless told otherwise.
-            network.WLAN(network.AP_IF).active(False)
 
     def start(self, name, password):
         """Asks to be let in. The driver may still be trying by itself: that ends first. Raises nothing."""
@@ -46,13 +39,6 @@ class Wifi:
     def leave(self):
         try:
             self.station.disconnect()
-        except Exception:
-            pass
-
-    def off(self):
-        self.leave()
-        try:
-            self.station.active(False)
         except Exception:
             pass
 
@@ -129,26 +115,13 @@ class Tcp:
         return self.state == "open"
 
     def _secure(self):
-        """The one wait there is: a handshake of one to five seconds. Who answers is known by the print of its certificate."""
-        import binascii
-        import hashlib
-        import ssl
+        from vn import secure
 
-        try:
-            self.sock.settimeout(5)
-            context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
-            context.check_hostname = False
-            context.verify_mode = ssl.CERT_NONE  # dates fail before the clock is known; the print does not
-            self.sock = context.wrap_socket(self.sock)
-            found = str(binascii.hexlify(hashlib.sha256(self.sock.getpeercert(True)).digest()), "utf-8")
-            if found != self.print_of:
-                self.why = "the broker shows another certificate"
-                return self.close()
-            self.sock.setblocking(False)
-            self.state = "open"
-        except (OSError, ValueError, MemoryError) as e:
-            self.why = "TLS: %s" % e
+        self.sock, self.why = secure.shake(self.sock, self.print_of)
+        if self.why:
             self.close()
+        else:
+            self.state = "open"
 
     def send(self, data):
         """Bytes taken, which may be fewer than given."""

@@ -1,14 +1,27 @@
-"""The node: signals, connection, commands, and the change of its own file. `step` never waits longer than an echo."""
+"""The node: signals, connection, commands. `step` never waits longer than an echo.
+
+What is needed seldom (reading the file, arriving at the broker, a change of the file) stands in modules of its own that are
+loaded for one use and let go of again: the smallest board has no memory to keep them.
+"""
 import gc
 import json
 import sys
 
-from vn import config, hw, mqtt, net, signals
+from vn import hw, mqtt
 
 FIRST_WAIT_MS, LONGEST_WAIT_MS = 1000, 30000
 TRIAL_MS = 60000  # a new file or a new password has this long to connect
 JOIN_MS = 15000  # a network that has not let us in after this is asked again, or the next one is
 REMEMBERED = 8  # command ids that are not done twice
+
+
+def once(name):
+    """A module for one use."""
+    full = "vn." + name
+    module = __import__(full, None, None, ("run",))
+    del sys.modules[full]
+    delattr(sys.modules["vn"], name)
+    return module
 
 
 class Node:
@@ -17,76 +30,37 @@ class Node:
 
         `past` is what the last program ended with, and `write` keeps it once it has been told.
         """
-        self.secret = secret
-        self.past, self.write = past, write
+        self.secret, self.past, self.write = secret, past, write
         self.signals = []
         self.by_slug = {}
-        self.client = None
-        self.wifi = None
+        self.client = self.wifi = self.answer = self.trial = self.sealed = self.joined = None
+        self.clock_set = self.health_at = self.sleeping = self.finding = self.network_fault = self.vault = None
         self.done_ids = []
-        self.answer = None
-        self.trial = None
-        self.sealed = None
-        self.joined = None
-        self.clock_set = None
+        self.told = {}
         self.started = hw.ticks_ms()
         self.uptime_s = hw.up_s = 0
-        self.finding = None
-        self.told = {}
-        self.network_fault = None
-        self.health_at = None
-        self.vault = None
-        self.sleeping = None
-        cut = config.recover()
+        cut = once("config").recover()
         if cut:
             self.answer = ("config", cut[0], "returned", "power was lost while it was tried")
-        self._load(self.started)
         if hw.exists("secret.try"):
             self._vault().recover(self)
+        self._load()
 
-    def _load(self, now):
-        trying = self.trial is not None
-        spec, self.hash = config.load(trying)
-        self.td = config.NEW_TD if trying else config.TD
-        self.root, self.ident, self.revision = spec["root"], spec["id"], spec["revision"]
-        self.base = "%s/%s" % (self.root, spec["node"])
-        if self.wifi and (spec["network"] != self.network or spec.get("address") != self.wifi.address):
-            self.wifi.leave()
-        self.network, self.health_s = spec["network"], spec["healthS"]
-        self.wifi = net.Wifi(spec["node"], spec.get("address"))
-        self.wifi_asked, self.candidate = None, 0
-        hw.release()
-        self.signals = []
-        entries = spec["signals"]
-        while entries:
-            # Entry by entry is let go of, so that file and running signals need not fit side by side.
-            self.signals.append(signals.start(entries.pop(0)))
-        self.by_slug = {s.slug: s for s in self.signals}
-        hw.keep_offs()
-        self.slow = [s for s in self.signals if s.slow]
-        self.deadlines = sys.modules.get("vn.deadlines")
-        self.turn = 0
-        self.guards = spec.get("guards") or ()
-        self.rules = None
-        if self.guards or spec.get("rules"):
-            from vn import guards
+    def _load(self):
+        """Begins to load the file in force, or the one being tried; a piece in each step."""
+        self.loading = once("load").run(self)
 
-            self.guard = guards
-            self.rules = guards.Rules(spec.get("rules") or (), self.by_slug)
-        self.sleep = None
-        if spec.get("sleep"):
-            from vn import sleep
-
-            self.sleep = sleep.Sleep(spec["sleep"], self.signals, now)
-        self.last = None
-        for s in self.signals:
-            if getattr(s, "at_start", "off") == "last" and self.last is None:
-                from vn import last
-
-                self.last = last.Last(self.signals)
-        self._power_up(now)
-        self.broker = spec["broker"]
-        self.new_client(now)
+    def _load_on(self, now):
+        try:
+            next(self.loading)
+            return
+        except StopIteration:
+            self.loading = None
+        except Exception as e:
+            self.loading = None
+            if not self.trial:
+                raise
+            once("change").give_back(self, "it did not start: %s" % e, now)
         gc.collect()
 
     def new_client(self, now):
@@ -102,26 +76,6 @@ class Node:
         self.wait_ms = FIRST_WAIT_MS
         self.retry_at = None
 
-    def _power_up(self, now):
-        """Outputs are off until here; what the file wants of them comes only past the guards."""
-        for s in self.signals:
-            how = getattr(s, "at_start", "off")
-            value = None
-            if how == "on":
-                value = True
-            elif how == "last":
-                value = self.last.value(s.slug)
-            elif how == "follow" and s.follows in self.by_slug:
-                value = self.by_slug[s.follows].now_is()
-            if value:
-                self._by_itself(s.slug, value, now)
-
-    def _unload(self):
-        for signal in self.signals:
-            signal.stop()
-        self.signals = []
-        self.client.stop(True)
-
     def step(self, now):
         whole = hw.ticks_diff(now, self.started) // 1000
         if whole > 0:
@@ -130,6 +84,8 @@ class Node:
             self.started = hw.ticks_add(self.started, whole * 1000)
         if self.sleeping:
             return self.sleeping(now)
+        if self.loading:
+            return self._load_on(now)
         try:
             self._connect(now)
             self.client.step(now)
@@ -138,13 +94,14 @@ class Node:
             gc.collect()
             self.network_fault = "%s: %s" % (type(e).__name__, e)
             print("vn network:", self.network_fault)
-            self._offline(now)
+            self.client.stop(False)
+            self._later(now)
         self._signals(now)
         up = self.client.state == "up"
         if up and (self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000):
             self._health(now)
         if self.trial and hw.ticks_diff(now, self.trial[1]) > TRIAL_MS:
-            self._return("no connection within %d s" % (TRIAL_MS // 1000), now)
+            once("change").give_back(self, "no connection within %d s" % (TRIAL_MS // 1000), now)
         if self.sealed:
             self._vault().step(self, now)
         if self.last:
@@ -184,10 +141,12 @@ class Node:
                 why = self._by_itself(slug, value, now)
                 if why:
                     self._fault("a rule was not carried out: %s" % why, slug)
+        if self.guards:
             for slug, why in self.guard.enforce(self.guards, self.by_slug, now):
                 self._fault(why, slug)
 
     def _trouble(self, signal, what):
+        """Said once, until it is something else."""
         if signal.trouble != what:
             signal.trouble = what
             self._fault(what, signal.slug)
@@ -207,9 +166,9 @@ class Node:
         """While a short pulse runs nothing is begun that would make the chip wait."""
         return self.deadlines and self.deadlines.short(now)
 
-    def _offline(self, now):
-        self.client.stop(False)
-        self.retry_at = hw.ticks_add(now, self.wait_ms)
+    def _later(self, now):
+        # Each failure doubles the wait; the part that differs from node to node keeps them from all coming back at once.
+        self.retry_at = hw.ticks_add(now, self.wait_ms + hw.ticks_ms() % 250)
         self.wait_ms = min(self.wait_ms * 2, LONGEST_WAIT_MS)
 
     def _connect(self, now):
@@ -235,56 +194,19 @@ class Node:
         self.wifi_asked = None
         if self.retry_at is not None and hw.ticks_diff(now, self.retry_at) < 0:
             return
-        # Each failure doubles the wait; the part that differs from node to node keeps them from all coming back at once.
-        self.retry_at = hw.ticks_add(now, self.wait_ms + hw.ticks_ms() % 250)
-        self.wait_ms = min(self.wait_ms * 2, LONGEST_WAIT_MS)
+        self._later(now)
         self.client.start(now, self.wifi.names())
 
     def _up(self):
         self.wait_ms = FIRST_WAIT_MS
         self.retry_at = None
-        say = self.client.publish
-        self.client.subscribe(self.base + "/+/set")
-        self.client.subscribe(self.root + "/time")
-        say(self.base + "/status", '{"is":"online"}', True, 1)
-        if self.trial:
-            config.keep()
-            self.td = config.TD
-            self.answer = ("config", self.trial[0], "done", None)
-            self.trial = None
-        self.client.publish_file(self.base + "/td", self.td, True)
-        say(self.base + "/config", json.dumps({"revision": self.revision, "hash": self.hash}), True, 1)
-        for signal in self.signals:
-            text = signal.text()
-            if text is not None:
-                say(self.base + "/" + signal.slug, text, signal.retained, signal.qos)
-        self.health_at = None
-        if self.sealed or "waiting" in self.secret:
-            self._vault().proven(self)
-        if self.answer:
-            self._answer(*self.answer)
-            self.answer = None
-        for topic, text, at_s in self.client.late:
-            self._fault("%s came %d s ago and could not be told: it is not repeated" % (text, self.uptime_s - at_s), topic.split("/")[-1])
-        self.client.late = []
-        if self.client.lost:
-            self._fault("%d messages found no room while there was no connection" % self.client.lost, "node")
-            self.client.lost = 0
-        if self.past and not self.past["told"]:
-            self._fault("started again, %d times by now: %s" % (self.past["n"], self.past["why"]), "node")
-            self.past["told"] = True
-            self.write()
-        if self.network_fault:
-            self._fault("the network code failed and was begun anew: %s" % self.network_fault, "node")
-            self.network_fault = None
-        if self.sleep:
-            self.sleep.say_why(self)
+        once("arrive").run(self)
 
     def _health(self, now):
         self.health_at = now
         report = {
             "dbm": self.wifi.dbm(), "uptimeS": self.uptime_s, "freeB": hw.free_bytes(), "supplyV": None,
-            "restart": hw.restart_reason(), "revision": self.revision,
+            "restart": hw.cause, "revision": self.revision,
         }
         self.client.publish(self.base + "/health", json.dumps(report), True, 0)
 
@@ -315,21 +237,17 @@ class Node:
         if retained:
             self._fault("a retained command was ignored", where)
         elif where == "config":
-            self._config(payload, now)
+            once("change").run(self, payload, now)
         elif where == "vault":
             self._vault().take(self, payload, now)
         elif where == "find":
-            from vn import find
-
-            self.finding = find.Find(payload, self.signals)
+            self.finding = once("find").Find(payload, self.signals)
         else:
             self._command(where, payload, now)
 
     def _vault(self):
         if self.vault is None:
-            from vn import vault
-
-            self.vault = vault
+            self.vault = once("vault")
         return self.vault
 
     def _set_clock(self, payload):
@@ -386,37 +304,3 @@ class Node:
             if why:
                 return why
         return command(value, now)
-
-    def _config(self, payload, now):
-        ident = None
-        try:
-            header = config.receive(payload, self.ident)
-            ident = header.get("id")
-        except config.Refused as e:
-            try:
-                ident = json.loads(payload.split(b"\n")[0]).get("id")
-            except (ValueError, AttributeError):
-                pass
-            return self._answer("config", ident, "refused", str(e))
-        except MemoryError:
-            gc.collect()
-            config.drop()
-            return self._answer("config", ident, "refused", "too large for the memory that is left")
-        self._unload()
-        self.trial = (ident, now)
-        try:
-            self._load(now)
-        except Exception as e:
-            self._return("it did not start: %s" % e, now)
-
-    def _return(self, why, now):
-        """The file in force runs again, and the sender hears why."""
-        ident = self.trial[0]
-        self.trial = None
-        for signal in self.signals:
-            signal.stop()
-        if self.client:
-            self.client.stop(True)
-        config.drop()
-        self._load(now)
-        self.answer = ("config", ident, "returned", why)

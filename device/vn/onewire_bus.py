@@ -1,4 +1,11 @@
 """What a thermometer on one wire says, with its checksum."""
+import machine
+
+
+def line(number):
+    import onewire
+
+    return onewire.OneWire(machine.Pin(number))
 
 
 def crc8(data):

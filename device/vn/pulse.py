@@ -10,7 +10,7 @@ class Pwm:
     def __init__(self, number, hz, active_low):
         self.number, self.hz, self.low = number, int(hz), 1 if active_low else 0
         self.pwm = self.at = None
-        hw.off_level(number, self.low)
+        hw.offs[number] = self.low
         hw.hold(self)
         self._plain(0)
 
@@ -41,7 +41,7 @@ class Pwm:
 class Servo:
     def __init__(self, number):
         self.number, self.pwm = number, None
-        hw.off_level(number, 0)
+        hw.offs[number] = 0
         hw.hold(self)
         hw.output(number, 0)
 

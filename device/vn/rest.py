@@ -42,7 +42,7 @@ def wake_pins(pins):
 
 def by_pin():
     """True when a pin ended the sleep this start comes from."""
-    if hw.PORT != "esp32" or hw.restart_reason() != "woke":
+    if hw.PORT != "esp32" or hw.cause != "woke":
         return False
     return machine.wake_reason() in (getattr(machine, "EXT0_WAKE", 2), getattr(machine, "EXT1_WAKE", 3), getattr(machine, "GPIO_WAKE", 7))
 

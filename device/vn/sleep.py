@@ -68,7 +68,11 @@ class Sleep:
         for signal in node.signals:
             signal.stop()
         node.client.stop(False)
-        node.wifi.off()
+        node.wifi.leave()
+        try:
+            node.wifi.station.active(False)
+        except Exception:
+            pass
         pins = []
         for s in self.pins:
             w = s.wakes

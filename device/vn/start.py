@@ -5,11 +5,10 @@ the wait before the next start longer. A keyboard interrupt ends the program and
 """
 import gc
 import json
-import sys
 
 from vn import hw
+from vn.node import Node, once
 
-FILE = "crash.json"
 LEAST_MS, MOST_MS = 2000, 300000
 WELL_S = 600  # a program that has run this long has started well
 
@@ -21,25 +20,32 @@ def run():
         hw.sleep_ms(5)
 
 
+def write(past):
+    once("past").write(past)
+
+
 class Run:
     def __init__(self):
-        self.node = self.wait_from = None
+        self.node = self.wait_from = self.past = None
         self.wait_ms = 0
-        self.past = {"n": 0, "why": None, "told": True, "own": False}
-        self.unclear = True
 
     def turn(self):
         """One turn of the program's loop; does not wait."""
         try:
             self._turn(hw.ticks_ms())
         except KeyboardInterrupt:
-            self._off()
+            once("past").stop(self)
             raise
         except Exception as e:
-            self._off()
-            sys.print_exception(e)
-            self._keep("%s: %s" % (type(e).__name__, e), True)
-            self.node, self.wait_from, self.wait_ms = None, hw.ticks_ms(), self._wait()
+            for number in hw.offs:
+                hw.output(number, hw.offs[number])  # before anything that may fail as well
+            gc.collect()
+            try:
+                once("past").failed(self, e)
+            except Exception as worse:
+                print("vn", e, worse)
+                self.node, self.past = None, {"n": 9, "why": "no memory to say", "told": False, "own": True}
+            self._wait(hw.ticks_ms())
             print("vn crash %d, again in %d s" % (self.past["n"], self.wait_ms // 1000))
         hw.feed()
 
@@ -48,7 +54,7 @@ class Run:
             self.node.step(now)
             if self.past["n"] and self.node.uptime_s >= WELL_S:
                 self.past["n"] = 0
-                self._write()
+                write(self.past)
             return
         if self.wait_from is not None:
             if hw.ticks_diff(now, self.wait_from) >= self.wait_ms:
@@ -56,56 +62,17 @@ class Run:
                 if self.past["own"]:
                     hw.reset()
             return
-        if self.unclear:
-            self.unclear = False
-            hw.outputs_off()
-            self._look_back()
+        if self.past is None:
+            once("offs").all_off()
+            self.past = once("past").look_back()
             hw.watch()
             if self.past["n"] > 2:
                 # It has failed again and again: the prompt and the cable have some time in between.
-                self.wait_from, self.wait_ms = now, self._wait()
-                return
+                return self._wait(now)
         print("vn start")
         with open("secret.json") as f:
             secret = json.load(f)
-        gc.collect()
-        from vn.node import Node
+        self.node = Node(secret, self.past, write)
 
-        self.node = Node(secret, self.past, self._write)
-
-    def _look_back(self):
-        """What the last program ended with: kept by itself, or a watchdog's doing that it could not keep."""
-        try:
-            kept = json.loads(hw.read(FILE))
-            self.past = {"n": int(kept["n"]), "why": kept["why"], "told": bool(kept["told"]), "own": bool(kept["own"])}
-        except (OSError, ValueError, KeyError, TypeError):
-            pass
-        own, self.past["own"] = self.past["own"], False
-        hw.reset_was(own)
-        if hw.restart_reason() == "watchdog":
-            self._keep("the program hung, and its watchdog started it again", False)
-        elif own:
-            self._write()
-
-    def _keep(self, why, own):
-        self.past = {"n": self.past["n"] + 1, "why": why[:120], "told": False, "own": own}
-        self._write()
-
-    def _write(self):
-        try:
-            hw.write(FILE + ".new", json.dumps(self.past).encode())
-            hw.replace(FILE + ".new", FILE)
-        except Exception as e:
-            print("vn flash", e)
-
-    def _wait(self):
-        return min(LEAST_MS << min(self.past["n"] - 1, 8), MOST_MS) if self.past["n"] else LEAST_MS
-
-    def _off(self):
-        """Each by itself: one that fails must not keep the others on."""
-        hw.outputs_off()
-        for signal in self.node.signals if self.node else ():
-            try:
-                signal.stop()
-            except Exception as e:
-                sys.print_exception(e)
+    def _wait(self, now):
+        self.wait_from, self.wait_ms = now, min(LEAST_MS << min(self.past["n"] - 1, 8), MOST_MS)

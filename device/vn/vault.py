@@ -7,6 +7,8 @@ import binascii
 import hashlib
 import json
 
+import cryptolib
+
 from vn import hw
 
 FILE, TRY = "secret.json", "secret.try"
@@ -37,7 +39,7 @@ def unseal(key_hex, payload):
         wrong |= a ^ b
     if wrong:
         raise ValueError
-    text = hw.aes_cbc_open(key[:16], body[:16], body[16:])
+    text = cryptolib.aes(key[:16], 2, body[:16]).decrypt(body[16:])
     return text[: -text[-1]]
 
 

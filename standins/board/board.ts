@@ -50,6 +50,10 @@ const FLASH = [
   'node.json', 'td.json', 'node.new', 'td.new', 'trial', 'keep', 'secret.json', 'secret.try', 'last.json',
   'hold', 'outs', 'crash.json', 'totals.json',
 ]
+/** Modules every board has in its firmware; here they are files that take memory once they are loaded. */
+const FIRMWARE = ['json', 'time', 'machine', 'network', 'socket', 'binascii', 'hashlib', 'select', 'onewire', 'neopixel', 'cryptolib']
+/** Names taken at the prompt, so that what a node brings finds the table large enough. */
+const NAMES_BEFORE = 380
 /** Positions of a knob's two contacts, one click apart in four edges. */
 const QUARTERS = [[1, 1], [0, 1], [0, 0], [1, 0]] as const
 
@@ -221,17 +225,20 @@ export class SimulatedBoard {
     }
     // This build collects only between calls from outside, a board whenever it must: so the start goes module by module.
     py("import sys, gc\n_run = _turn = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()")
-    for (const m of ['json', 'time', 'machine', 'network', 'socket', 'binascii', 'hashlib', 'select']) py(`import ${m}\ngc.collect()`)
+    for (const m of FIRMWARE) py(`import ${m}\ngc.collect()`)
+    // The table of names grows by doubling, and here an entry takes twice what it takes on a board: it has grown before the prompt, and is charged apart.
+    if (this.options.heap && this.starts.length === 1)
+      for (let n = 0; n < NAMES_BEFORE; n += 10) py(`for _n in range(${n}, ${n + 10}): exec("_w%d" % _n, {"_w%d" % _n: 0})\ngc.collect()`)
     this.stages = { interpreter: used() }
     if (this.kept.has('hold')) return
     const modules = this.modulesToLoad()
-    py('import vn.start\ngc.collect()')
     for (const m of modules) {
       py(`import ${m}\ngc.collect()`)
       if (m === 'vn.node') this.stages.runtime = used()
     }
     if (modules.length > 0) this.stages.drivers = used()
-    py(`_run = vn.start.Run()
+    py(`import vn.start
+_run = vn.start.Run()
 def _turn():
     global _node
     _run.turn()

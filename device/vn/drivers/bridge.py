@@ -6,7 +6,7 @@ from vn.drivers.level import Level
 class Driver(Level):
     def __init__(self, spec):
         super().__init__(spec)
-        hw.off_level(spec["pins"]["b"], 0)
+        hw.offs[spec["pins"]["b"]] = 0
         self.still = hw.output(spec["pins"]["b"], 0)
         self.pwm = pulse.Pwm(spec["pins"]["a"], spec["hz"], False)
         self.show = self.pwm.share

@@ -2,7 +2,7 @@
 import binascii
 
 from vn import hw
-from vn.onewire_bus import call, read_celsius
+from vn.onewire_bus import call, line, read_celsius
 
 CONVERSION_MS = 750
 EVERY_MS = 2000
@@ -13,7 +13,7 @@ class Driver:
 
     def __init__(self, spec):
         self.number = spec["pins"]["data"]
-        self.wire = hw.one_wire(self.number)
+        self.wire = line(self.number)
         rom = spec.get("rom")
         # Where several share the wire and nobody knows yet which is which, none is believed.
         self.nameless = rom == "unknown"

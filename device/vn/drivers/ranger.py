@@ -1,6 +1,8 @@
 """Ultrasonic ranger: 10 µs trigger, distance from the length of the echo, m."""
 import math
 
+import machine
+
 from vn import hw
 
 EVERY_MS = 250
@@ -24,7 +26,7 @@ class Driver:
         self.trig.value(1)
         hw.sleep_us(10)
         self.trig.value(0)
-        length = hw.pulse_us(self.echo, 1, TIMEOUT_US)
+        length = machine.time_pulse_us(self.echo, 1, TIMEOUT_US)
         return (self.speed * length / 2e6 if length > 0 else None,)
 
     def stop(self):

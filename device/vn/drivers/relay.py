@@ -9,7 +9,7 @@ class Driver(Timed):
         self.longest_ms = int(spec.get("longestOnS", 0) * 1000)
         self.pulse_ms = int(spec.get("pulseS", 0) * 1000)
         number = spec["pins"]["in"]
-        hw.off_level(number, 1 - self.active)
+        hw.offs[number] = 1 - self.active
         self.pin = hw.output(number, 1 - self.active)
         self.on = False
         self.fault = None

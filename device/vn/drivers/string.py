@@ -1,5 +1,6 @@
 """A string of addressed lamps in one colour, “#rrggbb”; dark from the first moment."""
-from vn import hw
+import machine
+import neopixel
 
 
 class Driver:
@@ -7,7 +8,7 @@ class Driver:
 
     def __init__(self, spec):
         self.count = spec["lamps"]
-        self.lamps = hw.lamps(spec["pins"]["a"], self.count)
+        self.lamps = neopixel.NeoPixel(machine.Pin(spec["pins"]["a"], machine.Pin.OUT), self.count)
         self._put("#000000")
 
     def command(self, value, now):

@@ -22,6 +22,7 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
   'vn/totals.py': (f) => f.signals.some((s) => s.driver === 'counter' && s.of === 'total'),
   'vn/find.py': (f) => f.signals.some((s) => s.driver === 'onewire'),
   'vn/lookup.py': (f) => !numericHost(f.broker.host),
+  'vn/secure.py': (f) => f.broker.print !== undefined,
 }
 
 /** Modules that are loaded only for as long as they are used. */
@@ -43,7 +44,7 @@ export function neededModules(file: NodeFile, runtime: RuntimeFiles, chip: Chip)
     const source = runtime[path]
     if (source === undefined || needed.has(path) || SOMETIMES[path]?.(file, chip) === false) return
     needed.add(path)
-    for (const next of importsOf(source)) take(next)
+    for (const next of importsOf(source, false)) take(next)
   }
   for (const path of ['main.py', ...named(file, chip)]) take(path)
   return [...needed].sort()
@@ -70,13 +71,18 @@ export function loadOrder(file: NodeFile, imports: (path: string) => readonly st
 export function importsAtLoad(runtime: RuntimeFiles): (path: string) => string[] | undefined {
   return (path) => {
     const source = runtime[path]
-    return source === undefined ? undefined : importsOf(source, /^from (vn(?:\.\w+)*) import (.+)$/gm).filter((p) => p in runtime)
+    return source === undefined ? undefined : importsOf(source, true).filter((p) => p in runtime)
   }
 }
 
-function importsOf(source: string, imports = /^\s*from (vn(?:\.\w+)*) import (.+)$/gm): string[] {
-  return [...source.matchAll(imports)].flatMap(([, from = '', names = '']) => {
-    const path = from.replaceAll('.', '/')
-    return [`${path}.py`, ...names.split(',').map((n) => `${path}/${n.trim()}.py`)]
-  })
+/** Modules a source names: what it loads with itself, or also what it loads later, for good or for one use. */
+function importsOf(source: string, atLoad: boolean): string[] {
+  const imports = atLoad ? /^from (vn(?:\.\w+)*) import (.+)$/gm : /^\s*from (vn(?:\.\w+)*) import (.+)$/gm
+  return [
+    ...[...source.matchAll(imports)].flatMap(([, from = '', names = '']) => {
+      const path = from.replaceAll('.', '/')
+      return [`${path}.py`, ...names.split(',').map((n) => `${path}/${n.trim()}.py`)]
+    }),
+    ...(atLoad ? [] : [...source.matchAll(/\bonce\("(\w+)"\)/g)].map(([, name = '']) => `vn/${name}.py`)),
+  ]
 }
