@@ -13,6 +13,7 @@ from vn.node import once
 def run(node):
     trying = node.trial is not None
     config = once("config")
+    yield
     spec, node.hash = config.load(trying)
     node.td = config.NEW_TD if trying else config.TD
     config = None
@@ -32,6 +33,7 @@ def run(node):
         network.WLAN(network.AP_IF).active(False)
     node.wifi_asked, node.candidate = None, 0
     hw.release()
+    yield
     node.signals = []
     entries = spec["signals"]
     while entries:
@@ -39,7 +41,9 @@ def run(node):
         node.signals.append(signals.start(entries.pop(0)))
         yield
     node.by_slug = {s.slug: s for s in node.signals}
+    yield
     once("offs").keep()
+    yield
     node.slow = [s for s in node.signals if s.slow]
     node.turn = 0
     node.deadlines = sys.modules.get("vn.deadlines")

@@ -39,12 +39,18 @@ class Node:
         self.told = {}
         self.started = hw.ticks_ms()
         self.uptime_s = hw.up_s = 0
+        self.loading = self._begin()
+
+    def _begin(self):
         cut = once("config").recover()
         if cut:
             self.answer = ("config", cut[0], "returned", "power was lost while it was tried")
+        yield
         if hw.exists("secret.try"):
             self._vault().recover(self)
+            yield
         self._load()
+        yield
 
     def _load(self):
         """Begins to load the file in force, or the one being tried; a piece in each step."""

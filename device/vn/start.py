@@ -28,6 +28,7 @@ class Run:
     def __init__(self):
         self.node = self.wait_from = self.past = None
         self.wait_ms = 0
+        self.lit = True  # outputs may still be as the last program left them
 
     def turn(self):
         """One turn of the program's loop; does not wait."""
@@ -62,13 +63,17 @@ class Run:
                 if self.past["own"]:
                     hw.reset()
             return
+        # One thing a turn: what it took is collected before the next.
+        if self.lit:
+            self.lit = False
+            return once("offs").all_off()
         if self.past is None:
-            once("offs").all_off()
             self.past = once("past").look_back()
             hw.watch()
             if self.past["n"] > 2:
                 # It has failed again and again: the prompt and the cable have some time in between.
-                return self._wait(now)
+                self._wait(now)
+            return
         print("vn start")
         with open("secret.json") as f:
             secret = json.load(f)

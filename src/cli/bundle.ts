@@ -3,10 +3,11 @@ import fs from 'node:fs'
 import { Duplex } from 'node:stream'
 import { unzipSync } from 'fflate'
 import { bundleFiles, ON_BOARD } from '../core/bundle/bundleFiles'
-import type { Catalog } from '../core/catalog/catalog'
+import { builtInCatalog, type Catalog } from '../core/catalog/catalog'
 import type { Design } from '../core/design/design'
 import { sha256Hex } from '../core/hash/sha256Hex'
 import { compile } from '../core/nodefile/compile'
+import { nodeFileSchema } from '../core/nodefile/nodeFile'
 import type { BrokerAddress } from '../core/publish/describe'
 import { readRuntime, unreachable, zipOf } from '../server/nodes/installBundle'
 import { putFiles } from './putFiles'
@@ -18,7 +19,7 @@ export function writeBundle(design: Design, catalog: Catalog, broker: BrokerAddr
   const board = catalog.boards[design.board.id]
   const result = compile(design, catalog, broker, 1)
   if (!result.ok || !board) return { reasons: result.ok ? ['its board is not on the shelf'] : result.reasons }
-  const bundle = bundleFiles(design, catalog, board, result.compiled, readRuntime(project), null)
+  const bundle = bundleFiles(design, catalog, board, result.compiled, readRuntime(project, board.interpreter.chip), null)
   const path = out ?? bundle.name
   fs.writeFileSync(path, zipOf(bundle))
   return { path, files: Object.keys(bundle.files).sort() }
@@ -41,15 +42,52 @@ export function boardFiles(zip: Uint8Array): Map<string, Uint8Array> {
   return files
 }
 
+/** Serial ports as this system lists them. */
+const PORTS: Partial<Record<NodeJS.Platform, RegExp>> = { linux: /^tty(ACM|USB)\d/, darwin: /^cu\.(usbmodem|usbserial|wchusbserial|SLAB)/ }
+
+function ports(): string[] {
+  const kind = PORTS[process.platform]
+  return kind ? fs.readdirSync('/dev').filter((n) => kind.test(n)).map((n) => `/dev/${n}`) : []
+}
+
+function openPort(port: string): Duplex {
+  if (process.platform !== 'win32') execFileSync('stty', [process.platform === 'darwin' ? '-f' : '-F', port, '115200', 'raw', '-echo'])
+  return Duplex.from({ readable: fs.createReadStream(port), writable: fs.createWriteStream(port) })
+}
+
+/** Boards with USB of their own take the port along when they start anew, and may bring it back under another name. */
+async function portAgain(port: string, before: readonly string[]): Promise<string> {
+  for (const end = Date.now() + 20_000; Date.now() < end;) {
+    await new Promise((r) => setTimeout(r, 500))
+    if (fs.existsSync(port) || process.platform === 'win32') return port
+    const [fresh, ...more] = ports().filter((p) => !before.includes(p))
+    if (fresh !== undefined && more.length === 0) return fresh
+  }
+  throw new Error(`${port} went away when the board started anew, and has not come back within 20 s. Unplug it, plug it in, see which port is new, and install again: the board waits at its prompt.`)
+}
+
 /** Puts a bundle onto the board at a serial port. */
 export async function install(zipFile: string, port: string): Promise<void> {
   const files = boardFiles(fs.readFileSync(zipFile))
-  if (process.platform !== 'win32') execFileSync('stty', [process.platform === 'darwin' ? '-f' : '-F', port, '115200', 'raw', '-echo'])
-  const line = Duplex.from({ readable: fs.createReadStream(port), writable: fs.createWriteStream(port) })
+  const file = nodeFileSchema.parse(JSON.parse(Buffer.from(files.get('node.json') ?? []).toString('utf8')))
+  const chip = builtInCatalog.boards[file.board]?.interpreter.chip ?? 'esp32'
+  const before = ports()
+  let line = openPort(port)
   try {
-    await putFiles(line, files, (path, done, of) => console.log(`${String(done).padStart(3)}/${of}  ${path}`))
+    await putFiles(line, {
+      files, platform: PLATFORMS[chip] ?? 'esp32',
+      patienceMs: file.sleep ? (file.sleep.everyS + 30) * 1000 : undefined,
+      reopen: async () => {
+        line.destroy()
+        line = openPort(await portAgain(port, before))
+        return line
+      },
+      told: (what, done, of) => console.log(`${String(done).padStart(3)}/${of}  ${what}`),
+    })
     console.log('Written, read back and started. The node says it is online within half a minute.')
   } finally {
     line.destroy()
   }
 }
+
+const PLATFORMS: Record<string, string> = { esp8266: 'esp8266', rp2040: 'rp2' }

@@ -1,4 +1,5 @@
-import { randomUUID } from 'node:crypto'
+import { randomUUID, X509Certificate } from 'node:crypto'
+import { sha256Hex } from '../core/hash/sha256Hex'
 import fs from 'node:fs'
 import path from 'node:path'
 import { z } from 'zod'
@@ -115,10 +116,17 @@ export class Product {
   }
 
   /** Where nodes find the broker, as their files state it. */
+  /** SHA-256 of the broker's certificate, once it has been read. */
+  private certificate: string | null = null
+
   get brokerAddress(): BrokerAddress {
     const { broker } = this.kept
     const outside = broker.kind === 'outside' ? brokerParts(broker.url) : null
-    return outside ? { host: outside.host, port: outside.port, root: this.root } : { host: this.options.reachedAs ?? this.options.host, port: this.options.mqttPort, root: this.root }
+    if (outside) return { host: outside.host, port: outside.port, root: this.root }
+    const { tls, reachedAs, host, mqttPort: port } = this.options
+    if (tls) this.certificate ??= sha256Hex(new Uint8Array(new X509Certificate(fs.readFileSync(tls.certFile)).raw))
+    const secure = tls && this.certificate !== null ? { port: tls.port, print: this.certificate } : null
+    return { host: reachedAs ?? host, port, root: this.root, ...(secure ? { secure } : {}) }
   }
 
   get catalog(): Catalog {
@@ -190,7 +198,7 @@ export class Product {
     const named = (bundle: Bundle) => ({ name: bundle.name, zip: zipOf(bundle) })
     const far = unreachable(this.brokerAddress.host)
     if (far) return { ok: false, reason: `${far} Start the product with VIVID_HOST set to an address boards can reach, or choose a broker elsewhere in the settings.` }
-    const runtime = readRuntime(this.options.project)
+    const runtime = readRuntime(this.options.project, board.interpreter.chip)
     if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
     if (this.kept.broker.kind === 'outside') return { ok: false, reason: 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.' }
     const { ref } = design.network

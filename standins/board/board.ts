@@ -39,6 +39,8 @@ export interface BoardOptions {
   now?: () => number
   /** Connections; real ones when it is left out. */
   link?: BoardLink
+  /** Bytes of the console, as they come out of the serial line. */
+  console?: (bytes: Uint8Array) => void
   /** Names that the network's name server knows. */
   names?: Record<string, string>
 }
@@ -182,7 +184,8 @@ export class SimulatedBoard {
   }
 
   static async start(options: BoardOptions): Promise<SimulatedBoard> {
-    const mp = await loadMicroPython({ stdout: options.log, stderr: options.log, linebuffer: true, ...(options.heap ? { heapsize: options.heap.bytes } : {}) })
+    const mp = await loadMicroPython({
+      ...(options.console ? { stdout: (b: unknown) => options.console?.(b as Uint8Array), linebuffer: false } : { stdout: options.log, linebuffer: true }), stderr: options.log, ...(options.heap ? { heapsize: options.heap.bytes } : {}) })
     const board = new SimulatedBoard(options, mp)
     mp.registerJsModule('_world', board.world())
     installRuntime(mp, options, board.chip)
@@ -230,15 +233,23 @@ export class SimulatedBoard {
     if (this.options.heap && this.starts.length === 1)
       for (let n = 0; n < NAMES_BEFORE; n += 10) py(`for _n in range(${n}, ${n + 10}): exec("_w%d" % _n, {"_w%d" % _n: 0})\ngc.collect()`)
     this.stages = { interpreter: used() }
+    if (this.options.console) (this.mp as unknown as { replInit(): void }).replInit()
     if (this.kept.has('hold')) return
     const modules = this.modulesToLoad()
-    for (const m of modules) {
-      py(`import ${m}\ngc.collect()`)
-      if (m === 'vn.node') this.stages.runtime = used()
+    try {
+      for (const m of modules) {
+        py(`import ${m}\ngc.collect()`)
+        if (m === 'vn.node') this.stages.runtime = used()
+      }
+      py('import vn.start')
+    } catch (e) {
+      // Modules that are missing or spoilt: their trouble is shown, and the prompt stays.
+      this.broke = e instanceof Error ? e.message : String(e)
+      this.options.log(`the program did not start: ${this.broke}`)
+      return
     }
     if (modules.length > 0) this.stages.drivers = used()
-    py(`import vn.start
-_run = vn.start.Run()
+    py(`_run = vn.start.Run()
 def _turn():
     global _node
     _run.turn()
@@ -338,6 +349,22 @@ def _turn():
   /** Somebody holds thermometer number `n` in a warm hand: this many kelvin more. */
   warmByHand(n: number, kelvin: number): void {
     this.warm.set(n, kelvin)
+  }
+
+  /** What somebody at the other end of the serial line types. A program hears only an interrupt; a sleeping chip hears nothing. */
+  type(bytes: Uint8Array): void {
+    for (const byte of bytes) {
+      if (this.asleepUntilMs >= 0 || this.restartAtMs >= 0) return
+      if (this.run) this.interrupted ||= byte === 3
+      else if (!this.hangs) this.guarded(() => (this.mp as unknown as { replProcessChar(c: number): number }).replProcessChar(byte))
+      // The interrupt comes through at the program's next line.
+      if (this.interrupted && !this.hangs) this.step()
+    }
+  }
+
+  /** True while nothing runs and the interpreter's prompt answers. */
+  get atPrompt(): boolean {
+    return this.run === null && this.asleepUntilMs < 0 && this.restartAtMs < 0
   }
 
   /** Runs Python beside the program, for tests that need to look inside or take memory away. */
@@ -460,7 +487,11 @@ def _turn():
     const hex = (bytes: readonly number[]) => Buffer.from(bytes).toString('hex')
     return {
       chip: this.chip,
-      ticks_ms: () => Math.floor(this.clockUs / 1000) % TICKS,
+      ticks_ms: () => {
+        if (!this.interrupted) return Math.floor(this.clockUs / 1000) % TICKS
+        this.interrupted = false
+        return -1
+      },
       ticks_us: () => this.clockUs % TICKS,
       pass_us: (us: number) => { this.clockUs += us },
       pin_mode: (n: number, mode: PinState['mode'], pull: PinState['pull'], level: number) => {
@@ -563,6 +594,7 @@ def _turn():
   }
 
   private nextTimer = 1
+  private interrupted = false
 
   private restart(cause: Reset): void {
     this.restartAtMs = this.now()

@@ -2,6 +2,8 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
+import { builtInCatalog } from '../../src/core/catalog/catalog'
+import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import type { ThreadData } from './thread'
 
 /** One process for all simulated boards, a thread for each. Arguments: the folder of bundles, the project's folder. */
@@ -12,12 +14,19 @@ if (!bundles || !project || !url || !password) {
   console.error('usage: VIVID_BROKER_URL=… VIVID_STANDIN_PASSWORD=… boards BUNDLES PROJECT')
   process.exit(2)
 }
+/** The runtime as this board would carry it: precompiled, on the smallest with short names. */
+function deviceDir(node: string): string {
+  const file = nodeFileSchema.safeParse(JSON.parse(fs.readFileSync(path.join(bundles ?? '', node, 'node.json'), 'utf8')))
+  const small = file.success && builtInCatalog.boards[file.data.board]?.interpreter.chip === 'esp8266'
+  return path.join(project ?? '', small ? 'build/device-small' : 'build/device')
+}
+
 process.on('disconnect', () => process.exit(0))
 
 for (const node of fs.readdirSync(bundles).sort()) {
   if (!fs.existsSync(path.join(bundles, node, 'node.json'))) continue
   const workerData: ThreadData = {
-    node, flashDir: path.join(bundles, node), deviceDir: path.join(project, 'device'), shimDir: path.join(project, 'standins/board/shims'),
+    node, flashDir: path.join(bundles, node), deviceDir: deviceDir(node), sourceDir: path.join(project, 'device'), shimDir: path.join(project, 'standins/board/shims'),
     seed: [...node].reduce((sum, c) => sum * 31 + c.charCodeAt(0), 7), broker: { url, name: 'standin', password },
   }
   const thread = new Worker(path.join(path.dirname(fileURLToPath(import.meta.url)), 'board-thread.mjs'), { workerData })

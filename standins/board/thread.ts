@@ -11,6 +11,8 @@ export interface ThreadData {
   node: string
   flashDir: string
   deviceDir: string
+  /** The runtime's text, where `deviceDir` has it precompiled. */
+  sourceDir?: string
   shimDir: string
   seed: number
   ticksMs?: number
@@ -46,7 +48,7 @@ function listenToAir(): void {
 listenToAir()
 
 const board = await SimulatedBoard.start({
-  flashDir: data.flashDir, deviceDir: data.deviceDir, shimDir: data.shimDir, random: seeded(data.seed), ticksMs: data.ticksMs,
+  flashDir: data.flashDir, deviceDir: data.deviceDir, sourceDir: data.sourceDir, shimDir: data.shimDir, random: seeded(data.seed), ticksMs: data.ticksMs,
   log: (line) => console.error(`${data.node}: ${line}`), air: () => air,
 })
 if (data.deserted) board.comings.alone = false

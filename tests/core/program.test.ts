@@ -15,7 +15,7 @@ import type { NodeFile } from '../../src/core/nodefile/nodeFile'
 import { takeBack } from '../../src/core/nodefile/takeBack'
 import { describe as describeThing } from '../../src/core/publish/describe'
 import { networkAdvice } from '../../src/core/shop/networkAdvice'
-import { readRuntime } from '../../src/server/nodes/installBundle'
+import { readRuntime, runtimeFiles } from '../../src/server/nodes/installBundle'
 import { after, blank, catalog, slipTank } from '../support/designs'
 import { kinds } from '../support/edits'
 
@@ -198,26 +198,25 @@ describe('the node file', () => {
 })
 
 describe('the install bundle', () => {
-  const runtime = readRuntime('.')
   const board = (d: Design) => catalog.boards[d.board.id] ?? (() => { throw new Error(d.board.id) })()
   const secret = { broker: { name: 'node-slip-tank', password: 'hush' }, networks: { house: [{ name: 'yard', password: 'whisper' }] }, key: 'ab', n: 1 }
   const made = (d: Design, withSecret = false) => {
     const result = compile(d, catalog, broker, 7)
     if (!result.ok) throw new Error(result.reasons.join())
-    return bundleFiles(d, catalog, board(d), result.compiled, runtime, withSecret ? secret : null)
+    return bundleFiles(d, catalog, board(d), result.compiled, readRuntime('.', board(d).interpreter.chip), withSecret ? secret : null)
   }
 
   test('has the drivers in use and no others, and everything they import', () => {
-    const modules = neededModules(fileOf(slipTank()), runtime.sources, 'esp32')
+    const modules = neededModules(fileOf(slipTank()), runtimeFiles('device'), 'esp32')
     expect(modules.filter((m) => m.startsWith('vn/drivers/')).sort()).toEqual(['vn/drivers/button.py', 'vn/drivers/onewire.py', 'vn/drivers/ranger.py', 'vn/drivers/relay.py'])
     expect(modules).toContain('vn/vault.py')
     expect(modules).not.toContain('vn/sleep.py')
-    const damp = neededModules(fileOf(demo('damp-cupboard')), runtime.sources, 'esp32c3')
+    const damp = neededModules(fileOf(demo('damp-cupboard')), runtimeFiles('device'), 'esp32c3')
     expect(damp).toEqual(expect.arrayContaining(['vn/sleep.py', 'vn/i2cpart.py', 'vn/chips/climate_76.py']))
     // Whatever a module imports of ours is there.
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {
-      const have = new Set(neededModules(fileOf(demo(name)), runtime.sources, board(demo(name)).interpreter.chip))
-      for (const path of have) for (const [, from = '', what = ''] of (runtime.sources[path] ?? '').matchAll(/^from (vn(?:\.\w+)*) import (.+)$/gm)) {
+      const have = new Set(neededModules(fileOf(demo(name)), runtimeFiles('device'), board(demo(name)).interpreter.chip))
+      for (const path of have) for (const [, from = '', what = ''] of (runtimeFiles('device')[path] ?? '').matchAll(/^from (vn(?:\.\w+)*) import (.+)$/gm)) {
         const at = from.replaceAll('.', '/')
         for (const w of what.split(',')) expect(have.has(`${at}.py`) || have.has(`${at}/${w.trim()}.py`), `${name}: ${path} imports ${from} ${w}`).toBe(true)
       }

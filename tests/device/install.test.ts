@@ -3,39 +3,28 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { Duplex } from 'node:stream'
 import { strFromU8, unzipSync, zipSync } from 'fflate'
-import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
 import { describe, expect, test } from 'vitest'
 import { boardFiles } from '../../src/cli/bundle'
 import { BoardSilent, putFiles } from '../../src/cli/putFiles'
 import { sha256Hex } from '../../src/core/hash/sha256Hex'
+import { neededModules } from '../../src/core/bundle/neededModules'
+import { compile } from '../../src/core/nodefile/compile'
+import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
+import { readRuntime } from '../../src/server/nodes/installBundle'
+import { SimulatedBoard } from '../../standins/board/board'
+import { after, blank, catalog } from '../support/designs'
 import { tempFolder } from '../support/product'
 
 const out = path.join(tempFolder(), 'tank.zip')
 const vivid = (...args: string[]) => execFileSync(process.execPath, ['build/vivid.mjs', ...args], { encoding: 'utf8' })
 
-/** The interpreter's own raw mode behind a line that delivers in small pieces, as a serial port does. */
-async function interpreterLine(spoil: (byte: number, n: number) => number = (b) => b) {
-  let line: Duplex | null = null
-  const mp = await loadMicroPython({ stdout: (bytes: unknown) => line?.push(Buffer.from(bytes as Uint8Array)), linebuffer: false })
-  ;(mp as unknown as { replInit(): void }).replInit()
-  let n = 0
-  line = new Duplex({
-    read() { /* pushed as it comes */ },
-    write(chunk: Buffer, _encoding, done) {
-      for (const byte of chunk) (mp as unknown as { replProcessChar(c: number): number }).replProcessChar(spoil(byte, n++))
-      done()
-    },
-  })
-  return { mp, line }
-}
-
 describe('vivid bundle', () => {
   test('writes a zip whose checksums are right and that has no password in it', () => {
-    expect(vivid('bundle', 'demo/designs/slip-tank.json', out)).toMatch(/no passwords/)
+    expect(vivid('bundle', 'demo/designs/slip-tank.json', '--broker', '192.0.2.7:1884', out)).toMatch(/no passwords/)
     const entries = unzipSync(fs.readFileSync(out))
     for (const line of strFromU8(entries.SHA256SUMS ?? new Uint8Array()).trim().split('\n')) {
       const [sum, name = ''] = line.split('  ')
-      expect(sha256Hex(strFromU8(entries[name] ?? new Uint8Array())), name).toBe(sum)
+      expect(sha256Hex(entries[name] ?? new Uint8Array()), name).toBe(sum)
     }
     expect(() => boardFiles(fs.readFileSync(out))).toThrow(/no passwords/)
   })
@@ -46,34 +35,148 @@ describe('vivid bundle', () => {
   })
 })
 
-describe('onto a board', () => {
-  const files = new Map([...Object.entries(unzipOf()), ['secret.json', Buffer.from('{"key":"ab","π":"\\u0000ÿ"}')] as const])
-  function unzipOf(): Record<string, Uint8Array> {
-    const runtime = (dir: string, at = ''): Record<string, Uint8Array> => Object.assign({}, ...fs.readdirSync(dir, { withFileTypes: true }).map((e) => (e.isDirectory() ? runtime(path.join(dir, e.name), `${at}${e.name}/`) : { [at + e.name]: fs.readFileSync(path.join(dir, e.name)) })))
-    return { 'vn/chips/light_23.py': runtime('device')['vn/chips/light_23.py'] ?? new Uint8Array(), 'vn/debounce.py': runtime('device')['vn/debounce.py'] ?? new Uint8Array() }
-  }
+/** One board and its serial line, which can come off after so many bytes. One interpreter for all of this file. */
+const FLASH = tempFolder()
+const NODE = blank('board-32-30')
+const fileOf = (revision: number, sleeps = false) => {
+  const design = sleeps ? after(NODE, { kind: 'sleep', everyS: 30 }) : NODE
+  const made = compile(design, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, revision)
+  if (!made.ok) throw new Error(made.reasons.join())
+  return made.compiled.text
+}
+const secret = JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { house: [] }, key: '00'.repeat(48), n: 0, π: 'ÿ' })
+const bundle = (revision: number, sleeps = false) => {
+  const { sources, compiled } = readRuntime('.', 'esp32')
+  const modules = neededModules(nodeFileSchema.parse(JSON.parse(fileOf(revision, sleeps))), sources, 'esp32')
+  return new Map<string, Uint8Array>([
+    ...modules.map((m) => m.replace(/(?<!main)\.py$/, '.mpy')).map((m) => [m, compiled[m] ?? new Uint8Array()] as const),
+    ['node.json', Buffer.from(fileOf(revision, sleeps))], ['td.json', Buffer.from('{}')], ['secret.json', Buffer.from(secret)],
+  ])
+}
+let heard: (b: Uint8Array) => void = () => undefined
+let nowMs = 0
+const air = { isCut: false, setCut: () => undefined, open: () => 1, connect: () => undefined, state: () => 'connecting' as const, room: () => 0, send: () => undefined, receive: () => '', waiting: () => false, close: () => undefined, certificate: () => '', silence: () => undefined, closeAll: () => undefined }
+fs.mkdirSync(path.join(FLASH, 'empty'))
+const board = await SimulatedBoard.start({
+  flashDir: FLASH, deviceDir: path.join(FLASH, 'empty'), sourceDir: 'device', shimDir: 'standins/board/shims', random: () => 0.5, log: () => undefined,
+  console: (b) => heard(b), chip: 'esp32', link: air, now: () => nowMs,
+})
 
-  test('every file arrives byte for byte, in its folder', async () => {
-    const { mp, line } = await interpreterLine()
-    const told: string[] = []
-    await putFiles(line, files, (p) => told.push(p))
-    expect(told).toEqual([...files.keys()])
-    for (const [name, content] of files) expect(Buffer.from(mp.FS.readFile(`/${name}`)).equals(Buffer.from(content)), name).toBe(true)
+/** The serial line: bytes both ways, time going on meanwhile; `cutAfter` bytes to the board it comes off. */
+function serial({ cutAfter = Infinity, spoil = (b: number, _: number) => b } = {}): Duplex {
+  let n = 0
+  const clock = setInterval(() => { nowMs += 100; board.step() }, 5)
+  const line: Duplex = new Duplex({
+    read() { /* pushed as it comes */ },
+    write(chunk: Buffer, _encoding, done) {
+      const whole = chunk.subarray(0, Math.max(0, cutAfter - n))
+      board.type(whole.map((b, i) => spoil(b, n + i)))
+      n += chunk.length
+      if (n >= cutAfter) line.destroy()
+      done()
+    },
+    destroy(e, done) { clearInterval(clock); done(e) },
   })
+  line.on('error', () => undefined)
+  heard = (b) => { if (!line.destroyed) line.push(Buffer.from(b)) }
+  return line
+}
+/** `python` runs beside the program; what it prints is what is asked. */
+const ask = (code: string): string => {
+  let out = ''
+  heard = (b) => { out += Buffer.from(b).toString() }
+  board.python(code)
+  return out.trim()
+}
+const revisionRunning = () => {
+  for (let i = 0; i < 40; i++) { nowMs += 100; board.step() }
+  return board.atPrompt ? null : Number(ask('print(_run.node.revision)'))
+}
+const install = async (revision: number, { cutAfter, spoil, sleeps, patienceMs = 2000, platform = 'esp32' }: { cutAfter?: number; spoil?: (b: number, n: number) => number; sleeps?: boolean; patienceMs?: number; platform?: string } = {}) => {
+  const line = serial({ cutAfter, spoil })
+  const told: string[] = []
+  let sent = 0
+  const write = line.write.bind(line) as (c: string) => boolean
+  line.write = ((c: string) => { sent += c.length; return write(c) }) as typeof line.write
+  try {
+    await putFiles(line, { files: bundle(revision, sleeps), platform, patienceMs, told: (what) => told.push(what) })
+  } finally {
+    line.destroy()
+  }
+  return { told, sent }
+}
+
+describe('onto a board', () => {
+  test('a new one: every file byte for byte, and the program runs', async () => {
+    expect(board.atPrompt).toBe(true)
+    const { told } = await install(1)
+    expect(told).toEqual([...bundle(1).keys()])
+    for (const [name, content] of bundle(1)) expect(ask(`import hashlib, binascii\nprint(binascii.hexlify(hashlib.sha256(open('/${name}', 'rb').read()).digest()).decode())`), name).toBe(sha256Hex(content))
+    expect(revisionRunning()).toBe(1)
+  })
+
+  test('a running one: interrupted, held without its watchdog, written, started; what an older installation left is gone', async () => {
+    ask("f = open('/vn/node.py', 'w')\nf.write('raise SystemExit')\nf.close()")
+    const starts = board.starts.length
+    const { told } = await install(2)
+    expect(told[0]).toMatch(/held at its prompt/)
+    expect(revisionRunning()).toBe(2)
+    expect(board.starts.slice(starts)).toEqual(['program', 'program'])
+  })
+
+  test('without the hold its watchdog ends the installation half-way', () => {
+    // The control: interrupted and left at the prompt, the started watchdog bites.
+    const starts = board.starts.length
+    board.type(Buffer.from([3]))
+    expect(board.atPrompt).toBe(true)
+    for (let i = 0; i < 90; i++) { nowMs += 100; board.step() }
+    expect(board.starts.slice(starts)).toEqual(['watchdog'])
+  })
+
+  test('one that crashes again and again', async () => {
+    ask("f = open('/secret.json', 'w')\nf.write('{')\nf.close()")
+    board.power()
+    for (let i = 0; i < 300; i++) { nowMs += 100; board.step() }
+    expect(JSON.parse(ask("print(open('/crash.json').read())"))).toMatchObject({ n: 4 })
+    await install(3)
+    expect(revisionRunning()).toBe(3)
+  })
+
+  test('one that sleeps is knocked at until it wakes', async () => {
+    await install(4, { sleeps: true })
+    for (let i = 0; i < 400 && !board.asleep; i++) { nowMs += 100; board.step() }
+    expect(board.asleep).toBe(true)
+    await install(5, { patienceMs: 10_000 })
+    expect(revisionRunning()).toBe(5)
+  })
+
+  test('cut at forty moments: the old program, or the prompt; the same again finishes it', async () => {
+    const { sent } = await install(6)
+    for (let k = 0; k < 40; k++) {
+      const revision = 7 + k
+      await expect(install(revision, { cutAfter: Math.floor((sent * (k + 0.5)) / 40), patienceMs: 400 }).then(() => null)).rejects.toThrow()
+      board.power()
+      const now = revisionRunning()
+      expect(now === null ? board.atPrompt : now, `cut ${k}`).toBe(now === null ? true : revision - 1)
+      await install(revision)
+      expect(revisionRunning(), `after cut ${k}`).toBe(revision)
+    }
+  }, 240_000)
 
   test('a byte damaged on the line is found by its checksum', async () => {
     let spoilt = false
-    const { line } = await interpreterLine((byte, n) => {
-      // One letter of a hexadecimal byte, once, somewhere in the middle.
-      if (spoilt || n < 900 || byte !== 0x37) return byte
+    await expect(install(60, { spoil: (byte, n) => {
+      if (spoilt || n < 4000 || byte !== 0x37) return byte
       spoilt = true
       return 0x36
-    })
-    await expect(putFiles(line, files, () => undefined)).rejects.toThrow(/did not arrive whole|refused/)
+    } })).rejects.toThrow(/did not arrive whole|refused/)
   })
 
-  test('a port where nobody answers says so', async () => {
+  test('another chip’s bundle, an interpreter of another age, a port where nobody answers: said, and nothing written', async () => {
+    await expect(install(61, { platform: 'rp2' })).rejects.toThrow(/calls itself rp2; the one at this port is esp32. Nothing/)
+    board.python("import sys\nclass _Old:\n    _mpy = 5\nsys.implementation = _Old")
+    await expect(install(61)).rejects.toThrow(/version 5; these are of version 6/)
     const dead = new Duplex({ read() { /* nothing comes */ }, write(_c, _e, done) { done() } })
-    await expect(putFiles(dead, files, () => undefined)).rejects.toThrow(BoardSilent)
+    await expect(putFiles(dead, { files: bundle(1), platform: 'esp32', patienceMs: 800, told: () => undefined })).rejects.toThrow(BoardSilent)
   })
 })

@@ -9,7 +9,10 @@ _at = None
 
 
 def ticks_ms():
-    return _world.ticks_ms()
+    now = _world.ticks_ms()
+    if now == -1:
+        raise KeyboardInterrupt()
+    return now
 
 
 def ticks_us():
