@@ -19,11 +19,12 @@ const NAMES_B = 630 * 6
 export async function classHeap(rows: [string, string, string][]): Promise<void> {
   const port = await freePort()
   const broker = await startBroker({
-    host: '127.0.0.1', port, root: 'vn', tls: null, retained: [], slugsOf: () => [], behind: () => false, onRefused: () => undefined, onNode: () => undefined, onMessage: async () => undefined,
+    host: '127.0.0.1', port, root: 'vn', tls: null, retained: [], slugsOf: () => ['bench'], behind: () => false, onRefused: () => undefined, onNode: () => undefined, onMessage: async () => undefined,
     logins: { check: () => Promise.resolve({ name: 'n', role: 'node', node_id: 'x', salt: '', hash: '', next_salt: null, next_hash: null }) } as unknown as Parameters<typeof startBroker>[0]['logins'],
   })
   const kib = (n: number | undefined) => `${((n ?? NaN) / KIB).toFixed(1)} KiB`
   for (const name of fs.readdirSync('demo/designs').sort()) {
+    if (process.env.NODES && !process.env.NODES.includes(name.replace('.json', ''))) continue
     const design: Design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}`, 'utf8')))
     const { interpreter } = catalog.boards[design.board.id] ?? { interpreter: { heapB: 0, chip: 'esp32' as const } }
     const made = compile({ ...design, slug: 'bench' }, catalog, { host: '127.0.0.1', port, root: 'vn' }, 1)
@@ -35,7 +36,7 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
     const trial = (deviceDir: string, heapBytes: number, limited: boolean) => new Promise<Result>((resolve, reject) => {
       const worker = new Worker(path.resolve('build/heap-trial.mjs'), { workerData: { flashDir, deviceDir, sourceDir: 'device', heapBytes, limited, steps: STEPS }, stderr: true, stdout: true })
       worker.once('message', resolve).once('error', reject)
-      setTimeout(() => { resolve({ ok: false, why: 'stuck' }); void worker.terminate() }, 30_000).unref()
+      setTimeout(() => { resolve({ ok: false, why: 'stuck' }); void worker.terminate() }, 25_000).unref()
     })
     const results: string[] = []
     for (const deviceDir of ['device', interpreter.chip === 'esp8266' ? 'build/device-small' : 'build/device']) {

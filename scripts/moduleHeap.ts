@@ -18,17 +18,17 @@ const WORLD = [
 const OUT = 'src/core/bundle/moduleHeap.json'
 
 /** Measures what every module takes once it is loaded precompiled, and every kind of running signal, and writes the table. */
-export async function writeModuleHeap(): Promise<void> {
+export async function writeModuleHeap(deviceDir: string): Promise<void> {
   const sources = runtimeFiles('device')
   const imports = importsAtLoad(sources)
   const lines: string[] = []
-  const modules: Record<string, { heapB: number; names: number; imports: string[] }> = {}
-  const start = async (chip: 'esp32' | 'esp8266' | 'rp2040') => {
+  const modules: Record<string, { heapB: number; smallB: number; imports: string[] }> = {}
+  const start = async (chip: 'rp2040' | 'esp8266', deviceDir: string) => {
     const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true, heapsize: 1024 * 1024 })
     const nothing: Record<string, unknown> = { chip }
     for (const name of WORLD) nothing[name] = () => (name === 'wifi_up' || name === 'bitten' ? false : name.endsWith('_mode') ? '' : 0)
     mp.registerJsModule('_world', nothing)
-    installRuntime(mp, { deviceDir: 'build/device', shimDir: 'standins/board/shims' }, chip)
+    installRuntime(mp, { deviceDir, shimDir: 'standins/board/shims' }, chip)
     mp.runPython('import gc, json, time, machine, network, socket, binascii, hashlib, select, errno, math, array, framebuf, micropython\nfor m in ("onewire", "neopixel"): __import__(m)')
     const used = () => {
       lines.length = 0
@@ -42,25 +42,24 @@ export async function writeModuleHeap(): Promise<void> {
       const before = used()
       mp.runPython(`import ${path.replace(/\.py$/, '').replaceAll('/', '.')}`)
       const heapB = Math.max(0, used() - before)
-      const words = names()
-      loaded[path] = { heapB, names: words - known, imports: imports(path) ?? [] }
-      known = words
+      loaded[path] = { heapB, smallB: 0, imports: imports(path) ?? [] }
     }
     const loaded: typeof modules = {}
-    const names = () => {
-      lines.length = 0
-      mp.runPython('import micropython\nmicropython.qstr_info()')
-      return Number(/n_qstr=(\d+)/.exec(lines.join())?.[1])
-    }
     // Tables of names grow by doubling: a large one first, so that no module pays for the next.
     mp.runPython('for _n in range(900): exec("w%d = 1" % _n)')
-    let known = names()
     return { mp, used, load, loaded }
   }
   // One interpreter a thread; this chip's loads them all.
-  const board = await start('rp2040')
+  const board = await start('rp2040', deviceDir)
   for (const path of Object.keys(sources).sort()) board.load(path)
   Object.assign(modules, board.loaded)
+  if (deviceDir !== 'build/device') {
+    // The same modules with short names: beside what is there already.
+    const whole = JSON.parse(fs.readFileSync(OUT, 'utf8')) as { modules: typeof modules }
+    for (const [path, m] of Object.entries(modules)) whole.modules[path] = { ...m, heapB: whole.modules[path]?.heapB ?? 0, smallB: m.heapB }
+    fs.writeFileSync(OUT, `${JSON.stringify(whole, null, 1)}\n`)
+    return
+  }
   const files = [twentySignals(), ...['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door'].map((n) => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${n}.json`, 'utf8'))))].flatMap((d) => {
     const made = compile(d, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, 1)
     return made.ok ? [made.compiled.file] : []

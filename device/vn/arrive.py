@@ -1,35 +1,43 @@
 """What a node says when the broker has let it in."""
 import json
 
+from vn import hw
+from vn.mqtt import length, text
 from vn.node import once
 
 
 def run(node):
     say = node.client.publish
-    node.client.subscribe(node.base + "/+/set")
-    node.client.subscribe(node.root + "/time")
+    yield
+    subscribe(node.client, node.base + "/+/set")
+    subscribe(node.client, node.root + "/time")
+    yield
     say(node.base + "/status", '{"is":"online"}', True, 1)
+    yield
     if node.trial:
         config = once("config")
         config.keep()
         node.td = config.TD
         node.answer = ("config", node.trial[0], "done", None)
         node.trial = None
-    node.client.publish_file(node.base + "/td", node.td, True)
+    publish_file(node.client, node.base + "/td", node.td)
+    yield
     say(node.base + "/config", json.dumps({"revision": node.revision, "hash": node.hash}), True, 1)
     for signal in node.signals:
-        text = signal.text()
-        if text is not None:
-            say(node.base + "/" + signal.slug, text, signal.retained, signal.qos)
+        said = signal.text()
+        if said is not None:
+            say(node.base + "/" + signal.slug, said, signal.retained, signal.qos)
+            yield
     node.health_at = None
     if node.sealed or "waiting" in node.secret:
         node._vault().proven(node)
     if node.answer:
         node._answer(*node.answer)
         node.answer = None
-    for topic, text, at_s in node.client.late:
+    yield
+    for topic, told, at_s in node.client.late:
         what = "%s came %d s ago and could not be told: it is not repeated"
-        node._fault(what % (text, node.uptime_s - at_s), topic.split("/")[-1])
+        node._fault(what % (told, node.uptime_s - at_s), topic.split("/")[-1])
     node.client.late = []
     if node.client.lost:
         node._fault("%d messages found no room while there was no connection" % node.client.lost, "node")
@@ -43,3 +51,17 @@ def run(node):
         node.network_fault = None
     if node.sleep:
         node.sleep.say_why(node)
+
+
+def subscribe(client, topic):
+    number = client.number()
+    body = bytes((number >> 8, number & 255)) + text(topic) + b"\x01"
+    client.out.append(b"\x82" + length(len(body)) + body)
+
+
+def publish_file(client, topic, path):
+    """Retained. The file goes from flash to the connection piece by piece, QoS 0."""
+    if hw.exists(path):
+        head = text(topic)
+        client.out.append(b"\x31" + length(len(head) + hw.size(path)) + head)
+        client.out.append(path)

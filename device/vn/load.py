@@ -44,6 +44,7 @@ def run(node):
     yield
     once("offs").keep()
     yield
+    spec["signals"] = None
     node.slow = [s for s in node.signals if s.slow]
     node.turn = 0
     node.deadlines = sys.modules.get("vn.deadlines")
@@ -68,7 +69,9 @@ def run(node):
     yield
     _power_up(node, hw.ticks_ms())
     node.broker = spec["broker"]
-    node.new_client(hw.ticks_ms())
+    spec = None
+    yield
+    once("login").run(node)
 
 
 def _power_up(node, now):

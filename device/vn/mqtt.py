@@ -7,12 +7,12 @@ LEAVE_MS = 2000
 STALE_MS = 10000  # an event older than this is not repeated as one: nobody must open a gate minutes late
 
 
-def _text(value):
+def text(value):
     data = value.encode() if isinstance(value, str) else value
     return bytes((len(data) >> 8, len(data) & 255)) + data
 
 
-def _length(n):
+def length(n):
     out = bytearray()
     while True:
         n, low = n >> 7, n & 127
@@ -24,9 +24,9 @@ def _length(n):
 class Client:
     """`state` is down, tcp, login or up. `on_message(topic, payload, retained)` and `on_up()` are called from `step`."""
 
-    def __init__(self, reach, client_id, user, password, keep_alive_s, will_topic, will, on_up, on_message):
+    def __init__(self, reach, hello, keep_alive_s, on_up, on_message):
         self.reach = reach  # host, port, print of the certificate
-        self.hello = self._hello(client_id, user, password, keep_alive_s, will_topic, will)
+        self.hello = hello
         self.keep_alive_ms = keep_alive_s * 1000
         self.on_up, self.on_message = on_up, on_message
         self.state = "down"
@@ -43,13 +43,6 @@ class Client:
         self.inbox = bytearray()
         self.skip = 0
         self.asked = None
-
-    @staticmethod
-    def _hello(client_id, user, password, keep_alive_s, will_topic, will):
-        flags = 0x02 | 0x04 | 0x08 | 0x20 | 0x40 | 0x80  # clean, will, will QoS 1 retained, password, user
-        body = _text("MQTT") + bytes((4, flags, keep_alive_s >> 8, keep_alive_s & 255)) + _text(client_id)
-        body += _text(will_topic) + _text(will) + _text(user) + _text(password)
-        return b"\x10" + _length(len(body)) + body
 
     def start(self, now, names=None):
         """`names` is who answers names here, for a broker that is given by one."""
@@ -87,7 +80,7 @@ class Client:
         self.reason = reason
         self.stop(False)
 
-    def _id(self):
+    def number(self):
         self.next_id = self.next_id % 65535 + 1
         return self.next_id
 
@@ -99,32 +92,20 @@ class Client:
         if self.state != "up" and retain:
             return  # what is retained is said anew with every connection
         said = payload
-        body = _text(topic)
+        body = text(topic)
         payload = payload.encode() if isinstance(payload, str) else payload
         if qos:
-            number = self._id()
+            number = self.number()
             body += bytes((number >> 8, number & 255))
-            packet = bytes((0x32 | (1 if retain else 0),)) + _length(len(body) + len(payload)) + body + payload
+            packet = bytes((0x32 | (1 if retain else 0),)) + length(len(body) + len(payload)) + body + payload
             self.unacked.append((number, packet, None if event_at is None else (topic, said, event_at)))
             if len(self.unacked) > UNACKED:
                 self.lost += len(self.unacked) - UNACKED
                 del self.unacked[:-UNACKED]
         else:
-            packet = bytes((0x30 | (1 if retain else 0),)) + _length(len(body) + len(payload)) + body + payload
+            packet = bytes((0x30 | (1 if retain else 0),)) + length(len(body) + len(payload)) + body + payload
         if self.state == "up":
             self.out.append(packet)
-
-    def publish_file(self, topic, path, retain):
-        """The file goes from flash to the connection piece by piece, QoS 0."""
-        if self.state == "up" and hw.exists(path):
-            head = _text(topic)
-            self.out.append(bytes((0x30 | (1 if retain else 0),)) + _length(len(head) + hw.size(path)) + head)
-            self.out.append(path)
-
-    def subscribe(self, topic):
-        number = self._id()
-        body = bytes((number >> 8, number & 255)) + _text(topic) + b"\x01"
-        self.out.append(b"\x82" + _length(len(body)) + body)
 
     def step(self, now):
         self._age(now)

@@ -16,26 +16,6 @@ class Wifi:
         self.station = network.WLAN(network.STA_IF)
         self.address = address
 
-    def start(self, name, password):
-        """Asks to be let in. The driver may still be trying by itself: that ends first. Raises nothing."""
-        try:
-            self.station.active(True)
-            self._quiet()
-            if self.address:
-                a = self.address
-                self.station.ifconfig((a["ip"], a["mask"], a["gateway"], a["dns"]))
-            self.station.connect(name, password)
-        except Exception as e:
-            print("vn network:", e)
-            self._quiet()
-
-    def _quiet(self):
-        self.leave()
-        try:
-            self.station.config(reconnects=0)
-        except Exception:
-            pass  # chips without a count of their own
-
     def leave(self):
         try:
             self.station.disconnect()

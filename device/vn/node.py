@@ -12,7 +12,6 @@ from vn import hw, mqtt
 FIRST_WAIT_MS, LONGEST_WAIT_MS = 1000, 30000
 TRIAL_MS = 60000  # a new file or a new password has this long to connect
 JOIN_MS = 15000  # a network that has not let us in after this is asked again, or the next one is
-REMEMBERED = 8  # command ids that are not done twice
 
 
 def once(name):
@@ -33,7 +32,7 @@ class Node:
         self.secret, self.past, self.write = secret, past, write
         self.signals = []
         self.by_slug = {}
-        self.client = self.wifi = self.answer = self.trial = self.sealed = self.joined = None
+        self.client = self.arriving = self.wifi = self.answer = self.trial = self.sealed = self.joined = None
         self.clock_set = self.health_at = self.sleeping = self.finding = self.network_fault = self.vault = None
         self.done_ids = []
         self.told = {}
@@ -69,19 +68,6 @@ class Node:
             once("change").give_back(self, "it did not start: %s" % e, now)
         gc.collect()
 
-    def new_client(self, now):
-        """A connection with the login as it is now; what waits for its answer goes along."""
-        broker, login, before = self.broker, self.secret["broker"], self.client
-        self.client = mqtt.Client(
-            (broker["host"], broker["port"], broker.get("print")), "vn-" + self.ident[:18], login["name"], login["password"],
-            broker["keepAliveS"], self.base + "/status", '{"is":"offline"}', self._up, self._message,
-        )
-        if before:
-            self.client.unacked = [u for u in before.unacked if u[2]]
-            self.client.next_id = before.next_id
-        self.wait_ms = FIRST_WAIT_MS
-        self.retry_at = None
-
     def step(self, now):
         whole = hw.ticks_diff(now, self.started) // 1000
         if whole > 0:
@@ -95,6 +81,8 @@ class Node:
         try:
             self._connect(now)
             self.client.step(now)
+            if self.arriving:
+                self._arrive()
         except Exception as e:
             # What the network does must not stop what the node does alone.
             gc.collect()
@@ -104,7 +92,7 @@ class Node:
             self._later(now)
         self._signals(now)
         up = self.client.state == "up"
-        if up and (self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000):
+        if up and not self.arriving and (self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000):
             self._health(now)
         if self.trial and hw.ticks_diff(now, self.trial[1]) > TRIAL_MS:
             once("change").give_back(self, "no connection within %d s" % (TRIAL_MS // 1000), now)
@@ -193,7 +181,7 @@ class Node:
                 way = ways[self.candidate % len(ways)]
                 self.candidate += 1
                 self.joined = way
-                self.wifi.start(way["name"], way["password"])
+                once("join").run(self.wifi, way["name"], way["password"])
                 self.wifi_asked = now
             return
         # Stamps are good for days only: what has served its turn is let go.
@@ -206,7 +194,16 @@ class Node:
     def _up(self):
         self.wait_ms = FIRST_WAIT_MS
         self.retry_at = None
-        once("arrive").run(self)
+        self.arriving = once("arrive").run(self)
+
+    def _arrive(self):
+        """One thing a step: what it took is collected before the next."""
+        if self.client.state == "up":
+            try:
+                return next(self.arriving)
+            except StopIteration:
+                pass
+        self.arriving = None
 
     def _health(self, now):
         self.health_at = now
@@ -249,7 +246,7 @@ class Node:
         elif where == "find":
             self.finding = once("find").Find(payload, self.signals)
         else:
-            self._command(where, payload, now)
+            once("command").run(self, where, payload, now)
 
     def _vault(self):
         if self.vault is None:
@@ -261,31 +258,6 @@ class Node:
             self.clock_set = (int(json.loads(payload)), self.uptime_s)
         except (ValueError, TypeError):
             pass
-
-    def _command(self, where, payload, now):
-        ident = None
-        try:
-            value = json.loads(payload)
-        except ValueError:
-            return self._answer(where, ident, "refused", "not JSON")
-        until = None
-        if isinstance(value, dict):
-            ident, until, value = value.get("id"), value.get("until"), value.get("value")
-        if ident is not None and (where, ident) in self.done_ids:
-            return self._answer(where, ident, "done", None)
-        reason = self._late(until) or self._do(where, value, now)
-        if reason is None and ident is not None:
-            self.done_ids.append((where, ident))
-            del self.done_ids[:-REMEMBERED]
-        self._answer(where, ident, "refused" if reason else "done", reason)
-
-    def _late(self, until):
-        if until is None:
-            return None
-        utc = self.utc()
-        if utc is None:
-            return "the clock is not set yet"
-        return "too late" if not isinstance(until, (int, float)) or utc > until else None
 
     def _by_itself(self, where, value, now):
         """On and off as this output understands them: the node's own wishes are not asked for a number."""

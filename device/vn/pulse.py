@@ -1,4 +1,4 @@
-"""Pulse-width outputs and servos. Off and full on are plain levels: no pulse width is exactly none or all on every chip."""
+"""Pulse-width outputs. Off and full on are plain levels: no pulse width is exactly none or all on every chip."""
 import machine
 
 from vn import hw
@@ -31,30 +31,6 @@ class Pwm:
         self.deinit()
         self.at = on
         hw.output(self.number, on ^ self.low)
-
-    def deinit(self):
-        if self.pwm:
-            self.pwm.deinit()
-            self.pwm = None
-
-
-class Servo:
-    def __init__(self, number):
-        self.number, self.pwm = number, None
-        hw.offs[number] = 0
-        hw.hold(self)
-        hw.output(number, 0)
-
-    def pulse(self, us):
-        """Pulse length fifty times a second, µs; 0 lets the servo go."""
-        duty = int(us * 65535 / 20000 + 0.5)
-        if not us:
-            self.deinit()
-            hw.output(self.number, 0)
-        elif self.pwm:
-            self.pwm.duty_u16(duty)
-        else:
-            self.pwm = machine.PWM(machine.Pin(self.number), freq=50, duty_u16=duty)
 
     def deinit(self):
         if self.pwm:

@@ -10,6 +10,7 @@ import json
 import cryptolib
 
 from vn import hw
+from vn.node import once
 
 FILE, TRY = "secret.json", "secret.try"
 TRIAL_MS, LEAVE_MS = 60000, 1500
@@ -112,7 +113,7 @@ def _rejoin(node, do, candidate, now):
     if do == "network":
         node.wifi.leave()
         node.wifi_asked, node.candidate = None, candidate
-    node.new_client(now)
+    once("login").run(node)
 
 
 def proven(node):

@@ -566,9 +566,10 @@ def _turn():
       sock_new: () => this.link.open(),
       sock_connect: (id: number, host: string, port: number) => this.link.connect(id, host, port),
       sock_state: (id: number) => (this.joined() ? this.link.state(id) : 'reset'),
-      sock_room: (id: number, wanted: number) => this.link.room(id, wanted),
+      // On their way through here bytes take several times their room: in a tight heap they go in smaller pieces.
+      sock_room: (id: number, wanted: number) => this.link.room(id, this.options.heap?.limited ? Math.min(wanted, 96) : wanted),
       sock_send: (id: number, text: string) => this.link.send(id, text),
-      sock_recv: (id: number, limit: number) => this.link.receive(id, limit),
+      sock_recv: (id: number, limit: number) => this.link.receive(id, this.options.heap?.limited ? Math.min(limit, 96) : limit),
       sock_waiting: (id: number) => this.link.waiting(id),
       sock_close: (id: number) => {
         this.names.delete(id)

@@ -527,6 +527,8 @@ test('every rule has been seen to trigger here, but for those whose tests stand 
     'input-over-maximum',
     'ladder-gap',
     'line-without-pin',
+    'memory',
+    'one-wire-unnamed',
     'look-alike',
     'not-calibrated',
     'outside-pull-missing',

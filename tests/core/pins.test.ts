@@ -37,7 +37,7 @@ const FACTS = {
   'board-8266-16': {
     chips: { A0: 17, D0: 16, D5: 14, D6: 12, D7: 13, D8: 15, TX: 1, RX: 3, D1: 5, D2: 4, D3: 0, D4: 2 },
     readOnly: ['A0'],
-    noPulls: ['A0'],
+    noPulls: ['A0', 'D0'],
     pulsing: ['D3', 'D4'],
     adc1: ['A0'],
     wake: [],

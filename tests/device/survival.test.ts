@@ -104,7 +104,7 @@ print("noisy")` })
   },
   {
     name: 'a command sent twice is done once: a pulse is not begun again',
-    guard: { file: 'vn/node.py', find: 'if ident is not None and (where, ident) in self.done_ids:', put: 'if False:' },
+    guard: { file: 'vn/command.py', find: 'if ident is not None and (where, ident) in node.done_ids:', put: 'if False:' },
     edits: [{ kind: 'condition', signalId: 'spump', set: { pulseS: 2 } }],
     lives: async (b) => {
       const id = randomUUID()
@@ -119,7 +119,7 @@ print("noisy")` })
   },
   {
     name: 'a command that comes too late is refused, and none with a time is done before the clock is set',
-    guard: { file: 'vn/node.py', find: 'return "too late" if', put: 'return None if' },
+    guard: { file: 'vn/command.py', find: 'return "too late" if', put: 'return None if' },
     lives: async (b) => {
       const utc = Math.floor(Date.now() / 1000)
       expect(await b.command('pump', true, { until: utc - 5 })).toMatchObject({ result: 'refused', reason: 'too late' })
@@ -128,7 +128,7 @@ print("noisy")` })
   },
   {
     name: 'the clock is unknown: commands with a time wait for it, the others do not',
-    guard: { file: 'vn/node.py', find: '            return "the clock is not set yet"', put: '            return None' },
+    guard: { file: 'vn/command.py', find: '        return "the clock is not set yet"', put: '        return None' },
     lives: async (b) => {
       // Other nodes’ arrivals bring the time along; this one is kept from hearing it.
       await b.deed({ run: '_node._set_clock = lambda payload: None\n_node.clock_set = None\nprint("no clock")' })
@@ -247,7 +247,7 @@ print("noisy")` })
   },
   {
     name: 'power returns: an output comes back as it was only where the file says so',
-    guard: { file: 'vn/node.py', find: 'value = self.last.value(s.slug)', put: 'value = None' },
+    guard: { file: 'vn/load.py', find: 'value = node.last.value(s.slug)', put: 'value = None' },
     edits: [{ kind: 'condition', signalId: 'spump', set: { atStart: 'last', longestOnS: 0 } }],
     lives: async (b) => {
       expect(await b.command('pump', true)).toMatchObject({ result: 'done' })

@@ -10,7 +10,7 @@ export const POSITIONS: Record<string, Position[]> = {
   'board-8266-16': [
     ['left', 1, 'RST', null, ''],
     ['left', 2, 'A0', 17, 'adc1'],
-    ['left', 3, 'D0', 16, 'in out down high-at-start no-irq'],
+    ['left', 3, 'D0', 16, 'in out high-at-start no-irq'],
     ['left', 4, 'D5', 14, 'in out up od pwm i2c'],
     ['left', 5, 'D6', 12, 'in out up od pwm i2c'],
     ['left', 6, 'D7', 13, 'in out up od pwm i2c'],

@@ -4,7 +4,7 @@ import { type Chip, loadOrder } from './neededModules'
 
 export interface MemoryNeed { modules: number; modulesB: number; signalsB: number; fileB: number; totalB: number }
 
-const MODULES: Record<string, { heapB: number; imports: string[] }> = table.modules
+const MODULES: Record<string, { heapB: number; smallB: number; imports: string[] }> = table.modules
 const SIGNALS: Record<string, number> = table.signals
 const DEAREST = Math.max(...Object.values(SIGNALS))
 /** Connection, network and waiting messages of a running node, bytes. */
@@ -18,7 +18,7 @@ const READ_FACTOR = table.readFactor
  */
 export function needOf(file: NodeFile, chip: Chip, extraB = 0): MemoryNeed {
   const order = loadOrder(file, (path) => MODULES[path]?.imports, chip)
-  const modulesB = order.reduce((sum, path) => sum + (MODULES[path]?.heapB ?? 0), 0)
+  const modulesB = order.reduce((sum, path) => sum + (MODULES[path]?.[chip === 'esp8266' ? 'smallB' : 'heapB'] ?? 0), 0)
   const signalsB = file.signals.reduce((sum, s) => sum + (SIGNALS[s.driver] ?? DEAREST), 0)
   const fileB = Math.round(JSON.stringify(file).length * READ_FACTOR)
   // Signals grow while their entries of the file go: the larger of the two, and a third of the smaller for where they overlap.

@@ -18,6 +18,8 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
   'vn/guards.py': (f) => f.guards !== undefined || f.rules !== undefined,
   'vn/sleep.py': (f) => f.sleep !== undefined,
   'vn/warming.py': (f) => f.signals.some((s) => 'warmUpS' in s && (s.warmUpS ?? 0) > 0),
+  'vn/events.py': (f) => f.signals.some((s) => s.access === 'event'),
+  'vn/swing.py': (f) => f.signals.some((s) => s.driver === 'adc' && s.of !== undefined && s.of !== 'mean'),
   'vn/last.py': (f) => f.signals.some((s) => 'atStart' in s && s.atStart === 'last'),
   'vn/totals.py': (f) => f.signals.some((s) => s.driver === 'counter' && s.of === 'total'),
   'vn/find.py': (f) => f.signals.some((s) => s.driver === 'onewire'),

@@ -26,7 +26,13 @@ def ticks_add(a, b):
 
 
 def ticks_diff(a, b):
-    return (a - b + _TOP // 2) % _TOP - _TOP // 2
+    # In small steps, as the chip's own does it: a number too large for its register would ask for memory.
+    d = a - b
+    if d >= 536870912:
+        d = d - 536870912 - 536870912
+    elif d < -536870912:
+        d = d + 536870912 + 536870912
+    return d
 
 
 def _late():
