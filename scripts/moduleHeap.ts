@@ -46,7 +46,7 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
     }
     const loaded: typeof modules = {}
     // Tables of names grow by doubling: a large one first, so that no module pays for the next.
-    mp.runPython('for _n in range(900): exec("w%d = 1" % _n)')
+    mp.runPython('for _n in range(1300): exec("w%d" % _n, {"w%d" % _n: 0})')
     return { mp, used, load, loaded }
   }
   // One interpreter a thread; this chip's loads them all.
@@ -81,5 +81,5 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
   board.mp.runPython("parsed = json.loads(open('/file.json').read())")
   const readFactor = Math.round(((board.used() - before) / text.length) * 100) / 100
   const sorted = Object.fromEntries(Object.entries(modules).sort(([a], [b]) => (a < b ? -1 : 1)))
-  fs.writeFileSync(OUT, `${JSON.stringify({ runningB: 2600, readFactor, signals: JSON.parse(canonicalJson(signals)) as unknown, modules: sorted }, null, 1)}\n`)
+  fs.writeFileSync(OUT, `${JSON.stringify({ runningB: 7200, readFactor, signals: JSON.parse(canonicalJson(signals)) as unknown, modules: sorted }, null, 1)}\n`)
 }

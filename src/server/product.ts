@@ -1,4 +1,5 @@
 import { randomUUID, X509Certificate } from 'node:crypto'
+import type { Found } from '../core/publish/payload'
 import { sha256Hex } from '../core/hash/sha256Hex'
 import fs from 'node:fs'
 import path from 'node:path'
@@ -50,6 +51,8 @@ export interface ProductOptions {
 export type CommandOutcome = { kind: 'done'; ms: number } | { kind: 'failed'; reason: string }
 
 const ANSWER_COMMAND_MS = 5_000
+/** A search takes a second for sixteen parts, and their measurement another. */
+const ANSWER_FIND_MS = 12_000
 export const OUTSIDE_NAME = 'outside'
 const OUTSIDE_PASSWORD = 'password of the outside broker'
 
@@ -183,6 +186,18 @@ export class Product {
     const done = await answer
     if (!done) return { kind: 'failed', reason: `${node.design.name} did not answer within ${ANSWER_COMMAND_MS / 1000} s` }
     return done.result === 'done' ? { kind: 'done', ms: Math.round(performance.now() - began) } : { kind: 'failed', reason: done.reason ?? 'refused' }
+  }
+
+  /** Has a node search its one-wire lines: the addresses there, each with how warm it is. */
+  async find(id: string): Promise<{ found: Found[] } | { reason: string }> {
+    const node = this.workshop.get(id)
+    if (!node) return { reason: 'there is no such node' }
+    if (!this.isHere(id)) return { reason: `${node.design.name} is not connected` }
+    const asked = randomUUID()
+    const answer = this.ingest.answerTo(asked, ANSWER_FIND_MS)
+    await this.publish(topicsOf(this.root, node.design.slug).set('find'), JSON.stringify({ id: asked }), false)
+    const done = await answer
+    return done?.found ? { found: done.found } : { reason: `${node.design.name} did not answer within ${ANSWER_FIND_MS / 1000} s: is the file with these thermometers the one it runs?` }
   }
 
   /** Everything to put this node onto its board by cable. With passwords it gets a new login, key and file number; a simulated board keeps what it has. */

@@ -493,3 +493,45 @@ describe('receiver', () => {
     expect([pass(20), frames()]).toEqual([[], []])
   })
 })
+
+describe('two multiplexers with equal addresses behind them', () => {
+  const spec = (address: number) => ({
+    driver: 'i2c', chip: 'light-23', of: 'light', address: 0x23, mux: { address, branch: 2 }, pins: { sda: 21, scl: 22 }, slug: 'l',
+  })
+  test('a branch is open for its own part alone: the other’s answer never mixes in', () => {
+    const bus = (world.bus = new Bus({ unplugged: false, garbage: false }, Math.random))
+    for (const [address, lx] of [[0x70, 100], [0x71, 20_000]] as const) {
+      const mux = new Multiplexer()
+      bus.add(address, mux)
+      bus.add(0x23, behind(mux, 2, new Light23(() => lx)))
+    }
+    const readings = [0x70, 0x71, 0x70].map((address) => {
+      call('begin', spec(address))
+      const [got] = pass(3000)
+      return (got as number[])[0]
+    })
+    expect(readings.map((r) => Math.round(r ?? NaN))).toEqual([100, 20_000, 100])
+  })
+})
+
+describe('pulses that bounce, and a total that outlives the power', () => {
+  const edge = (us: number) => {
+    world.us += us
+    world.inputs.set(8, 0)
+    world.edges.get(8)?.()
+  }
+  const total = { driver: 'counter', slug: 'meter', pins: { a: 8 }, pull: 'up', debounceMs: 5, of: 'total', perHz: 0.5 }
+  test('a bounce is no pulse; what was counted is there again', () => {
+    call('begin', total)
+    pass(40)
+    for (let i = 0; i < 10; i++) {
+      edge(30_000)
+      edge(300)
+      edge(900)
+    }
+    expect(pass(1100).at(-1)).toEqual([5])
+    call('begin', total)
+    edge(40_000)
+    expect(pass(1100).at(-1)).toEqual([5.5])
+  })
+})

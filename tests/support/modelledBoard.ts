@@ -17,7 +17,7 @@ export function planned(design: Design): Design {
 }
 
 /** A board on a clock the test turns, with a modelled broker: one interpreter, so one of them in a test file. `files` can be changed and power given anew. */
-export async function modelledBoard(design: Design, { deviceDir = 'device', host = '192.0.2.1', names = {} as Record<string, string>, print = '', random = () => 0.4 } = {}) {
+export async function modelledBoard(design: Design, { deviceDir = 'device', host = '192.0.2.1', names = {} as Record<string, string>, print = '', random = (): number => 0.4 } = {}) {
   const flashDir = tempFolder()
   const base = `vn/${design.slug}`
   const write = (of: Design, at = host) => {

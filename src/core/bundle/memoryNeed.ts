@@ -7,14 +7,17 @@ export interface MemoryNeed { modules: number; modulesB: number; signalsB: numbe
 const MODULES: Record<string, { heapB: number; smallB: number; imports: string[] }> = table.modules
 const SIGNALS: Record<string, number> = table.signals
 const DEAREST = Math.max(...Object.values(SIGNALS))
-/** Connection, network and waiting messages of a running node, bytes. */
+/** Connection, network, waiting messages, and the one passing module that is there at a time, bytes. */
 const RUNNING_B = table.runningB
+/** Table of the names a node brings: 10, 20, 40 … 320 entries of a pointer, a hash and a length each, bytes. */
+const NAMES_B = 630 * 6
 /** Text of the file and what it says stand side by side while it is read: about so many bytes for each of its own. */
 const READ_FACTOR = table.readFactor
 
 /**
  * Heap a node takes on its board, bytes: modules as they are loaded precompiled, running signals, and the file while it is read,
- * of which the signals' part is given back before they all run. Measured in the interpreter (`npm run heap`); ± 10 %.
+ * of which the signals' part is given back before they all run. Measured in the interpreter (`npm run heap`); within
+ * 5 % of the most that was in use at a time in the hard-limited runs of two demo nodes.
  */
 export function needOf(file: NodeFile, chip: Chip, extraB = 0): MemoryNeed {
   const order = loadOrder(file, (path) => MODULES[path]?.imports, chip)
@@ -23,5 +26,5 @@ export function needOf(file: NodeFile, chip: Chip, extraB = 0): MemoryNeed {
   const fileB = Math.round(JSON.stringify(file).length * READ_FACTOR)
   // Signals grow while their entries of the file go: the larger of the two, and a third of the smaller for where they overlap.
   const both = Math.max(fileB, signalsB) + Math.min(fileB, signalsB) / 3
-  return { modules: order.length, modulesB, signalsB, fileB, totalB: Math.round(modulesB + both + RUNNING_B + extraB) }
+  return { modules: order.length, modulesB, signalsB, fileB, totalB: Math.round(modulesB + both + RUNNING_B + NAMES_B + extraB) }
 }

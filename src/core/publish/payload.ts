@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { romSchema } from '../design/design'
 
 export type Scalar = number | boolean | string | null
 
@@ -43,7 +44,11 @@ export type NodeHealth = z.infer<typeof healthSchema>
 export const configReportSchema = z.object({ revision: z.int(), hash: z.string() })
 
 /** Answer to a command or to a new node file. */
-export const doneSchema = z.object({ id: z.string().nullable(), result: z.enum(['done', 'refused', 'returned', 'trying']), reason: z.string().optional() })
+/** A part found on a one-wire line: chip pin, address, and how warm it is, °C. */
+export const foundSchema = z.object({ pin: z.int(), rom: romSchema, celsius: z.number().nullable() })
+export type Found = z.infer<typeof foundSchema>
+
+export const doneSchema = z.object({ id: z.string().nullable(), result: z.enum(['done', 'refused', 'returned', 'trying']), reason: z.string().optional(), found: z.array(foundSchema).max(64).optional() })
 export type Done = z.infer<typeof doneSchema>
 
 export type ParsedObject<T> = { ok: true; value: T } | { ok: false; reason: string }

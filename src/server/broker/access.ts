@@ -2,6 +2,9 @@ import type { Role } from '../db/loginRows'
 
 export interface Client { role: Role; slugs: readonly string[] }
 
+/** What only the product asks a node for. */
+const PRODUCT_ONLY = ['config', 'vault', 'find', 'close', 'rx']
+
 /** May this client publish on this topic? A node or gateway only below its own slugs and never a command; nobody but the product sends files. */
 export function mayPublish(root: string, client: Client, topic: string): boolean {
   const levels = topic.split('/')
@@ -12,7 +15,7 @@ export function mayPublish(root: string, client: Client, topic: string): boolean
     case 'node': return levels[0] === root && client.slugs.includes(levels[1] ?? '') && levels.length >= 3 && last !== 'set'
     case 'controller':
       if (topic === 'standin/controller/entities') return true
-      return levels[0] === root && levels.length === 4 && last === 'set' && levels[2] !== 'config' && levels[2] !== 'vault'
+      return levels[0] === root && levels.length === 4 && last === 'set' && !PRODUCT_ONLY.includes(levels[2] ?? '')
     case 'standin': return levels[0] === 'standin'
     case 'reader': return false
   }

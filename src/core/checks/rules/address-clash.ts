@@ -10,7 +10,7 @@ interface OnBus { id: string; label: string; bus: string; address: number }
 export const addressClash: Rule = {
   id: 'address-clash',
   severity: 'fix',
-  when: 'Two parts on one I²C bus have the same address.',
+  when: 'Two parts on one I²C bus have the same address, or one behind a multiplexer has that of one in front of it.',
   source: 'The bus specification: an address selects one device; data sheets of the parts for the addresses they can have.',
   check: (context) => {
     const { design, catalog } = context
@@ -18,8 +18,13 @@ export const addressClash: Rule = {
       const kind = catalog.parts[part.kind]
       return kind?.i2c ? [{ id, label: part.label, bus: busOf(part, 'i2c'), address: addressOf(part, kind) }] : []
     })
+    /** A branch is joined to the bus of its multiplexer while it is open: who is behind it hears what is in front. */
+    const joins = (branch: string, trunk: string): boolean => {
+      const front = branch.includes(':') ? parts.find((m) => m.id === branch.split(':')[0])?.bus : undefined
+      return front !== undefined && (front === trunk || joins(front, trunk))
+    }
     return parts.flatMap((p, i) => {
-      const other = parts.slice(0, i).find((o) => o.bus === p.bus && o.address === p.address)
+      const other = parts.find((o, n) => o.address === p.address && (n < i ? o.bus === p.bus || joins(p.bus, o.bus) || joins(o.bus, p.bus) : false))
       if (!other) return []
       return [{
         rule: 'address-clash', severity: 'fix' as const, key: `address-clash:${p.id}`, bench: 'parts' as const,
@@ -33,7 +38,7 @@ export const addressClash: Rule = {
 
 function remedies({ design, catalog, board }: CheckContext, part: OnBus, parts: OnBus[]): Remedy[] {
   const kind = catalog.parts[design.parts[part.id]?.kind ?? '']
-  const taken = parts.filter((o) => o.bus === part.bus).map((o) => o.address)
+  const taken = parts.filter((o) => o.id !== part.id).map((o) => o.address)
   const free = kind?.i2c?.addresses.find((a) => !taken.includes(a))
   const out: Remedy[] = []
   if (free !== undefined) out.push({ label: `Set ${part.label} to ${addressWords(free)}`, edits: [{ kind: 'set-part', partId: part.id, setting: 'address', value: addressWords(free) }] })

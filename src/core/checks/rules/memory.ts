@@ -4,7 +4,7 @@ import { DEFAULT_ROOT } from '../../publish/topics'
 import { report, type Rule } from '../context'
 
 /** What has to stay free for what comes and goes: packets, pieces of files, the collector's crumbs; a share of the whole. */
-const SPARE = 0.12
+const SPARE = 0.05
 
 /** Runtime, drivers and node file against what the interpreter leaves free on this board. */
 export const memory: Rule = {

@@ -20,6 +20,7 @@ import { Bench } from '../Bench'
 import { BillOfParts, money } from './BillOfParts'
 import { ShelfSearch } from './ShelfSearch'
 import { Sleep } from './Sleep'
+import { WireSearch } from './WireSearch'
 
 export function Parts() {
   return <Bench name="Parts">{(view) => <PartsOf view={view} />}</Bench>
@@ -192,6 +193,7 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
           {kind.terminals.map((t) => <JointChoice key={t.id} view={view} partId={partId} terminal={t} />)}
           <BusChoice view={view} partId={partId} />
           <HostChoice view={view} partId={partId} />
+          <WireSearch view={view} partId={partId} />
           {kind.settings.map((s) => ('choices' in s ? (
             <div key={s.id}><Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
               <Form.Select id={`${partId}-${s.id}`} title={s.why} value={String(part.settings[s.id] ?? s.default)} onChange={(e) => {

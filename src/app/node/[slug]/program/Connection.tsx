@@ -23,6 +23,7 @@ export function Connection({ view }: { view: NodeView }) {
   const broker = useLive((s) => s.shop.broker)
   const carriers = useLive((s) => s.carriers)
   const { network } = design
+  const { tls } = view.board.interpreter
   const carried = carriers.find((c) => c.ref === network.ref)?.nodes.find((n) => n.id === id)
   const save = (set: Partial<typeof network>) => edit(id, { kind: 'connect', ...network, ...set })
   const renew = async () => {
@@ -46,7 +47,15 @@ export function Connection({ view }: { view: NodeView }) {
           </Form.Select>
         </div>
         <EditField id="c-keep" label="keep-alive" unit="s" width={110} value={network.keepAliveS} schema={numberIn(2, 600, 's').pipe(z.int('Whole seconds only.'))} onSave={(keepAliveS) => save({ keepAliveS })} />
+        <div style={{ alignSelf: 'end' }}>
+          <Form.Check id="c-secure" label="through TLS" checked={network.secure} disabled={!network.secure && !tls} onChange={(e) => save({ secure: e.target.checked })} />
+        </div>
       </div>
+      <p className="small soft">
+        {tls
+          ? `TLS: the broker is known by the print of its certificate, also before the clock is. It takes about ${Math.round(tls.heapB / 1024)} KiB of this board’s memory and one handshake of about ${tls.handshakeS} s at each connection; no pulse runs meanwhile. The broker needs a certificate (VIVID_TLS_CERT, VIVID_TLS_KEY).`
+          : 'This board has no memory for TLS: keep its network to itself.'}
+      </p>
       <p className="small soft">{WHY[network.address]}</p>
       {network.address === 'fixed' && network.fixed && <FixedFields fixed={network.fixed} onSave={(fixed) => save({ fixed })} />}
       <dl className="facts">
