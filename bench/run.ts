@@ -23,6 +23,7 @@ import { addParts, after, blank, catalog, slipTank } from '../tests/support/desi
 import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../tests/support/product'
 import { boardHeap, tenBoards } from './board'
 import { classHeap } from './classHeap'
+import { days } from './days'
 import { fuzz } from './fuzz'
 import { ledger } from './ledger'
 import { plans } from './plans'
@@ -30,7 +31,7 @@ import { remedies } from './remedies'
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits wires plans board heap broker start stall ledger memory remedies fuzz` for some of it.
+ * alternate. `npm run bench`, or `npm run bench -- edits wires plans board heap days broker start stall ledger memory remedies fuzz` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 5
@@ -295,6 +296,7 @@ if (does('board')) {
   if (!process.env.HEAP_ONLY) await tenBoards(rows)
 }
 if (does('heap')) await classHeap(rows)
+if (does('days')) await days(rows)
 if (does('broker')) await broker()
 if (does('start')) await start()
 if (does('stall')) await stall()

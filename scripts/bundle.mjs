@@ -17,6 +17,7 @@ await build({
     bench: 'bench/run.ts',
     kill: 'bench/kill.ts',
     'heap-trial': 'bench/heapTrial.ts',
+    'days-trial': 'bench/daysTrial.ts',
     'editing-child': 'tests/support/editing-child.ts',
     'serving-child': 'tests/support/serving-child.ts',
     formats: 'scripts/formats.ts',

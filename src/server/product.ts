@@ -212,7 +212,7 @@ export class Product {
     const [{ bundleFiles }, { readRuntime, unreachable, zipOf }] = await Promise.all([import('../core/bundle/bundleFiles'), import('./nodes/installBundle')])
     const named = (bundle: Bundle) => ({ name: bundle.name, zip: zipOf(bundle) })
     const far = unreachable(this.brokerAddress.host)
-    if (far) return { ok: false, reason: `${far} Start the product with VIVID_HOST set to an address boards can reach, or choose a broker elsewhere in the settings.` }
+    if (far) return { ok: false, reason: `${far} Start the product with VIVID_HOST=0.0.0.0, VIVID_SHOP_PASSWORD and VIVID_NAMES set to the address boards reach it by, or choose a broker elsewhere in the settings.` }
     const runtime = readRuntime(this.options.project, board.interpreter.chip)
     if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
     if (this.kept.broker.kind === 'outside') return { ok: false, reason: 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.' }

@@ -16,6 +16,8 @@ export class ModelledBroker implements BoardLink {
   /** Moments the node has said it is online. */
   readonly arrivals: number[] = []
   up = true
+  /** Its certificate, DER in hex; empty without TLS. */
+  der = ''
   isCut = false
   private connections = new Map<number, Connection>()
   private next = 1
@@ -91,7 +93,7 @@ export class ModelledBroker implements BoardLink {
   }
 
   certificate(): string {
-    return ''
+    return this.der
   }
 
   silence(): void {

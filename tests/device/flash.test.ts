@@ -130,7 +130,10 @@ class Node:
         self.sealed = self.answer = None
         self.said = []
     def _answer(self, *a): self.said.append(a)
-    def new_client(self, now): pass
+class Login:
+    @staticmethod
+    def run(node): pass
+vault.once = lambda name: Login
 
 def credentials(text):
     """The same for a changed password: which ways in the node has left, wherever the power went."""
