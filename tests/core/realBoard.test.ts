@@ -127,6 +127,14 @@ describe('reaching the broker', () => {
   })
 })
 
+describe('codes from the air', () => {
+  const ear: EditBody = { kind: 'add-part', partId: 'ear', part: 'receiver-subghz', label: 'Ear', signals: [{ id: 'sear', channel: 'heard' }] }
+  const notes = (board: string) => runChecks(after(blank(board), ear), catalog).filter((f) => f.rule === 'codes-too-short').map((f) => f.severity)
+  test('what a class tells is said where its interrupts are soft, and not where a machine or a hard interrupt times them', () => {
+    expect([notes('board-32-30'), notes('board-c6-32'), notes('board-rp2040-40'), notes('board-8266-16')]).toEqual([['note'], ['note'], [], []])
+  })
+})
+
 describe('memory', () => {
   const sources = runtimeFiles('device')
   test('the table’s imports are those of the runtime, for every demo node and chip', () => {

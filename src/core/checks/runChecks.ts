@@ -57,6 +57,7 @@ import { startsByItself } from './rules/starts-by-itself'
 import { supplyOpen } from './rules/supply-open'
 import { supplyRange } from './rules/supply-range'
 import { swingsBelowGround } from './rules/swings-below-ground'
+import { codesTooShort } from './rules/codes-too-short'
 import { memory } from './rules/memory'
 import { oneWireUnnamed } from './rules/one-wire-unnamed'
 import { noLongestTime } from './rules/no-longest-time'
@@ -110,6 +111,7 @@ export const RULES: readonly Rule[] = [
   busTooLong,
   addressClash,
   oneWireUnnamed,
+  codesTooShort,
   memory,
   adcSpan,
   adcSource,

@@ -11,6 +11,7 @@ import type { NodeView } from '@/ui/live/useNode'
 const answerSchema = z.object({ found: z.array(foundSchema) })
 /** A hand warms a probe by more than this; a draught does not, K. */
 const WARMED_K = 1
+const CELL = { paddingRight: 18 }
 
 /** Which of several parts on a one-wire line is which: found by the node, told apart by a warm hand. */
 export function WireSearch({ view, partId }: { view: NodeView; partId: string }) {
@@ -41,7 +42,7 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
     <div style={{ flexBasis: '100%' }}>
       <Form.Label htmlFor={`${partId}-rom`}>address on the wire</Form.Label>
       <div style={{ display: 'flex', gap: 12, alignItems: 'baseline', flexWrap: 'wrap' }}>
-        <output id={`${partId}-rom`} className="mono">{rom ?? 'not known: it stays unknown until it is'}</output>
+        <output id={`${partId}-rom`} className={rom === null ? 'small' : 'mono'}>{rom ?? 'not known yet: until then it gives no reading'}</output>
         <Button variant="quiet" size="sm" disabled={busy || live.status?.is !== 'online'} onClick={() => void search()}>
           {busy ? 'Searching …' : found ? 'Search again' : 'Search the wire'}
         </Button>
@@ -54,15 +55,15 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
           {found.length === 0 ? 'Nobody answers on the wire: pull-up, supply and ground of the probes?' : (
             <>
               <p>Hold one probe in your hand for half a minute and search again: the one that has risen is the one you hold.</p>
-              <table className="plain"><tbody>
+              <table style={{ borderSpacing: '0 4px', borderCollapse: 'separate' }}><tbody>
                 {found.map((f) => {
                   const [owner, part] = ownerOf(f.rom) ?? []
                   const k = rise(f)
                   return (
                     <tr key={f.rom}>
-                      <td className="mono">{f.rom}</td>
-                      <td>{f.celsius === null ? 'no reading' : `${f.celsius.toFixed(1)} °C`}</td>
-                      <td>{k === null || Math.abs(k) < 0.05 ? '' : `${k > 0 ? '+' : '−'}${Math.abs(k).toFixed(1)} K since the first search`}{f.rom === warmest?.rom && (k ?? 0) > WARMED_K ? ' · warmed' : ''}</td>
+                      <td className="mono" style={CELL}>{f.rom}</td>
+                      <td style={{ ...CELL, textAlign: 'right' }}>{f.celsius === null ? 'no reading' : `${f.celsius.toFixed(1)} °C`}</td>
+                      <td style={CELL}>{k === null || Math.abs(k) < 0.05 ? '' : `${k > 0 ? '+' : '−'}${Math.abs(k).toFixed(1)} K since the first search`}{f.rom === warmest?.rom && (k ?? 0) > WARMED_K ? ' · warmed' : ''}</td>
                       <td>{part ? (owner === partId ? 'this one' : part.label) : (
                         <Button variant="quiet" size="sm" onClick={() => edit(id, { kind: 'place-part', partId, set: { rom: f.rom } })}>It is {design.parts[partId]?.label}</Button>
                       )}</td>
