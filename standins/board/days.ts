@@ -52,6 +52,8 @@ export async function liveDays({ demo, deviceDir, sourceDir, flashDir, ticksMs, 
   const broker = new ModelledBroker(() => nowMs)
   const board = await SimulatedBoard.start({ flashDir, deviceDir, sourceDir, shimDir: 'standins/board/shims', random, log: () => undefined, now: () => nowMs, link: broker, ticksMs })
   board.comings.alone = false
+  // The smallest chip's watchdog waits 3.2 s.
+  const jump = board.chip === 'esp8266' ? Math.min(jumpMs, 2500) : jumpMs
   const output = slow.signals.find((s) => s.driver === 'relay')
   const allowedMs = ((output?.driver === 'relay' && output.longestOnS) || 3600) * S
   const base = `vn/${slow.node}`
@@ -99,8 +101,9 @@ export async function liveDays({ demo, deviceDir, sourceDir, flashDir, ticksMs, 
     broker.arrivals.splice(0, Math.max(0, broker.arrivals.length - 4))
     // While something is on, or under way, time goes in small steps.
     const nextTrouble = ending?.at ?? (todo[0] ? began + todo[0].atMs : Infinity)
-    const busy = onSince !== null || !broker.connected || board.hangs
-    nowMs += Math.max(50, Math.min(busy ? 500 : jumpMs, nextTrouble - nowMs, Math.max(50, nextCommand - nowMs)))
+    const busy = !broker.connected || board.hangs
+    const onLeft: number = onSince === null ? Infinity : Math.max(200, allowedMs - (nowMs - onSince) - 3000)
+    nowMs += Math.max(50, Math.min(busy ? 500 : jump, onLeft, nextTrouble - nowMs, Math.max(50, nextCommand - nowMs)))
     // The stand-in's own promises want their turn now and then.
     if (result.steps % 2000 === 0) await new Promise((r) => setImmediate(r))
   }
