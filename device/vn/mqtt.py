@@ -1,4 +1,6 @@
 """A small MQTT 3.1.1 client that never waits. Clean session, QoS 0 and 1, last will, files streamed from flash."""
+import gc
+
 from vn import hw, net
 
 LARGEST = 16384  # a longer packet is read past and dropped
@@ -193,8 +195,9 @@ class Client:
             if shift > 21:
                 self._fail("malformed length from the broker")
                 return False
-        if size > LARGEST:
+        if size > LARGEST or (size > 2048 and gc.mem_free() < 3 * size):
             self.skip = at + size
+            self.on_message(None, size, False)
             return True
         if len(self.inbox) < at + size:
             return False

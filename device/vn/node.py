@@ -98,6 +98,8 @@ class Node:
             once("change").give_back(self, "no connection within %d s" % (TRIAL_MS // 1000), now)
         if self.sealed:
             self._vault().step(self, now)
+        else:
+            self.vault = None
         if self.last:
             self.last.step(now)
         if self.finding:
@@ -229,6 +231,9 @@ class Node:
 
     def _message(self, topic, payload, retained):
         now = hw.ticks_ms()
+        if topic is None:
+            self._fault("a message of %d bytes is too large for the memory that is left" % payload, "node")
+            return
         if topic == self.root + "/time":
             self._set_clock(payload)
             return

@@ -1,4 +1,6 @@
 """One running signal per entry of the node file: its driver, its conditioning, and when its value is to be said."""
+import json
+
 from vn import hw
 from vn.chain import Chain
 
@@ -122,4 +124,4 @@ class Output(Signal):
             return "null"
         if isinstance(state, bool):
             return "true" if state else "false"
-        return '"%s"' % state.replace("\\", "\\\\").replace('"', '\\"') if isinstance(state, str) else "%g" % state
+        return json.dumps(state) if isinstance(state, str) else "%g" % state

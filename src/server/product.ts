@@ -329,7 +329,7 @@ export class Product {
     await this.publish(topicsOf(this.root, node.design.slug).status, '{"is":"offline"}', true)
   }
 
-  private isHere(id: string): boolean {
+  isHere(id: string): boolean {
     return this.link.up && this.connected.has(id)
   }
 

@@ -202,6 +202,37 @@ test('the live stream gives what was missed, and says when it no longer can', ()
   expect(stream.since('other-3')).toBeNull()
 })
 
+describe('sessions', () => {
+  test('belong to their logins: nobody ends another’s by its client id, and nobody reads who is there', async () => {
+    const product = await start()
+    const { name, password } = nodeLogin(product)
+    const node = await login(product, name, password, 'vn-the-tank')
+    let ended = false
+    node.on('close', () => { ended = true })
+    const controller = await login(product, 'controller', PASSWORDS.controllerPassword, 'vn-the-tank')
+    // Long enough for a broker that let it happen: a message goes round meanwhile.
+    const outside = await listen(product)
+    await node.publishAsync('vn/slip-tank/status', '{"is":"online"}', { retain: true, qos: 1 })
+    await outside.until((h) => h.topic === 'vn/slip-tank/status')
+    expect(ended).toBe(false)
+    const [grant] = await controller.subscribeAsync('$SYS/#').catch(() => [{ qos: 128 }])
+    expect(grant?.qos).toBe(128)
+    await Promise.all([node.endAsync(true), controller.endAsync(true), outside.end()])
+  })
+  test('a second session of a node that ends does not take the first along', async () => {
+    const product = await start()
+    const { name, password } = nodeLogin(product)
+    const first = await login(product, name, password, 'one')
+    const second = await login(product, name, password, 'two')
+    await until(() => product.isHere(SLIP_TANK), 3000)
+    await second.endAsync(true)
+    await first.publishAsync('vn/slip-tank/level', '1', { qos: 1 })
+    expect(product.isHere(SLIP_TANK)).toBe(true)
+    await first.endAsync(true)
+    await until(() => !product.isHere(SLIP_TANK), 3000)
+  })
+})
+
 describe('messages that must not pass', () => {
   test('a retained command is ignored and reported, an oversize or malformed one ends the connection; all are counted', async () => {
     const product = await start()

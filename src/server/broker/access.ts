@@ -23,6 +23,8 @@ export function mayPublish(root: string, client: Client, topic: string): boolean
 
 /** May this client receive what the filter selects? Files and sealed credentials go to their node alone. */
 export function maySubscribe(root: string, client: Client, filter: string): boolean {
+  // Who else is connected, and how, is nobody's business.
+  if (filter.startsWith('$')) return false
   const levels = filter.split('/')
   if (client.role === 'node' || client.role === 'gateway') {
     return filter === `${root}/time` || (levels[0] === root && client.slugs.includes(levels[1] ?? '') && levels.length === 4 && levels[3] === 'set')

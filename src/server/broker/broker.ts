@@ -63,7 +63,11 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
   const aedes = await Aedes.createBroker({
     authenticate: (client, name, password, done) => {
       options.logins.check(name ?? '', password?.toString() ?? '').then((row) => {
-        if (row) sessions.set(client, { role: row.role, slugs: [], name: row.name, node: row.node_id })
+        if (row) {
+          sessions.set(client, { role: row.role, slugs: [], name: row.name, node: row.node_id })
+          // An id belongs to its login: whoever calls himself like another's client takes over nothing.
+          client.id = `${row.name}/${client.id}`
+        }
         else {
           told.add(client)
           options.onRefused('', `login of “${(name ?? '').slice(0, 40)}” refused`)
@@ -108,13 +112,20 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     void options.onMessage(toMessage(packet, client ? sessions.get(client)?.name ?? client.id : null))
   })
   const nodeOf = (client: AedesClient) => sessions.get(client)?.node ?? null
+  /** Sessions of each node: it is here while one of them is. */
+  const here = new Map<string, Set<AedesClient>>()
   aedes.on('clientReady', (client) => {
     const node = nodeOf(client)
-    if (node !== null) options.onNode(node, true)
+    if (node === null) return
+    here.set(node, (here.get(node) ?? new Set()).add(client))
+    options.onNode(node, true)
   })
   aedes.on('clientDisconnect', (client) => {
     const node = nodeOf(client)
-    if (node !== null) options.onNode(node, false)
+    const left = node === null ? undefined : here.get(node)
+    if (node === null || !left?.delete(client) || left.size > 0) return
+    here.delete(node)
+    options.onNode(node, false)
   })
 
   for (const event of ['clientError', 'connectionError'] as const) {
