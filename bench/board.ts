@@ -69,7 +69,11 @@ export async function boardHeap(rows: [string, string, string][]): Promise<void>
   const kib = (n: number | undefined) => `${((n ?? NaN) / KIB).toFixed(1)} KiB`
   rows.push(['node file of 20 signals', kib(full.bytes), '≤ 8 KiB'])
   const at = (name: string) => free.stages?.[name] ?? NaN
-  rows.push(['heap in use: interpreter and its modules; our runtime; drivers of the file; file and 20 running signals', `${kib(at('interpreter'))}; ${kib(at('runtime') - at('interpreter'))}; ${kib(at('drivers') - at('runtime'))}; ${kib((free.alloc ?? NaN) - at('drivers'))}`, ''])
+  rows.push([
+    'heap in use: interpreter and its modules; our runtime; drivers of the file; file and 20 running signals',
+    `${kib(at('interpreter'))}; ${kib(at('runtime') - at('interpreter'))}; ${kib(at('drivers') - at('runtime'))}; ${kib((free.alloc ?? NaN) - at('drivers'))}`,
+    '',
+  ])
   rows.push([`heap in use after ${STEPS} steps`, kib(free.alloc), ''])
   rows.push(['least hard-limited heap that loads, connects and runs them; the same without signals', `${kib(need)}; ${kib(base)}`, ''])
   rows.push(['so parse, drivers’ code and 1 000 steps need', kib(need - base), '≤ 32 KiB'])

@@ -19,8 +19,28 @@ const NAMES_B = 630 * 6
 export async function classHeap(rows: [string, string, string][]): Promise<void> {
   const port = await freePort()
   const broker = await startBroker({
-    host: '127.0.0.1', port, root: 'vn', tls: null, retained: [], slugsOf: () => ['bench'], behind: () => false, onRefused: () => undefined, onNode: () => undefined, onMessage: async () => undefined,
-    logins: { check: () => Promise.resolve({ name: 'n', role: 'node', node_id: 'x', salt: '', hash: '', next_salt: null, next_hash: null }) } as unknown as Parameters<typeof startBroker>[0]['logins'],
+    host: '127.0.0.1',
+    port,
+    root: 'vn',
+    tls: null,
+    retained: [],
+    slugsOf: () => ['bench'],
+    behind: () => false,
+    onRefused: () => undefined,
+    onNode: () => undefined,
+    onMessage: async () => undefined,
+    logins: {
+      check: () =>
+        Promise.resolve({
+          name: 'n',
+          role: 'node',
+          node_id: 'x',
+          salt: '',
+          hash: '',
+          next_salt: null,
+          next_hash: null,
+        }),
+    } as unknown as Parameters<typeof startBroker>[0]['logins'],
   })
   const kib = (n: number | undefined) => `${((n ?? NaN) / KIB).toFixed(1)} KiB`
   for (const name of fs.readdirSync('demo/designs').sort()) {
@@ -32,9 +52,21 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
     const flashDir = tempFolder()
     fs.writeFileSync(path.join(flashDir, 'node.json'), made.compiled.text)
     fs.writeFileSync(path.join(flashDir, 'td.json'), canonicalJson(made.compiled.td))
-    fs.writeFileSync(path.join(flashDir, 'secret.json'), JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { [design.network.ref]: [{ name: 'a', password: 'b' }] }, key: '00'.repeat(48), n: 0 }))
+    fs.writeFileSync(
+      path.join(flashDir, 'secret.json'),
+      JSON.stringify({
+        broker: { name: 'n', password: 'p' },
+        networks: { [design.network.ref]: [{ name: 'a', password: 'b' }] },
+        key: '00'.repeat(48),
+        n: 0,
+      }),
+    )
     const trial = (deviceDir: string, heapBytes: number, limited: boolean) => new Promise<Result>((resolve, reject) => {
-      const worker = new Worker(path.resolve('build/heap-trial.mjs'), { workerData: { flashDir, deviceDir, sourceDir: 'device', heapBytes, limited, steps: STEPS }, stderr: true, stdout: true })
+      const worker = new Worker(path.resolve('build/heap-trial.mjs'), {
+        workerData: { flashDir, deviceDir, sourceDir: 'device', heapBytes, limited, steps: STEPS },
+        stderr: true,
+        stdout: true,
+      })
       worker.once('message', resolve).once('error', reject)
       setTimeout(() => { resolve({ ok: false, why: 'stuck' }); void worker.terminate() }, 25_000).unref()
     })
@@ -46,11 +78,19 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
       // Three bits of each block of sixteen bytes are the collector's own.
       const run = await trial(deviceDir, Math.round(((within + interpreter.heapB - NAMES_B) * 131) / 128), true)
       const left = interpreter.heapB - NAMES_B - ((run.alloc ?? NaN) - within)
-      results.push(run.ok && run.state === 'up' ? `runs, ${kib(left)} left` : `does not: ${(run.why ?? run.state ?? '').trim().split('\n').slice(-2).join(' ')}`.slice(0, 110))
+      results.push(
+        run.ok && run.state === 'up'
+          ? `runs, ${kib(left)} left`
+          : `does not: ${(run.why ?? run.state ?? '').trim().split('\n').slice(-2).join(' ')}`.slice(0, 110),
+      )
       if (deviceDir !== 'device') results.push(`uses ${kib((first.alloc ?? NaN) - within + NAMES_B)}`)
     }
     const need = needOf(made.compiled.file, interpreter.chip)
-    rows.push([`${name.replace('.json', '')}, ${interpreter.chip}, ${kib(interpreter.heapB)} free: from source; precompiled`, results.join('; '), `reckoned ${kib(need.totalB)}`])
+    rows.push([
+      `${name.replace('.json', '')}, ${interpreter.chip}, ${kib(interpreter.heapB)} free: from source; precompiled`,
+      results.join('; '),
+      `reckoned ${kib(need.totalB)}`,
+    ])
   }
   await broker.close()
 }

@@ -2,7 +2,14 @@ import { parentPort, workerData } from 'node:worker_threads'
 import { SimulatedBoard } from '../standins/board/board'
 
 /** One board with this much heap: does its file load, connect and run so many steps? And what is in use after each stage. */
-interface Trial { flashDir: string; deviceDir: string; sourceDir?: string; heapBytes: number; limited: boolean; steps: number }
+interface Trial {
+  flashDir: string
+  deviceDir: string
+  sourceDir?: string
+  heapBytes: number
+  limited: boolean
+  steps: number
+}
 
 const { flashDir, deviceDir, sourceDir, heapBytes, limited, steps } = workerData as Trial
 // Each growth that is refused is told on this stream by the loader; hundreds of them say nothing.
@@ -10,7 +17,15 @@ process.stderr.write = () => true
 const lines: string[] = []
 
 async function trial(): Promise<object> {
-  const board = await SimulatedBoard.start({ flashDir, deviceDir, sourceDir, shimDir: 'standins/board/shims', random: Math.random, log: (l) => lines.push(l), heap: { bytes: heapBytes, limited } })
+  const board = await SimulatedBoard.start({
+    flashDir,
+    deviceDir,
+    sourceDir,
+    shimDir: 'standins/board/shims',
+    random: Math.random,
+    log: (l) => lines.push(l),
+    heap: { bytes: heapBytes, limited },
+  })
   for (let i = 0; i < steps; i++) {
     board.step()
     if (board.broke !== null) return { ok: false, why: board.broke, steps: i }
@@ -29,4 +44,9 @@ async function trial(): Promise<object> {
   return { ok: true, alloc: Number(alloc), state, control, stages: board.stages, longestModelledMs: board.longestModelledMs }
 }
 
-trial().then((r) => parentPort?.postMessage(r), (e: unknown) => parentPort?.postMessage({ ok: false, why: String(e).slice(-400) })).finally(() => process.exit(0))
+trial()
+  .then(
+    (r) => parentPort?.postMessage(r),
+    (e: unknown) => parentPort?.postMessage({ ok: false, why: String(e).slice(-400) }),
+  )
+  .finally(() => process.exit(0))

@@ -12,8 +12,33 @@ import { installRuntime } from '../standins/board/board'
 
 /** What the stand-in modules ask of their world. */
 const WORLD = [
-  'ticks_ms', 'ticks_us', 'pass_us', 'bitten', 'pin_mode', 'pin_write', 'pin_read', 'pin_irq', 'pin_irq_off', 'pin_hold', 'adc_read', 'pwm_made', 'pwm_freq',
-  'pwm_duty', 'pwm_off', 'lamps', 'i2c_write', 'i2c_read', 'uart_any', 'uart_read', 'timer_new', 'timer_set', 'timer_off', 'wdt', 'feed', 'wifi_up', 'wifi_active',
+  'ticks_ms',
+  'ticks_us',
+  'pass_us',
+  'bitten',
+  'pin_mode',
+  'pin_write',
+  'pin_read',
+  'pin_irq',
+  'pin_irq_off',
+  'pin_hold',
+  'adc_read',
+  'pwm_made',
+  'pwm_freq',
+  'pwm_duty',
+  'pwm_off',
+  'lamps',
+  'i2c_write',
+  'i2c_read',
+  'uart_any',
+  'uart_read',
+  'timer_new',
+  'timer_set',
+  'timer_off',
+  'wdt',
+  'feed',
+  'wifi_up',
+  'wifi_active',
 ]
 const OUT = 'src/core/bundle/moduleHeap.json'
 
@@ -26,10 +51,13 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
   const start = async (chip: 'rp2040' | 'esp8266', deviceDir: string) => {
     const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true, heapsize: 1024 * 1024 })
     const nothing: Record<string, unknown> = { chip }
-    for (const name of WORLD) nothing[name] = () => (name === 'wifi_up' || name === 'bitten' ? false : name.endsWith('_mode') ? '' : 0)
+    for (const name of WORLD)
+      nothing[name] = () => (name === 'wifi_up' || name === 'bitten' ? false : name.endsWith('_mode') ? '' : 0)
     mp.registerJsModule('_world', nothing)
     installRuntime(mp, { deviceDir, shimDir: 'standins/board/shims' }, chip)
-    mp.runPython('import gc, json, time, machine, network, socket, binascii, hashlib, select, errno, math, array, framebuf, micropython\nfor m in ("onewire", "neopixel"): __import__(m)')
+    mp.runPython(
+      'import gc, json, time, machine, network, socket, binascii, hashlib, select, errno, math, array, framebuf, micropython\nfor m in ("onewire", "neopixel"): __import__(m)',
+    )
     const used = () => {
       lines.length = 0
       mp.runPython('gc.collect()')
@@ -56,16 +84,24 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
   if (deviceDir !== 'build/device') {
     // The same modules with short names: beside what is there already.
     const whole = JSON.parse(fs.readFileSync(OUT, 'utf8')) as { modules: typeof modules }
-    for (const [path, m] of Object.entries(modules)) whole.modules[path] = { ...m, heapB: whole.modules[path]?.heapB ?? 0, smallB: m.heapB }
+    for (const [path, m] of Object.entries(modules))
+      whole.modules[path] = { ...m, heapB: whole.modules[path]?.heapB ?? 0, smallB: m.heapB }
     fs.writeFileSync(OUT, `${JSON.stringify(whole, null, 1)}\n`)
     return
   }
-  const files = [twentySignals(), ...['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door'].map((n) => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${n}.json`, 'utf8'))))].flatMap((d) => {
+  const files = [
+    twentySignals(),
+    ...['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door'].map((n) =>
+      designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${n}.json`, 'utf8'))),
+    ),
+  ].flatMap((d) => {
     const made = compile(d, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, 1)
     return made.ok ? [made.compiled.file] : []
   })
   const signals: Record<string, number> = {}
-  board.mp.runPython('import vn.signals\nkept = []\ndef begin(text):\n    kept.append(vn.signals.start(json.loads(text)))')
+  board.mp.runPython(
+    'import vn.signals\nkept = []\ndef begin(text):\n    kept.append(vn.signals.start(json.loads(text)))',
+  )
   const begin = board.mp.globals.get('begin') as (text: string) => void
   for (const spec of files.flatMap((f): NodeFileSignal[] => f.signals)) {
     if (spec.driver === 'radio') continue
@@ -81,5 +117,8 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
   board.mp.runPython("parsed = json.loads(open('/file.json').read())")
   const readFactor = Math.round(((board.used() - before) / text.length) * 100) / 100
   const sorted = Object.fromEntries(Object.entries(modules).sort(([a], [b]) => (a < b ? -1 : 1)))
-  fs.writeFileSync(OUT, `${JSON.stringify({ runningB: 7200, readFactor, signals: JSON.parse(canonicalJson(signals)) as unknown, modules: sorted }, null, 1)}\n`)
+  fs.writeFileSync(
+    OUT,
+    `${JSON.stringify({ runningB: 7200, readFactor, signals: JSON.parse(canonicalJson(signals)) as unknown, modules: sorted }, null, 1)}\n`,
+  )
 }

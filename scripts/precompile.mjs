@@ -9,7 +9,9 @@ const target = 'build/device'
 const sources = fs.readdirSync('device', { recursive: true }).filter((name) => name.endsWith('.py')).sort()
 const { version } = JSON.parse(fs.readFileSync('node_modules/@pybricks/mpy-cross-v6/package.json', 'utf8'))
 const own = ['precompile', 'shorten'].map((name) => fs.readFileSync(`scripts/${name}.mjs`, 'utf8'))
-const made = createHash('sha256').update(JSON.stringify([version, own, sources.map((name) => [name, fs.readFileSync(`device/${name}`, 'utf8')])])).digest('hex')
+const made = createHash('sha256')
+  .update(JSON.stringify([version, own, sources.map((name) => [name, fs.readFileSync(`device/${name}`, 'utf8')])]))
+  .digest('hex')
 const stamp = `${target}.made-of`
 if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== made) {
   // The compiler's loader takes a fetch for a sign that it runs in a page.

@@ -5,7 +5,8 @@ from vn import hw
 
 
 class Adc:
-    """Voltage at a pin, V. `full_v` is what the highest code stands for where the chip brings no calibration of its own."""
+    """Voltage at a pin, V. `full_v` is what the highest code stands for where the chip brings no calibration of its
+    own."""
 
     def __init__(self, number, full_v):
         # The smallest chip has one input, and it has no pin number.

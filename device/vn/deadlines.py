@@ -1,4 +1,5 @@
-"""When outputs have to end: one timer of the chip for all of them, so that what waits elsewhere does not make a pulse longer.
+"""When outputs have to end: one timer of the chip for all of them, so that what waits elsewhere does not make a pulse
+longer.
 
 Chips have two to four timers; this takes one. While a short pulse runs nothing is begun that blocks.
 """

@@ -1,4 +1,5 @@
-"""Edges by a hard interrupt: it comes at once, even in the middle of the collector's work, and may ask for no memory."""
+"""Edges by a hard interrupt: it comes at once, even in the middle of the collector's work, and may ask for no
+memory."""
 import machine
 import time
 

@@ -1,4 +1,5 @@
-"""Edges by a soft interrupt, where the chip has no other: a short queue, and stamps that are late by as long as the program was busy.
+"""Edges by a soft interrupt, where the chip has no other: a short queue, and stamps that are late by as long as the
+program was busy.
 
 What the queue had no room for is lost without a word; two edges to the same level in a row show it.
 """

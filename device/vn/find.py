@@ -1,4 +1,5 @@
-"""Which thermometers hang on a wire: their addresses, found bit by bit (the search of their data sheet), and how warm each is.
+"""Which thermometers hang on a wire: their addresses, found bit by bit (the search of their data sheet), and how warm
+each is.
 
 `find/set {id}` is answered on `find/done` with every wire of the file: warming one by hand tells it from the others.
 """
@@ -61,7 +62,8 @@ class Find:
         self.since = now
 
     def _next(self, fork):
-        """The next address into `rom`. Gives the bit where the search has to turn next, 0 when it was the last, None when nobody answers."""
+        """The next address into `rom`. Gives the bit where the search has to turn next, 0 when it was the last, None
+        when nobody answers."""
         wire, last = self.wire, 0
         if not wire.reset():
             return None

@@ -1,4 +1,5 @@
-"""Frames of parts that speak by themselves, found in a stream of bytes that may begin anywhere and be damaged anywhere."""
+"""Frames of parts that speak by themselves, found in a stream of bytes that may begin anywhere and be damaged
+anywhere."""
 import machine
 
 from vn import hw
@@ -52,7 +53,8 @@ def _presence(b):
 
 
 def _meter(b):
-    """A telegram of IEC 62056-21: data lines between STX and ETX, then their exclusive or; 1.7.0(0.4125*kW) is the power drawn now."""
+    """A telegram of IEC 62056-21: data lines between STX and ETX, then their exclusive or; 1.7.0(0.4125*kW) is the
+    power drawn now."""
     start = b.find(b"\x02")
     if start < 0:
         return None, len(b)

@@ -1,4 +1,5 @@
-"""What all of the runtime asks of the chip: time, pins, watchdog, restarts, files. What a chip class does its own way stands here,
+"""What all of the runtime asks of the chip: time, pins, watchdog, restarts, files. What a chip class does its own way
+stands here,
 in net, analog, pulse, deadlines, edges_… and rest; drivers ask for what they alone need."""
 import gc
 import os

@@ -21,7 +21,8 @@ def forget(where):
 
 
 class Link:
-    """Bytes to and from one address, through its branch where a multiplexer stands before it. OSError when nobody answers."""
+    """Bytes to and from one address, through its branch where a multiplexer stands before it. OSError when nobody
+    answers."""
 
     def __init__(self, spec):
         self.pins = spec["pins"]

@@ -7,7 +7,8 @@ def run(node):
     """What waits for its answer goes along."""
     broker, login, before = node.broker, node.secret["broker"], node.client
     hello = _hello(
-        "vn-" + node.ident[:18], login["name"], login["password"], broker["keepAliveS"], node.base + "/status", '{"is":"offline"}'
+        "vn-" + node.ident[:18], login["name"], login["password"],
+        broker["keepAliveS"], node.base + "/status", '{"is":"offline"}'
     )
     node.client = mqtt.Client(
         (broker["host"], broker["port"], broker.get("print")), hello, broker["keepAliveS"], node._up, node._message

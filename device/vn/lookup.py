@@ -1,4 +1,5 @@
-"""The address of a name, asked for without waiting: one question by DNS (RFC 1035), or by multicast DNS (RFC 6762) for names in .local."""
+"""The address of a name, asked for without waiting: one question by DNS (RFC 1035), or by multicast DNS (RFC 6762)
+for names in .local."""
 import socket
 
 from vn import hw

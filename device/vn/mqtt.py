@@ -24,7 +24,8 @@ def length(n):
 
 
 class Client:
-    """`state` is down, tcp, login or up. `on_message(topic, payload, retained)` and `on_up()` are called from `step`."""
+    """`state` is down, tcp, login or up. `on_message(topic, payload, retained)` and `on_up()` are called from
+    `step`."""
 
     def __init__(self, reach, hello, keep_alive_s, on_up, on_message):
         self.reach = reach  # host, port, print of the certificate
@@ -65,7 +66,8 @@ class Client:
         self.state = "down"
 
     def leave(self, now):
-        """Says goodbye and stays until the broker has taken it: a radio that goes off before leaves the last will behind."""
+        """Says goodbye and stays until the broker has taken it: a radio that goes off before leaves the last will
+        behind."""
         if self.state != "up":
             return self.stop(False)
         self.out.append(b"\xe0\x00")
@@ -89,7 +91,8 @@ class Client:
     def publish(self, topic, payload, retain, qos, event_at=None):
         """QoS 1 is kept until the broker has it, over reconnects; QoS 0 is dropped while there is no connection.
 
-        An event carries its time: when it can only be delivered too late it goes to `late` as (topic, payload, when in s of uptime) instead.
+        An event carries its time: when it can only be delivered too late it goes to `late` as (topic, payload, when
+        in s of uptime) instead.
         """
         if self.state != "up" and retain:
             return  # what is retained is said anew with every connection

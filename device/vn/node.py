@@ -1,6 +1,7 @@
 """The node: signals, connection, commands. `step` never waits longer than an echo.
 
-What is needed seldom (reading the file, arriving at the broker, a change of the file) stands in modules of its own that are
+What is needed seldom (reading the file, arriving at the broker, a change of the file) stands in modules of its own
+that are
 loaded for one use and let go of again: the smallest board has no memory to keep them.
 """
 import gc
@@ -19,7 +20,10 @@ def once(name):
     full = "vn." + name
     module = __import__(full, None, None, ("run",))
     del sys.modules[full]
-    delattr(sys.modules["vn"], name)
+    try:
+        delattr(sys.modules["vn"], name)
+    except AttributeError:
+        pass
     return module
 
 
@@ -92,7 +96,8 @@ class Node:
             self._later(now)
         self._signals(now)
         up = self.client.state == "up"
-        if up and not self.arriving and (self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000):
+        due = self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000
+        if up and due and not self.arriving:
             self._health(now)
         if self.trial and hw.ticks_diff(now, self.trial[1]) > TRIAL_MS:
             once("change").give_back(self, "no connection within %d s" % (TRIAL_MS // 1000), now)
@@ -163,7 +168,8 @@ class Node:
         return self.deadlines and self.deadlines.short(now)
 
     def _later(self, now):
-        # Each failure doubles the wait; the part that differs from node to node keeps them from all coming back at once.
+        # Each failure doubles the wait; the part that differs from node to node keeps them from all coming back at
+        # once.
         self.retry_at = hw.ticks_add(now, self.wait_ms + hw.ticks_ms() % 250)
         self.wait_ms = min(self.wait_ms * 2, LONGEST_WAIT_MS)
 
@@ -249,7 +255,10 @@ class Node:
         elif where == "vault":
             self._vault().take(self, payload, now)
         elif where == "find":
-            self.finding = once("find").Find(payload, self.signals)
+            try:
+                self.finding = once("find").Find(payload, self.signals)
+            except ImportError:
+                self._answer(where, json.loads(payload).get("id"), "refused", "there is no wire to search")
         else:
             once("command").run(self, where, payload, now)
 

@@ -1,4 +1,5 @@
-"""Which pins switch something, and the level that is off: written down, so that a start that fails can still switch it off."""
+"""Which pins switch something, and the level that is off: written down, so that a start that fails can still switch
+it off."""
 from vn import hw
 
 FILE = "outs"

@@ -7,6 +7,15 @@ from vn import hw
 LONGEST_MS = 4260000 if hw.SMALL else 500000000
 
 
+def can_wake():
+    """Whether a pin can end the sleep in this build of the interpreter."""
+    if hw.PORT != "esp32":
+        return False
+    import esp32
+
+    return hasattr(esp32, "wake_on_ext0") or hasattr(esp32, "wake_on_ext1") or hasattr(esp32, "wake_on_gpio")
+
+
 def wake_pins(pins):
     """Arms these pins, each (number, level that wakes, pull). Gives the numbers that could not be armed."""
     if not pins:
@@ -44,7 +53,8 @@ def by_pin():
     """True when a pin ended the sleep this start comes from."""
     if hw.PORT != "esp32" or hw.cause != "woke":
         return False
-    return machine.wake_reason() in (getattr(machine, "EXT0_WAKE", 2), getattr(machine, "EXT1_WAKE", 3), getattr(machine, "GPIO_WAKE", 7))
+    kinds = (("EXT0_WAKE", 2), ("EXT1_WAKE", 3), ("GPIO_WAKE", 7))
+    return machine.wake_reason() in [getattr(machine, name, number) for name, number in kinds]
 
 
 def unhold(number, pull):

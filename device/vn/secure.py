@@ -5,7 +5,8 @@ import ssl
 
 
 def shake(sock, print_of):
-    """(secured connection, "") or (connection, why not). Who answers is known by the SHA-256 of its certificate: dates fail
+    """(secured connection, "") or (connection, why not). Who answers is known by the SHA-256 of its certificate:
+    dates fail
     before the clock is known, the print does not."""
     try:
         sock.settimeout(5)

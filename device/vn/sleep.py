@@ -1,6 +1,7 @@
 """A node that sleeps: wakes, measures, says it, listens for a moment, says until when it is away, and is.
 
-Pins that end the sleep are armed at the level they do not have; the press that ended it is told as the event that it is.
+Pins that end the sleep are armed at the level they do not have; the press that ended it is told as the event that it
+is.
 """
 import json
 
@@ -20,7 +21,7 @@ class Sleep:
         self.by_pin = bool(self.pins) and rest.by_pin()
         for s in self.pins:
             rest.unhold(s.wakes["pin"], s.wakes.get("pull"))
-        self.deaf = []
+        self.deaf = [] if rest.can_wake() else [s.slug for s in self.pins]
 
     def say_why(self, node):
         """After a waking by pin: a press that is over by now was one all the same."""
@@ -56,7 +57,8 @@ class Sleep:
         elif hw.ticks_diff(now, self.listens_since) >= self.listen_ms and node.client.quiet():
             for_ms = self._rest(awake)
             utc = node.utc()
-            text = json.dumps({"is": "asleep", "for": for_ms // 1000, "back": None if utc is None else utc + for_ms // 1000})
+            back = None if utc is None else utc + for_ms // 1000
+            text = json.dumps({"is": "asleep", "for": for_ms // 1000, "back": back})
             node.client.publish(node.base + "/status", text, True, 1)
             self.leaving = now
 

@@ -1,6 +1,8 @@
-"""From power to a running node, inside one guard: outputs off first; what ends the program is kept, shown, and told later.
+"""From power to a running node, inside one guard: outputs off first; what ends the program is kept, shown, and told
+later.
 
-A watchdog is fed by completed turns alone, so a program that hangs ends a pump as well. Each failure soon after another makes
+A watchdog is fed by completed turns alone, so a program that hangs ends a pump as well. Each failure soon after
+another makes
 the wait before the next start longer. A keyboard interrupt ends the program and leaves the prompt.
 """
 import gc

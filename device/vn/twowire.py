@@ -1,4 +1,5 @@
-"""The two-wire bus, in software on any pins of any chip. A part that was cut off in the middle of a byte is clocked free."""
+"""The two-wire bus, in software on any pins of any chip. A part that was cut off in the middle of a byte is clocked
+free."""
 import machine
 
 from vn import hw
@@ -15,7 +16,8 @@ def bus(sda, scl):
 
 
 def free(sda, scl):
-    """A part that still holds the data line sends the rest of its byte: nine clocks, then a stop. True when the line is let go."""
+    """A part that still holds the data line sends the rest of its byte: nine clocks, then a stop. True when the line
+    is let go."""
     data = machine.Pin(sda, machine.Pin.OPEN_DRAIN, value=1)
     clock = machine.Pin(scl, machine.Pin.OPEN_DRAIN, value=1)
     for _ in range(9):

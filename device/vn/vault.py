@@ -1,6 +1,7 @@
 """Changed credentials, sealed with the node's own key. A new way in is added and proven before the old one goes.
 
-Sealed is base64 of 16 bytes of start value, AES-128-CBC of the text, and HMAC-SHA-256 over both. The key file has 16 bytes for the
+Sealed is base64 of 16 bytes of start value, AES-128-CBC of the text, and HMAC-SHA-256 over both. The key file has 16
+bytes for the
 one and 32 for the other. Each message has a number higher than the one before, so that a recorded one does nothing.
 """
 import binascii

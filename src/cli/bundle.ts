@@ -13,13 +13,26 @@ import { readRuntime, unreachable, zipOf } from '../server/nodes/installBundle'
 import { putFiles } from './putFiles'
 
 /** Writes the install bundle of a design, without passwords: those are in the running product alone. */
-export function writeBundle(design: Design, catalog: Catalog, broker: BrokerAddress, project: string, out: string | undefined): { path: string; files: string[] } | { reasons: string[] } {
+export function writeBundle(
+  design: Design,
+  catalog: Catalog,
+  broker: BrokerAddress,
+  project: string,
+  out: string | undefined,
+): { path: string; files: string[] } | { reasons: string[] } {
   const far = unreachable(broker.host)
   if (far) return { reasons: [`${far} Say where it is: --broker HOST or --broker HOST:PORT`] }
   const board = catalog.boards[design.board.id]
   const result = compile(design, catalog, broker, 1)
   if (!result.ok || !board) return { reasons: result.ok ? ['its board is not on the shelf'] : result.reasons }
-  const bundle = bundleFiles(design, catalog, board, result.compiled, readRuntime(project, board.interpreter.chip), null)
+  const bundle = bundleFiles(
+    design,
+    catalog,
+    board,
+    result.compiled,
+    readRuntime(project, board.interpreter.chip),
+    null,
+  )
   const path = out ?? bundle.name
   fs.writeFileSync(path, zipOf(bundle))
   return { path, files: Object.keys(bundle.files).sort() }
@@ -43,7 +56,10 @@ export function boardFiles(zip: Uint8Array): Map<string, Uint8Array> {
 }
 
 /** Serial ports as this system lists them. */
-const PORTS: Partial<Record<NodeJS.Platform, RegExp>> = { linux: /^tty(ACM|USB)\d/, darwin: /^cu\.(usbmodem|usbserial|wchusbserial|SLAB)/ }
+const PORTS: Partial<Record<NodeJS.Platform, RegExp>> = {
+  linux: /^tty(ACM|USB)\d/,
+  darwin: /^cu\.(usbmodem|usbserial|wchusbserial|SLAB)/,
+}
 
 function ports(): string[] {
   const kind = PORTS[process.platform]
@@ -51,7 +67,8 @@ function ports(): string[] {
 }
 
 function openPort(port: string): Duplex {
-  if (process.platform !== 'win32') execFileSync('stty', [process.platform === 'darwin' ? '-f' : '-F', port, '115200', 'raw', '-echo'])
+  if (process.platform !== 'win32')
+    execFileSync('stty', [process.platform === 'darwin' ? '-f' : '-F', port, '115200', 'raw', '-echo'])
   return Duplex.from({ readable: fs.createReadStream(port), writable: fs.createWriteStream(port) })
 }
 
@@ -63,7 +80,9 @@ async function portAgain(port: string, before: readonly string[]): Promise<strin
     const [fresh, ...more] = ports().filter((p) => !before.includes(p))
     if (fresh !== undefined && more.length === 0) return fresh
   }
-  throw new Error(`${port} went away when the board started anew, and has not come back within 20 s. Unplug it, plug it in, see which port is new, and install again: the board waits at its prompt.`)
+  throw new Error(
+    `${port} went away when the board started anew, and has not come back within 20 s. Unplug it, plug it in, see which port is new, and install again: the board waits at its prompt.`,
+  )
 }
 
 /** Puts a bundle onto the board at a serial port. */

@@ -36,10 +36,11 @@ class RawPrompt {
       this.heard += d.toString('latin1')
       this.wake()
     })
-    for (const end of ['end', 'close', 'error'] as const) port.on(end, () => {
-      this.gone = true
-      this.wake()
-    })
+    for (const end of ['end', 'close', 'error'] as const)
+      port.on(end, () => {
+        this.gone = true
+        this.wake()
+      })
   }
 
   write(text: string): void {
@@ -60,7 +61,10 @@ class RawPrompt {
       if (left <= 0 || this.gone) return null
       await new Promise<void>((r) => {
         const timer = setTimeout(r, left)
-        this.wake = () => { clearTimeout(timer); r() }
+        this.wake = () => {
+          clearTimeout(timer)
+          r()
+        }
       })
     }
   }
@@ -73,11 +77,11 @@ class RawPrompt {
       await this.until('>>>', KNOCK_MS)
       this.heard = ''
       this.write('\r\x01')
-      if (await this.until('raw REPL', KNOCK_MS) !== null && await this.until('>', KNOCK_MS) !== null) return
+      if ((await this.until('raw REPL', KNOCK_MS)) !== null && (await this.until('>', KNOCK_MS)) !== null) return
     } while (Date.now() < end && !this.gone)
     throw new BoardSilent(
       `The board does not answer (interrupted for ${Math.round(patienceMs / 1000)} s, heard ${JSON.stringify(this.heard.slice(-60))}). ` +
-      'Is it the right port, and is the interpreter on the board? A node that sleeps hears nothing until it wakes: press its reset and try again at once.',
+        'Is it the right port, and is the interpreter on the board? A node that sleeps hears nothing until it wakes: press its reset and try again at once.',
     )
   }
 
@@ -87,7 +91,10 @@ class RawPrompt {
     const ok = await this.until('OK', ANSWER_MS)
     const out = ok === null ? null : await this.until('\x04', ANSWER_MS)
     const error = out === null ? null : await this.until('\x04', ANSWER_MS)
-    if (out === null || error === null) throw new BoardSilent('The board no longer answers: the cable came off, or it has started anew. Try again: what is on it stays at the prompt until it is whole.')
+    if (out === null || error === null)
+      throw new BoardSilent(
+        'The board no longer answers: the cable came off, or it has started anew. Try again: what is on it stays at the prompt until it is whole.',
+      )
     if (error.trim() !== '') throw new Error(`The board refused: ${error.trim().split('\n').at(-1) ?? ''}`)
     return out
   }
@@ -99,12 +106,27 @@ class RawPrompt {
  * lets go and starts. Cut at any moment, the board either still has its old program or stays at the prompt; the same again finishes it.
  * Throws BoardSilent when nothing answers, Error when the interpreter is not the right one or a file does not arrive whole.
  */
-export async function putFiles(port: Duplex, { files, platform, reopen, patienceMs = 15_000, told }: Putting): Promise<void> {
+export async function putFiles(
+  port: Duplex,
+  { files, platform, reopen, patienceMs = 15_000, told }: Putting,
+): Promise<void> {
   let line = new RawPrompt(port)
   await line.reach(patienceMs)
-  const [found = '', mpy = '0', running = ''] = (await line.run(`import sys\nprint(sys.platform, getattr(sys.implementation, '_mpy', 0) & 255, 'vn.start' in sys.modules)\n`)).trim().split(' ')
-  if (found !== platform) throw new Error(`This bundle is for a board whose interpreter calls itself ${platform}; the one at this port is ${found}. Nothing was written.`)
-  if (Number(mpy) !== MPY) throw new Error(`The interpreter on this board reads compiled modules of version ${mpy}; these are of version ${MPY}. Write an image of version 1.20 or later first. Nothing was written.`)
+  const [found = '', mpy = '0', running = ''] = (
+    await line.run(
+      `import sys\nprint(sys.platform, getattr(sys.implementation, '_mpy', 0) & 255, 'vn.start' in sys.modules)\n`,
+    )
+  )
+    .trim()
+    .split(' ')
+  if (found !== platform)
+    throw new Error(
+      `This bundle is for a board whose interpreter calls itself ${platform}; the one at this port is ${found}. Nothing was written.`,
+    )
+  if (Number(mpy) !== MPY)
+    throw new Error(
+      `The interpreter on this board reads compiled modules of version ${mpy}; these are of version ${MPY}. Write an image of version 1.20 or later first. Nothing was written.`,
+    )
   await line.run(`f = open('${HOLD}', 'wb')\nf.write(b'1')\nf.close()\n`)
   if (running === 'True') {
     told('held at its prompt, starting anew', 0, files.size)
@@ -113,19 +135,38 @@ export async function putFiles(port: Duplex, { files, platform, reopen, patience
     if (reopen) line = new RawPrompt(await reopen())
     await line.reach(patienceMs)
   }
-  const folders = new Set([...files.keys()].flatMap((path) => path.split('/').slice(0, -1).map((_, i, all) => all.slice(0, i + 1).join('/'))))
+  const folders = new Set(
+    [...files.keys()].flatMap((path) =>
+      path
+        .split('/')
+        .slice(0, -1)
+        .map((_, i, all) => all.slice(0, i + 1).join('/')),
+    ),
+  )
   await line.run(`import os\nfor d in ${JSON.stringify([...folders])}:\n try: os.mkdir(d)\n except OSError: pass\n`)
   // What the former program left half-done, or died of, is not this one's.
   await line.run(`for f in ${JSON.stringify(LEFT)}:\n try: os.remove(f)\n except OSError: pass\n`)
   // A module as text would be taken before the compiled one of its name.
-  await line.run(`keep = ${pythonSet([...files.keys()])}\nfor d in ${JSON.stringify([...folders])}:\n for f in os.listdir(d):\n  p = d + '/' + f\n  if p not in keep and (p.endswith('.py') or p.endswith('.mpy')): os.remove(p)\nkeep = None\n`)
+  await line.run(
+    `keep = ${pythonSet([...files.keys()])}\nfor d in ${JSON.stringify([...folders])}:\n for f in os.listdir(d):\n  p = d + '/' + f\n  if p not in keep and (p.endswith('.py') or p.endswith('.mpy')): os.remove(p)\nkeep = None\n`,
+  )
   let n = 0
   for (const [path, content] of files) {
     await line.run(`_f = open(${JSON.stringify(path)}, 'wb')\n`)
-    for (let at = 0; at < content.length; at += PIECE) await line.run(`_f.write(b'${[...content.subarray(at, at + PIECE)].map((b) => `\\x${b.toString(16).padStart(2, '0')}`).join('')}')\n`)
-    const back = (await line.run(`_f.close()\nimport hashlib, binascii\n_h = hashlib.sha256()\nwith open(${JSON.stringify(path)}, 'rb') as _f:\n while True:\n  _b = _f.read(256)\n  if not _b: break\n  _h.update(_b)\nprint(binascii.hexlify(_h.digest()).decode())\n`)).trim()
+    for (let at = 0; at < content.length; at += PIECE)
+      await line.run(
+        `_f.write(b'${[...content.subarray(at, at + PIECE)].map((b) => `\\x${b.toString(16).padStart(2, '0')}`).join('')}')\n`,
+      )
+    const back = (
+      await line.run(
+        `_f.close()\nimport hashlib, binascii\n_h = hashlib.sha256()\nwith open(${JSON.stringify(path)}, 'rb') as _f:\n while True:\n  _b = _f.read(256)\n  if not _b: break\n  _h.update(_b)\nprint(binascii.hexlify(_h.digest()).decode())\n`,
+      )
+    ).trim()
     const wanted = createHash('sha256').update(content).digest('hex')
-    if (back !== wanted) throw new Error(`${path} did not arrive whole: its checksum there is ${back.slice(0, 12)}…, ${wanted.slice(0, 12)}… was sent. Try again, with a shorter cable if it happens twice.`)
+    if (back !== wanted)
+      throw new Error(
+        `${path} did not arrive whole: its checksum there is ${back.slice(0, 12)}…, ${wanted.slice(0, 12)}… was sent. Try again, with a shorter cable if it happens twice.`,
+      )
     told(path, ++n, files.size)
   }
   await line.run(`os.remove('${HOLD}')\n`)

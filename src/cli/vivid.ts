@@ -113,7 +113,10 @@ if (name === 'backup' && file !== undefined) await backup(file).catch((e: unknow
 else if (name === 'restore' && file !== undefined && rest[0] !== undefined) await restore(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else if (name === 'install' && file !== undefined && rest[0] !== undefined) await install(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else {
-  const command = name === 'bundle' ? { does: '', run: (design: Design, catalog: Catalog) => bundle(design, catalog, rest) } : COMMANDS[name]
+  const command =
+    name === 'bundle'
+      ? { does: '', run: (design: Design, catalog: Catalog) => bundle(design, catalog, rest) }
+      : COMMANDS[name]
   if (!command || file === undefined) {
     const near = nearestWord(name, [...Object.keys(COMMANDS), 'bundle', 'install', 'backup', 'restore'])
     fail(`${name && !command ? `There is no command “${name}”${near ? `; did you mean “${near}”?` : '.'}\n` : ''}${USAGE}`)

@@ -197,7 +197,9 @@ export class Product {
     const answer = this.ingest.answerTo(asked, ANSWER_FIND_MS)
     await this.publish(topicsOf(this.root, node.design.slug).set('find'), JSON.stringify({ id: asked }), false)
     const done = await answer
-    return done?.found ? { found: done.found } : { reason: `${node.design.name} did not answer within ${ANSWER_FIND_MS / 1000} s: is the file with these thermometers the one it runs?` }
+    if (done?.found) return { found: done.found }
+    const silent = `${node.design.name} did not answer within ${ANSWER_FIND_MS / 1000} s`
+    return { reason: done?.reason ?? `${silent}: is the file with these thermometers the one it runs?` }
   }
 
   /** Everything to put this node onto its board by cable. With passwords it gets a new login, key and file number; a simulated board keeps what it has. */
@@ -209,10 +211,17 @@ export class Product {
     const result = compile(design, this.catalog, this.brokerAddress, before + 1)
     if (!result.ok) return { ok: false, reason: `The file cannot be written yet: ${result.reasons.join('; ')}.` }
     // Loaded for those who ask for it: a start does without.
-    const [{ bundleFiles }, { readRuntime, unreachable, zipOf }] = await Promise.all([import('../core/bundle/bundleFiles'), import('./nodes/installBundle')])
+    const [{ bundleFiles }, { readRuntime, unreachable, zipOf }] = await Promise.all([
+      import('../core/bundle/bundleFiles'),
+      import('./nodes/installBundle'),
+    ])
     const named = (bundle: Bundle) => ({ name: bundle.name, zip: zipOf(bundle) })
     const far = unreachable(this.brokerAddress.host)
-    if (far) return { ok: false, reason: `${far} Start the product with VIVID_HOST=0.0.0.0, VIVID_SHOP_PASSWORD and VIVID_NAMES set to the address boards reach it by, or choose a broker elsewhere in the settings.` }
+    if (far)
+      return {
+        ok: false,
+        reason: `${far} Start the product with VIVID_HOST=0.0.0.0, VIVID_SHOP_PASSWORD and VIVID_NAMES set to the address boards reach it by, or choose a broker elsewhere in the settings.`,
+      }
     const runtime = readRuntime(this.options.project, board.interpreter.chip)
     if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
     if (this.kept.broker.kind === 'outside') return { ok: false, reason: 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.' }

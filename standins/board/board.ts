@@ -53,7 +53,19 @@ const FLASH = [
   'hold', 'outs', 'crash.json', 'totals.json',
 ]
 /** Modules every board has in its firmware; here they are files that take memory once they are loaded. */
-const FIRMWARE = ['json', 'time', 'machine', 'network', 'socket', 'binascii', 'hashlib', 'select', 'onewire', 'neopixel', 'cryptolib']
+const FIRMWARE = [
+  'json',
+  'time',
+  'machine',
+  'network',
+  'socket',
+  'binascii',
+  'hashlib',
+  'select',
+  'onewire',
+  'neopixel',
+  'cryptolib',
+]
 /** Names taken at the prompt, so that what a node brings finds the table large enough. */
 const NAMES_BEFORE = 380
 /** Positions of a knob's two contacts, one click apart in four edges. */
@@ -62,7 +74,11 @@ const QUARTERS = [[1, 1], [0, 1], [0, 0], [1, 0]] as const
 type Runtime = Awaited<ReturnType<typeof loadMicroPython>>
 
 /** Puts the runtime's files and the shims below its hardware modules where the interpreter finds them, and gives it the chip's name. */
-export function installRuntime(mp: Runtime, { deviceDir, shimDir }: { deviceDir: string; shimDir: string }, chip: Chip = 'esp32'): void {
+export function installRuntime(
+  mp: Runtime,
+  { deviceDir, shimDir }: { deviceDir: string; shimDir: string },
+  chip: Chip = 'esp32',
+): void {
   const copy = (from: string, to: string) => {
     for (const entry of fs.readdirSync(from, { withFileTypes: true })) {
       const [a, b] = [path.join(from, entry.name), `${to}/${entry.name}`]
@@ -162,7 +178,10 @@ export class SimulatedBoard {
 
   private readonly runtime: RuntimeFiles
 
-  private constructor(private readonly options: BoardOptions, private readonly mp: Runtime) {
+  private constructor(
+    private readonly options: BoardOptions,
+    private readonly mp: Runtime,
+  ) {
     this.runtime = runtimeFiles(options.sourceDir ?? options.deviceDir)
     this.chip = options.chip ?? chipOf(path.join(options.flashDir, 'node.json'))
     this.accessPoint = this.chip === 'esp8266'
@@ -173,7 +192,8 @@ export class SimulatedBoard {
     this.yard = new Yard(random)
     this.comings = new Comings(random)
     this.air = new Air(random)
-    this.clockAtStartUs = this.clockUs = options.ticksMs === undefined ? Math.floor(random() * 2 ** 29) : options.ticksMs * 1000
+    this.clockAtStartUs = this.clockUs =
+      options.ticksMs === undefined ? Math.floor(random() * 2 ** 29) : options.ticksMs * 1000
     this.reads = (name) => {
       try {
         return mp.FS.readFile(`/${name}`)
@@ -185,7 +205,12 @@ export class SimulatedBoard {
 
   static async start(options: BoardOptions): Promise<SimulatedBoard> {
     const mp = await loadMicroPython({
-      ...(options.console ? { stdout: (b: unknown) => options.console?.(b as Uint8Array), linebuffer: false } : { stdout: options.log, linebuffer: true }), stderr: options.log, ...(options.heap ? { heapsize: options.heap.bytes } : {}) })
+      ...(options.console
+        ? { stdout: (b: unknown) => options.console?.(b as Uint8Array), linebuffer: false }
+        : { stdout: options.log, linebuffer: true }),
+      stderr: options.log,
+      ...(options.heap ? { heapsize: options.heap.bytes } : {}),
+    })
     const board = new SimulatedBoard(options, mp)
     mp.registerJsModule('_world', board.world())
     installRuntime(mp, options, board.chip)
@@ -227,11 +252,14 @@ export class SimulatedBoard {
       return Number(this.mp.globals.get('_used'))
     }
     // This build collects only between calls from outside, a board whenever it must: so the start goes module by module.
-    py("import sys, gc\n_run = _turn = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()")
+    py(
+      "import sys, gc\n_run = _turn = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()",
+    )
     for (const m of FIRMWARE) py(`import ${m}\ngc.collect()`)
     // The table of names grows by doubling, and here an entry takes twice what it takes on a board: it has grown before the prompt, and is charged apart.
     if (this.options.heap && this.starts.length === 1)
-      for (let n = 0; n < NAMES_BEFORE; n += 10) py(`for _n in range(${n}, ${n + 10}): exec("_w%d" % _n, {"_w%d" % _n: 0})\ngc.collect()`)
+      for (let n = 0; n < NAMES_BEFORE; n += 10)
+        py(`for _n in range(${n}, ${n + 10}): exec("_w%d" % _n, {"_w%d" % _n: 0})\ngc.collect()`)
     this.stages = { interpreter: used() }
     if (this.options.console) (this.mp as unknown as { replInit(): void }).replInit()
     if (this.kept.has('hold')) return
@@ -263,7 +291,11 @@ def _turn():
   /** Modules the file in flash needs, in the order they import each other; none when there is no file to read. */
   private modulesToLoad(): string[] {
     const file = nodeFileSchema.safeParse(this.fileText())
-    return file.success ? loadOrder(file.data, importsAtLoad(this.runtime), this.chip).map((path) => path.replace(/\.py$/, '').replaceAll('/', '.')) : []
+    return file.success
+      ? loadOrder(file.data, importsAtLoad(this.runtime), this.chip).map((path) =>
+          path.replace(/\.py$/, '').replaceAll('/', '.'),
+        )
+      : []
   }
 
   private fileText(): unknown {
@@ -356,7 +388,8 @@ def _turn():
     for (const byte of bytes) {
       if (this.asleepUntilMs >= 0 || this.restartAtMs >= 0) return
       if (this.run) this.interrupted ||= byte === 3
-      else if (!this.hangs) this.guarded(() => (this.mp as unknown as { replProcessChar(c: number): number }).replProcessChar(byte))
+      else if (!this.hangs)
+        this.guarded(() => (this.mp as unknown as { replProcessChar(c: number): number }).replProcessChar(byte))
       // The interrupt comes through at the program's next line.
       if (this.interrupted && !this.hangs) this.step()
     }
@@ -447,12 +480,15 @@ def _turn():
       const before = QUARTERS[this.quarter & 3] ?? [1, 1]
       this.quarter += way
       const now = QUARTERS[this.quarter & 3] ?? [1, 1]
-      for (const e of wiring.encoders) this.call(before[0] === now[0] ? e.b : e.a, before[0] === now[0] ? now[1] : now[0])
+      for (const e of wiring.encoders)
+        this.call(before[0] === now[0] ? e.b : e.a, before[0] === now[0] ? now[1] : now[0])
     }
     if (wiring.radio >= 0) for (const code of this.air.step(dtS)) this.receive(wiring.radio, code)
     for (const [uart, speaker] of wiring.speakers) {
       const bytes = this.faults.unplugged ? [] : speaker.step(dtS)
-      const noisy = this.faults.garbage ? bytes.map((b) => (this.options.random() < 0.1 ? Math.floor(256 * this.options.random()) : b)) : bytes
+      const noisy = this.faults.garbage
+        ? bytes.map((b) => (this.options.random() < 0.1 ? Math.floor(256 * this.options.random()) : b))
+        : bytes
       this.heard.set(uart, [...(this.heard.get(uart) ?? []), ...noisy].slice(-256))
     }
   }
@@ -473,7 +509,8 @@ def _turn():
     const edge = this.edges.get(pin)
     if (this.machine?.pin === pin) this.guarded(() => this.machine?.feel(edges, random))
     else if (edge?.hard) hardly(edges, random, (at, l) => this.guarded(() => edge.call(this.ticksUs(at), l)))
-    else if (edge) this.lostEdges += softly(edges, random, (at, l) => this.guarded(() => edge.call(this.ticksUs(at), l))).lost
+    else if (edge)
+      this.lostEdges += softly(edges, random, (at, l) => this.guarded(() => edge.call(this.ticksUs(at), l))).lost
   }
 
   /** What the shims ask. Numbers stay below 2³⁰: the runtime's integers from here are 32 bits wide. */
@@ -493,43 +530,72 @@ def _turn():
         return -1
       },
       ticks_us: () => this.clockUs % TICKS,
-      pass_us: (us: number) => { this.clockUs += us },
+      pass_us: (us: number) => {
+        this.clockUs += us
+      },
       pin_mode: (n: number, mode: PinState['mode'], pull: PinState['pull'], level: number) => {
         if (mode !== 'in' && READ_ONLY[this.chip]?.includes(n)) return 'pin can only be input'
         if (this.held.has(n)) return ''
         this.duty.delete(n)
-        this.pins.set(n, { mode, pull, level: level === 1 ? 1 : level === 0 ? 0 : this.pins.get(n)?.level ?? 0 })
+        this.pins.set(n, { mode, pull, level: level === 1 ? 1 : level === 0 ? 0 : (this.pins.get(n)?.level ?? 0) })
         return ''
       },
       pin_write: (n: number, level: number) => this.write(n, level ? 1 : 0),
       pin_read: (n: number) => this.level(n),
-      pin_irq: (n: number, both: boolean, hard: boolean, call: (us: number, level: number) => void) => { this.edges.set(n, { both, hard, call }) },
-      pin_irq_off: (n: number) => { this.edges.delete(n) },
+      pin_irq: (n: number, both: boolean, hard: boolean, call: (us: number, level: number) => void) => {
+        this.edges.set(n, { both, hard, call })
+      },
+      pin_irq_off: (n: number) => {
+        this.edges.delete(n)
+      },
       pin_hold: (n: number, on: boolean) => {
         if (on) this.held.set(n, this.pins.get(n)?.pull ?? 'none')
         else this.held.delete(n)
       },
-      pio_new: (_: number, program: string, hz: number, pin: number) => { this.machine = new StateMachine(program, hz, pin) },
-      pio_irq: (_: number, call: (us: number, ...words: number[]) => void) => { if (this.machine) this.machine.handler = (us, ...w) => call(this.ticksUs(us), ...w.map((x) => x % TICKS)) },
-      pio_active: (_: number, on: boolean) => { if (this.machine) this.machine.active = on },
+      pio_new: (_: number, program: string, hz: number, pin: number) => {
+        this.machine = new StateMachine(program, hz, pin)
+      },
+      pio_irq: (_: number, call: (us: number, ...words: number[]) => void) => {
+        if (this.machine) this.machine.handler = (us, ...w) => call(this.ticksUs(us), ...w.map((x) => x % TICKS))
+      },
+      pio_active: (_: number, on: boolean) => {
+        if (this.machine) this.machine.active = on
+      },
       adc_read: (n: number) => this.code(n),
-      pwm_made: (_: number, hz: number, duty: number) => { if (hz < 0 || duty < 0) this.blips += 1 },
+      pwm_made: (_: number, hz: number, duty: number) => {
+        if (hz < 0 || duty < 0) this.blips += 1
+      },
       pwm_freq: () => undefined,
-      pwm_duty: (n: number, duty: number) => { this.duty.set(n, duty) },
-      pwm_off: (n: number) => { this.duty.delete(n) },
+      pwm_duty: (n: number, duty: number) => {
+        this.duty.set(n, duty)
+      },
+      pwm_off: (n: number) => {
+        this.duty.delete(n)
+      },
       timer_new: () => this.nextTimer++,
-      timer_set: (id: number, ms: number, again: boolean, call: () => void) => { this.timers.set(id, { dueUs: this.clockUs + ms * 1000, periodMs: again ? ms : null, call }) },
-      timer_off: (id: number) => { this.timers.delete(id) },
-      wdt: (ms: number) => { this.wdt = { ms, fedUs: this.clockUs } },
-      feed: () => { if (this.wdt) this.wdt.fedUs = this.clockUs },
+      timer_set: (id: number, ms: number, again: boolean, call: () => void) => {
+        this.timers.set(id, { dueUs: this.clockUs + ms * 1000, periodMs: again ? ms : null, call })
+      },
+      timer_off: (id: number) => {
+        this.timers.delete(id)
+      },
+      wdt: (ms: number) => {
+        this.wdt = { ms, fedUs: this.clockUs }
+      },
+      feed: () => {
+        if (this.wdt) this.wdt.fedUs = this.clockUs
+      },
       bitten: () => {
         if (!this.wdt || this.clockUs - this.wdt.fedUs <= this.wdt.ms * 1000) return false
         this.restart('watchdog')
         return true
       },
       pulse_us: (n: number, level: number, timeoutUs: number) => this.pulse(n, level, timeoutUs),
-      lamps: (n: number, text: string) => { this.wiring?.lit.set(n, [...Buffer.from(text, 'hex')]) },
-      i2c_write: (sda: number, scl: number, address: number, text: string) => bus(sda, scl, text.length / 2)?.write(address, [...Buffer.from(text, 'hex')]) ?? false,
+      lamps: (n: number, text: string) => {
+        this.wiring?.lit.set(n, [...Buffer.from(text, 'hex')])
+      },
+      i2c_write: (sda: number, scl: number, address: number, text: string) =>
+        bus(sda, scl, text.length / 2)?.write(address, [...Buffer.from(text, 'hex')]) ?? false,
       i2c_read: (sda: number, scl: number, address: number, n: number) => {
         const got = bus(sda, scl, n)?.read(address, n)
         return got ? hex(got) : ''
@@ -537,12 +603,16 @@ def _turn():
       uart_any: (n: number) => this.heard.get(n)?.length ?? 0,
       uart_read: (n: number, count: number) => hex((this.heard.get(n) ?? []).splice(0, count)),
       aes_open: (key: string, iv: string, data: string) => {
-        const cipher = createDecipheriv('aes-128-cbc', Buffer.from(key, 'hex'), Buffer.from(iv, 'hex')).setAutoPadding(false)
+        const cipher = createDecipheriv('aes-128-cbc', Buffer.from(key, 'hex'), Buffer.from(iv, 'hex')).setAutoPadding(
+          false,
+        )
         return Buffer.concat([cipher.update(Buffer.from(data, 'hex')), cipher.final()]).toString('hex')
       },
       reset_cause: () => RESET_NUMBER[this.chip][this.cause],
       wake_reason: () => this.wakeReason,
-      wake_on: (n: number, level: number, reason: number) => { this.wakeOn.set(n, { level, reason }) },
+      wake_on: (n: number, level: number, reason: number) => {
+        this.wakeOn.set(n, { level, reason })
+      },
       reset: () => this.restart('program'),
       deepsleep: (ms: number) => {
         this.asleepUntilMs = this.now() + ms
@@ -551,13 +621,18 @@ def _turn():
       },
       wifi_join: (name: string, password: string) => {
         // A driver of the 32 family that lost its network joins again by itself, and lets nobody else begin meanwhile.
-        const busy = this.chip.startsWith('esp32') && this.wifi.way !== '' && !this.joined() && this.wifi.reconnects !== 0
+        const busy =
+          this.chip.startsWith('esp32') && this.wifi.way !== '' && !this.joined() && this.wifi.reconnects !== 0
         if (busy) return 'Wifi Internal Error'
         this.wifi = { ...this.wifi, joined: this.clockUs + 1_800_000, way: `${name}\n${password}` }
         return ''
       },
-      wifi_leave: () => { this.wifi = { ...this.wifi, joined: -1, way: '' } },
-      wifi_reconnects: (n: number) => { this.wifi.reconnects = n },
+      wifi_leave: () => {
+        this.wifi = { ...this.wifi, joined: -1, way: '' }
+      },
+      wifi_reconnects: (n: number) => {
+        this.wifi.reconnects = n
+      },
       wifi_active: (which: number, on: boolean) => {
         if (which === 1) this.accessPoint = on
       },
@@ -567,9 +642,11 @@ def _turn():
       sock_connect: (id: number, host: string, port: number) => this.link.connect(id, host, port),
       sock_state: (id: number) => (this.joined() ? this.link.state(id) : 'reset'),
       // On their way through here bytes take several times their room: in a tight heap they go in smaller pieces.
-      sock_room: (id: number, wanted: number) => this.link.room(id, this.options.heap?.limited ? Math.min(wanted, 96) : wanted),
+      sock_room: (id: number, wanted: number) =>
+        this.link.room(id, this.options.heap?.limited ? Math.min(wanted, 96) : wanted),
       sock_send: (id: number, text: string) => this.link.send(id, text),
-      sock_recv: (id: number, limit: number) => this.link.receive(id, this.options.heap?.limited ? Math.min(limit, 96) : limit),
+      sock_recv: (id: number, limit: number) =>
+        this.link.receive(id, this.options.heap?.limited ? Math.min(limit, 96) : limit),
       sock_waiting: (id: number) => this.link.waiting(id),
       sock_close: (id: number) => {
         this.names.delete(id)
@@ -586,7 +663,9 @@ def _turn():
         return answer?.toString('hex') ?? ''
       },
       wire_reset: (pin: number) => wire(pin)?.reset() ?? false,
-      wire_put: (pin: number, bit: number) => { wire(pin)?.put(bit) },
+      wire_put: (pin: number, bit: number) => {
+        wire(pin)?.put(bit)
+      },
       wire_bit: (pin: number) => {
         const bit = wire(pin)?.bit() ?? 1
         return this.faults.garbage && this.options.random() < 0.05 ? 1 - bit : bit
@@ -614,7 +693,10 @@ def _turn():
     const pin = this.pins.get(n)
     const couple = this.wiring?.thermocouple
     if (couple && n === couple.cs && level === 0) {
-      this.couple = { bits: this.faults.unplugged ? 0xffff : (Math.round((this.yard.kilnRoomC * 20) * 4) & 0xfff) << 3, at: 0 }
+      this.couple = {
+        bits: this.faults.unplugged ? 0xffff : (Math.round(this.yard.kilnRoomC * 20 * 4) & 0xfff) << 3,
+        at: 0,
+      }
     }
     if (couple && n === couple.sck && pin?.level === 1 && level === 0) this.couple.at += 1
     // A part that is cut off in the middle of a byte gives the line free after the clocks that were left.
@@ -635,7 +717,8 @@ def _turn():
     const contact = wiring.contacts.get(n)
     if (contact !== undefined && this.comings.closed(contact)) return 0
     // A held key joins its row to its column: low when the row is pulled.
-    if (wiring.keys.some((k) => k.column === n && this.comings.held(k.slug) && this.pins.get(k.row)?.level === 0)) return 0
+    if (wiring.keys.some((k) => k.column === n && this.comings.held(k.slug) && this.pins.get(k.row)?.level === 0))
+      return 0
     if (this.stuckClocks > 0 && [...wiring.buses.keys()].some((k) => k.startsWith(`${n} `))) return 0
     if (pin?.mode === 'open-drain') return pin.level
     return pin?.pull === 'up' ? 1 : 0
@@ -651,7 +734,12 @@ def _turn():
     }
     const at = this.wiring?.voltages.get(n)
     if (!at) return 0
-    const volts = at.kind === 'rms' ? 1.65 + 0.2 * Math.sin((this.clockUs / 1e6) * 2 * Math.PI * 50) : at.kind === 'ntc' ? 1.9 : this.comings.volts(at.slug)
+    const volts =
+      at.kind === 'rms'
+        ? 1.65 + 0.2 * Math.sin((this.clockUs / 1e6) * 2 * Math.PI * 50)
+        : at.kind === 'ntc'
+          ? 1.9
+          : this.comings.volts(at.slug)
     this.clockUs += 40
     const noisy = volts + 0.004 * (random() - 0.5)
     return Math.round(Math.max(0, Math.min(1, noisy / at.fullV)) * 65535)
@@ -669,7 +757,8 @@ def _turn():
   private pulse(n: number, level: number, timeoutUs: number): number {
     const ranger = this.wiring?.ranger
     const lengthUs = Math.round(this.tank.echoS() * 1e6)
-    const ours = n === ranger?.echo && level === 1 && this.pins.get(ranger.trig)?.mode === 'out' && !this.faults.unplugged
+    const ours =
+      n === ranger?.echo && level === 1 && this.pins.get(ranger.trig)?.mode === 'out' && !this.faults.unplugged
     if (!ours || lengthUs > timeoutUs) {
       this.clockUs += timeoutUs
       return -1
@@ -705,10 +794,19 @@ def _turn():
 
   /** While a new file is tried its wiring counts. */
   private rewire(): void {
-    const text = this.kept.get('trial') === undefined ? this.kept.get('node.json') : this.kept.get('node.new') ?? this.kept.get('node.json')
-    if (text !== undefined) this.wiring = wiringFromFile(Buffer.from(text, 'latin1').toString('utf8'), {
-      tank: this.tank, yard: this.yard, comings: this.comings, random: this.options.random, faults: this.faults,
-      nowUs: () => this.clockUs, warmed: (n) => this.warm.get(n) ?? 0,
-    })
+    const text =
+      this.kept.get('trial') === undefined
+        ? this.kept.get('node.json')
+        : (this.kept.get('node.new') ?? this.kept.get('node.json'))
+    if (text !== undefined)
+      this.wiring = wiringFromFile(Buffer.from(text, 'latin1').toString('utf8'), {
+        tank: this.tank,
+        yard: this.yard,
+        comings: this.comings,
+        random: this.options.random,
+        faults: this.faults,
+        nowUs: () => this.clockUs,
+        warmed: (n) => this.warm.get(n) ?? 0,
+      })
   }
 }

@@ -11,7 +11,8 @@ const S = 1000
 export const DAY_MS = 86_400 * S
 
 /** What happens to a node, and when it is over. A hang and a loss of power end by themselves. */
-export type Trouble = { kind: 'network' | 'broker'; atMs: number; forMs: number } | { kind: 'hang' | 'power'; atMs: number }
+export type Trouble =
+  { kind: 'network' | 'broker'; atMs: number; forMs: number } | { kind: 'hang' | 'power'; atMs: number }
 
 export interface DaysRun {
   demo: string
@@ -39,18 +40,57 @@ export interface DaysResult {
 }
 
 /** Days of a node on a clock that jumps to the next thing to do: connections to a modelled broker, commands a few times a day, troubles as told. */
-export async function liveDays({ demo, deviceDir, sourceDir, flashDir, ticksMs, untilMs, troubles, jumpMs, random }: DaysRun): Promise<DaysResult> {
+export async function liveDays({
+  demo,
+  deviceDir,
+  sourceDir,
+  flashDir,
+  ticksMs,
+  untilMs,
+  troubles,
+  jumpMs,
+  random,
+}: DaysRun): Promise<DaysResult> {
   const design: Design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${demo}.json`, 'utf8')))
-  const made = compile({ ...design, network: { ...design.network, keepAliveS: 120 } }, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, 1)
+  const made = compile(
+    { ...design, network: { ...design.network, keepAliveS: 120 } },
+    catalog,
+    { host: '192.0.2.1', port: 1883, root: 'vn' },
+    1,
+  )
   if (!made.ok) throw new Error(made.reasons.join())
-  const slow = { ...made.compiled.file, healthS: 600, signals: made.compiled.file.signals.map((s) => ('publish' in s ? { ...s, publish: { ...s.publish, everyS: Math.max(60, s.publish.everyS) } } : s)) }
+  const slow = {
+    ...made.compiled.file,
+    healthS: 600,
+    signals: made.compiled.file.signals.map((s) =>
+      'publish' in s ? { ...s, publish: { ...s.publish, everyS: Math.max(60, s.publish.everyS) } } : s,
+    ),
+  }
   fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(slow))
   fs.writeFileSync(path.join(flashDir, 'td.json'), canonicalJson(made.compiled.td))
-  fs.writeFileSync(path.join(flashDir, 'secret.json'), JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { [design.network.ref]: [{ name: 'a', password: 'b' }] }, key: '00'.repeat(48), n: 0 }))
+  fs.writeFileSync(
+    path.join(flashDir, 'secret.json'),
+    JSON.stringify({
+      broker: { name: 'n', password: 'p' },
+      networks: { [design.network.ref]: [{ name: 'a', password: 'b' }] },
+      key: '00'.repeat(48),
+      n: 0,
+    }),
+  )
   let nowMs = 1_700_000_000_000
   const began = nowMs
   const broker = new ModelledBroker(() => nowMs)
-  const board = await SimulatedBoard.start({ flashDir, deviceDir, sourceDir, shimDir: 'standins/board/shims', random, log: () => undefined, now: () => nowMs, link: broker, ticksMs })
+  const board = await SimulatedBoard.start({
+    flashDir,
+    deviceDir,
+    sourceDir,
+    shimDir: 'standins/board/shims',
+    random,
+    log: () => undefined,
+    now: () => nowMs,
+    link: broker,
+    ticksMs,
+  })
   board.comings.alone = false
   // The smallest chip's watchdog waits 3.2 s.
   const jump = board.chip === 'esp8266' ? Math.min(jumpMs, 2500) : jumpMs
@@ -68,10 +108,31 @@ export async function liveDays({ demo, deviceDir, sourceDir, flashDir, ticksMs, 
     if (trouble && !ending && !waiting && nowMs - began >= trouble.atMs) {
       todo.shift()
       const atDay = Math.round((trouble.atMs / DAY_MS) * 10) / 10
-      const begin = { network: () => { board.airUp = false }, broker: () => broker.setUp(false), hang: () => { board.hangs = true }, power: () => board.power('power') }
-      const end = { network: () => { board.airUp = true }, broker: () => broker.setUp(true), hang: () => undefined, power: () => undefined }
+      const begin = {
+        network: () => {
+          board.airUp = false
+        },
+        broker: () => broker.setUp(false),
+        hang: () => {
+          board.hangs = true
+        },
+        power: () => board.power('power'),
+      }
+      const end = {
+        network: () => {
+          board.airUp = true
+        },
+        broker: () => broker.setUp(true),
+        hang: () => undefined,
+        power: () => undefined,
+      }
       begin[trouble.kind]()
-      ending = { at: nowMs + ('forMs' in trouble ? trouble.forMs : 0), end: end[trouble.kind], kind: trouble.kind, atDay }
+      ending = {
+        at: nowMs + ('forMs' in trouble ? trouble.forMs : 0),
+        end: end[trouble.kind],
+        kind: trouble.kind,
+        atDay,
+      }
     }
     if (ending && nowMs >= ending.at) {
       ending.end()
@@ -84,12 +145,19 @@ export async function liveDays({ demo, deviceDir, sourceDir, flashDir, ticksMs, 
     if (waiting) {
       const came = broker.arrivals.findLast((at) => at > (waiting?.since ?? 0))
       if (came !== undefined || nowMs - waiting.since > 7 * DAY_MS) {
-        result.back.push({ kind: waiting.kind, atDay: waiting.atDay, ms: came === undefined ? null : came - waiting.since })
+        result.back.push({
+          kind: waiting.kind,
+          atDay: waiting.atDay,
+          ms: came === undefined ? null : came - waiting.since,
+        })
         waiting = null
       }
     }
     const on = board.relayOn()
-    if (on && onSince === null) { onSince = nowMs; result.ons += 1 }
+    if (on && onSince === null) {
+      onSince = nowMs
+      result.ons += 1
+    }
     if (onSince !== null) result.longestOnMs = Math.max(result.longestOnMs, nowMs - onSince)
     if (!on) onSince = null
     if (output && nowMs >= nextCommand && broker.connected) {

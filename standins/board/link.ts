@@ -69,7 +69,9 @@ export class Link implements BoardLink {
     if (!e) return
     e.state = 'connecting'
     if (this.cut) return
-    const socket = SECURE.has(port) ? tls.connect({ host, port, rejectUnauthorized: false }) : net.connect({ host, port })
+    const socket = SECURE.has(port)
+      ? tls.connect({ host, port, rejectUnauthorized: false })
+      : net.connect({ host, port })
     e.socket = socket
     socket.on(SECURE.has(port) ? 'secureConnect' : 'connect', () => { e.state = 'open' })
     socket.on('data', (data) => { e.inbox.push(data) })

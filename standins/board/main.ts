@@ -16,7 +16,9 @@ if (!bundles || !project || !url || !password) {
 }
 /** The runtime as this board would carry it: precompiled, on the smallest with short names. */
 function deviceDir(node: string): string {
-  const file = nodeFileSchema.safeParse(JSON.parse(fs.readFileSync(path.join(bundles ?? '', node, 'node.json'), 'utf8')))
+  const file = nodeFileSchema.safeParse(
+    JSON.parse(fs.readFileSync(path.join(bundles ?? '', node, 'node.json'), 'utf8')),
+  )
   const small = file.success && builtInCatalog.boards[file.data.board]?.interpreter.chip === 'esp8266'
   return path.join(project ?? '', small ? 'build/device-small' : 'build/device')
 }
@@ -26,8 +28,13 @@ process.on('disconnect', () => process.exit(0))
 for (const node of fs.readdirSync(bundles).sort()) {
   if (!fs.existsSync(path.join(bundles, node, 'node.json'))) continue
   const workerData: ThreadData = {
-    node, flashDir: path.join(bundles, node), deviceDir: deviceDir(node), sourceDir: path.join(project, 'device'), shimDir: path.join(project, 'standins/board/shims'),
-    seed: [...node].reduce((sum, c) => sum * 31 + c.charCodeAt(0), 7), broker: { url, name: 'standin', password },
+    node,
+    flashDir: path.join(bundles, node),
+    deviceDir: deviceDir(node),
+    sourceDir: path.join(project, 'device'),
+    shimDir: path.join(project, 'standins/board/shims'),
+    seed: [...node].reduce((sum, c) => sum * 31 + c.charCodeAt(0), 7),
+    broker: { url, name: 'standin', password },
   }
   const thread = new Worker(path.join(path.dirname(fileURLToPath(import.meta.url)), 'board-thread.mjs'), { workerData })
   thread.on('error', (e) => {

@@ -5,7 +5,14 @@ import type { BoardLink, SocketState } from './link'
 /** What the modelled broker has taken from the board, with the modelled time it came, ms. */
 export interface Taken { ms: number; topic: string; payload: string; retain: boolean }
 
-interface Connection { state: SocketState; inbox: Buffer[]; parse: ReturnType<typeof parser>; will: { topic: string; payload: string } | null; keepAliveMs: number; heardMs: number }
+interface Connection {
+  state: SocketState
+  inbox: Buffer[]
+  parse: ReturnType<typeof parser>
+  will: { topic: string; payload: string } | null
+  keepAliveMs: number
+  heardMs: number
+}
 
 /**
  * A broker of MQTT 3.1.1 on a clock somebody else turns, for one board: connections without a network in between, so that days pass in seconds.
@@ -108,7 +115,8 @@ export class ModelledBroker implements BoardLink {
   /** A message to the board, as a controller would send it. */
   tell(topic: string, payload: string): void {
     for (const c of this.connections.values())
-      if (c.state === 'open') c.inbox.push(Buffer.from(generate({ cmd: 'publish', topic, payload, qos: 0, retain: false, dup: false })))
+      if (c.state === 'open')
+        c.inbox.push(Buffer.from(generate({ cmd: 'publish', topic, payload, qos: 0, retain: false, dup: false })))
   }
 
   private lose(c: Connection): void {
@@ -129,8 +137,10 @@ export class ModelledBroker implements BoardLink {
         c.keepAliveMs = (p.keepalive ?? 0) * 1000
         c.will = p.will ? { topic: p.will.topic, payload: String(p.will.payload) } : null
         return void answer({ cmd: 'connack', returnCode: 0, sessionPresent: false })
-      case 'subscribe': return void answer({ cmd: 'suback', messageId: p.messageId, granted: [1] })
-      case 'pingreq': return void answer({ cmd: 'pingresp' })
+      case 'subscribe':
+        return void answer({ cmd: 'suback', messageId: p.messageId, granted: [1] })
+      case 'pingreq':
+        return void answer({ cmd: 'pingresp' })
       case 'publish': {
         const { topic, payload, qos, messageId, retain }: IPublishPacket = p
         this.say(topic, payload.toString(), retain)
@@ -141,7 +151,8 @@ export class ModelledBroker implements BoardLink {
         c.will = null
         c.state = 'ended'
         return
-      default: return
+      default:
+        return
     }
   }
 }

@@ -48,8 +48,14 @@ function listenToAir(): void {
 listenToAir()
 
 const board = await SimulatedBoard.start({
-  flashDir: data.flashDir, deviceDir: data.deviceDir, sourceDir: data.sourceDir, shimDir: data.shimDir, random: seeded(data.seed), ticksMs: data.ticksMs,
-  log: (line) => console.error(`${data.node}: ${line}`), air: () => air,
+  flashDir: data.flashDir,
+  deviceDir: data.deviceDir,
+  sourceDir: data.sourceDir,
+  shimDir: data.shimDir,
+  random: seeded(data.seed),
+  ticksMs: data.ticksMs,
+  log: (line) => console.error(`${data.node}: ${line}`),
+  air: () => air,
 })
 if (data.deserted) board.comings.alone = false
 
@@ -77,20 +83,71 @@ function perform(what: Deed): void {
   else if ('loop' in what) board.comings.setVolts(what.loop, what.volts)
   else if ('press' in what) board.press(what.press, what.slug)
   else if ('cut' in what) board.link.setCut(what.cut)
-  else if ('unplug' in what) forATime(what.for, () => board.thermometers.forEach((t) => { t.present = false }), () => board.thermometers.forEach((t) => { t.present = true }))
-  else if ('warm' in what) forATime(what.for, () => board.warmByHand(what.warm, 6), () => board.warmByHand(what.warm, 0))
+  else if ('unplug' in what)
+    forATime(
+      what.for,
+      () =>
+        board.thermometers.forEach((t) => {
+          t.present = false
+        }),
+      () =>
+        board.thermometers.forEach((t) => {
+          t.present = true
+        }),
+    )
+  else if ('warm' in what)
+    forATime(
+      what.for,
+      () => board.warmByHand(what.warm, 6),
+      () => board.warmByHand(what.warm, 0),
+    )
   else if ('power' in what) board.power(what.power === 'sag' ? 'watchdog' : 'power')
   else if ('turn' in what) board.turn(what.turn)
   else if ('send' in what) board.air.send(what.send)
   else if ('fire' in what) board.yard.fire()
   else if ('speed' in what) board.speed = what.speed
   else if ('run' in what) board.python(what.run)
-  else switch (what.fault) {
-    case 'unplugged': return forATime(what.for, () => { board.faults.unplugged = true }, () => { board.faults.unplugged = false })
-    case 'garbage': return forATime(what.for, () => { board.faults.garbage = true }, () => { board.faults.garbage = false })
-    case 'hangs': return forATime(what.for, () => { board.hangs = true }, () => undefined)
-    case 'no network': return forATime(what.for, () => { board.airUp = false }, () => { board.airUp = true })
-  }
+  else
+    switch (what.fault) {
+      case 'unplugged':
+        return forATime(
+          what.for,
+          () => {
+            board.faults.unplugged = true
+          },
+          () => {
+            board.faults.unplugged = false
+          },
+        )
+      case 'garbage':
+        return forATime(
+          what.for,
+          () => {
+            board.faults.garbage = true
+          },
+          () => {
+            board.faults.garbage = false
+          },
+        )
+      case 'hangs':
+        return forATime(
+          what.for,
+          () => {
+            board.hangs = true
+          },
+          () => undefined,
+        )
+      case 'no network':
+        return forATime(
+          what.for,
+          () => {
+            board.airUp = false
+          },
+          () => {
+            board.airUp = true
+          },
+        )
+    }
 }
 
 setInterval(() => board.step(), STEP_MS)

@@ -6,7 +6,15 @@ import { type Speaker, speakers } from '../world/serialParts'
 import type { Tank } from '../world/tank'
 import type { Yard } from '../world/yard'
 
-export interface World { warmed: (n: number) => number; tank: Tank; yard: Yard; comings: Comings; random: () => number; faults: BusFaults; nowUs: () => number }
+export interface World {
+  warmed: (n: number) => number
+  tank: Tank
+  yard: Yard
+  comings: Comings
+  random: () => number
+  faults: BusFaults
+  nowUs: () => number
+}
 
 /** What is soldered to which pin, chip pin numbers. Contacts, keys and voltages go by the slug of their signal. */
 export interface PartWiring {
@@ -37,8 +45,23 @@ type OnBus = Extract<NodeFileSignal, { address: number }>
 export function wiringFromFile(text: string, world: World): PartWiring {
   const file = nodeFileSchema.parse(JSON.parse(text))
   const w: PartWiring = {
-    ranger: null, relays: [], buttons: new Map(), wires: new Map(), contacts: new Map(), keys: [], voltages: new Map(), ladders: new Map(), dimmed: new Map(),
-    counters: new Map(), encoders: [], thermocouple: null, radio: -1, buses: new Map(), display: null, speakers: new Map(), lit: new Map(),
+    ranger: null,
+    relays: [],
+    buttons: new Map(),
+    wires: new Map(),
+    contacts: new Map(),
+    keys: [],
+    voltages: new Map(),
+    ladders: new Map(),
+    dimmed: new Map(),
+    counters: new Map(),
+    encoders: [],
+    thermocouple: null,
+    radio: -1,
+    buses: new Map(),
+    display: null,
+    speakers: new Map(),
+    lit: new Map(),
   }
   const { yard, tank, comings } = world
   const muxes = new Map<string, Multiplexer>()

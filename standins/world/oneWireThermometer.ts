@@ -31,7 +31,11 @@ export class OneWireThermometer {
   private pending: { raw: number; readyUs: number } | null = null
   private readonly address: number[]
 
-  constructor(private readonly temperatureC: () => number, private readonly nowUs: () => number, readonly rom: readonly number[] = addressOf(1)) {
+  constructor(
+    private readonly temperatureC: () => number,
+    private readonly nowUs: () => number,
+    readonly rom: readonly number[] = addressOf(1),
+  ) {
     this.address = bitsOf(rom)
   }
 
@@ -68,7 +72,8 @@ export class OneWireThermometer {
       return
     }
     this.expecting = 'nothing'
-    if (byte === 0x44) this.pending = { raw: Math.round(this.temperatureC() * 16) & 0xffff, readyUs: this.nowUs() + 750_000 }
+    if (byte === 0x44)
+      this.pending = { raw: Math.round(this.temperatureC() * 16) & 0xffff, readyUs: this.nowUs() + 750_000 }
     if (byte === 0xbe) this.out = bitsOf(this.scratchpad())
   }
 

@@ -83,7 +83,9 @@ describe('the program bench', () => {
 
   test('no bundle is made that would send a board to itself: what to set, and the addresses there are', async () => {
     await page.press('Make the bundle')
-    await page.sees('why not', async () => /cannot reach the broker at 127\.0\.0\.1[\s\S]*VIVID_NAMES/.test(await page.text('body')))
+    await page.sees('why not', async () =>
+      /cannot reach the broker at 127\.0\.0\.1[\s\S]*VIVID_NAMES/.test(await page.text('body')),
+    )
   })
 })
 

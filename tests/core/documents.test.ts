@@ -218,7 +218,12 @@ describe('the command line', () => {
     }))
     const full = run('pins', file, '--json')
     expect(full.code).toBe(1)
-    expect(JSON.parse(full.out)).toMatchObject({ kind: 'impossible', proven: true, conflicts: [{ words: expect.stringMatching(/^\d lines need a pin/) }], frees: expect.arrayContaining([expect.objectContaining({ leaves: 0 })]) })
+    expect(JSON.parse(full.out)).toMatchObject({
+      kind: 'impossible',
+      proven: true,
+      conflicts: [{ words: expect.stringMatching(/^\d lines need a pin/) }],
+      frees: expect.arrayContaining([expect.objectContaining({ leaves: 0 })]),
+    })
     expect(run('pins', file).out).toMatch(/What would free it:/)
     for (const command of ['check', 'wires']) expect(run(command, file).code, command).toBe(command === 'check' ? 1 : 0)
   })

@@ -203,7 +203,14 @@ describe('the install bundle', () => {
   const made = (d: Design, withSecret = false) => {
     const result = compile(d, catalog, broker, 7)
     if (!result.ok) throw new Error(result.reasons.join())
-    return bundleFiles(d, catalog, board(d), result.compiled, readRuntime('.', board(d).interpreter.chip), withSecret ? secret : null)
+    return bundleFiles(
+      d,
+      catalog,
+      board(d),
+      result.compiled,
+      readRuntime('.', board(d).interpreter.chip),
+      withSecret ? secret : null,
+    )
   }
 
   test('has the drivers in use and no others, and everything they import', () => {
@@ -215,11 +222,20 @@ describe('the install bundle', () => {
     expect(damp).toEqual(expect.arrayContaining(['vn/sleep.py', 'vn/i2cpart.py', 'vn/chips/climate_76.py']))
     // Whatever a module imports of ours is there.
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {
-      const have = new Set(neededModules(fileOf(demo(name)), runtimeFiles('device'), board(demo(name)).interpreter.chip))
-      for (const path of have) for (const [, from = '', what = ''] of (runtimeFiles('device')[path] ?? '').matchAll(/^from (vn(?:\.\w+)*) import (.+)$/gm)) {
-        const at = from.replaceAll('.', '/')
-        for (const w of what.split(',')) expect(have.has(`${at}.py`) || have.has(`${at}/${w.trim()}.py`), `${name}: ${path} imports ${from} ${w}`).toBe(true)
-      }
+      const have = new Set(
+        neededModules(fileOf(demo(name)), runtimeFiles('device'), board(demo(name)).interpreter.chip),
+      )
+      for (const path of have)
+        for (const [, from = '', what = ''] of (runtimeFiles('device')[path] ?? '').matchAll(
+          /^from (vn(?:\.\w+)*) import (.+)$/gm,
+        )) {
+          const at = from.replaceAll('.', '/')
+          for (const w of what.split(','))
+            expect(
+              have.has(`${at}.py`) || have.has(`${at}/${w.trim()}.py`),
+              `${name}: ${path} imports ${from} ${w}`,
+            ).toBe(true)
+        }
     }
   })
 

@@ -17,7 +17,8 @@ import { after, blank, catalog, slipTank } from '../support/designs'
 
 // What a real board refuses or needs, as far as it is decided before anything is written onto it.
 const broker = { host: '192.0.2.1', port: 1883, root: 'vn' }
-const demo = (name: string): Design => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}.json`, 'utf8')))
+const demo = (name: string): Design =>
+  designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}.json`, 'utf8')))
 const planned = (design: Design): Design => {
   const plan = planPins(design, catalog)
   if (plan.kind !== 'planned') throw new Error(plan.kind)
@@ -30,7 +31,13 @@ const fileOf = (design: Design, at = broker) => {
 }
 const thermometers = (n: number): EditBody[] =>
   Array.from({ length: n }, (_, i) => `t${i}x`).flatMap((partId): EditBody[] => [
-    { kind: 'add-part', partId, part: 'thermometer-one-wire', label: `Probe ${partId}`, signals: [{ id: `s${partId}`, channel: 'temperature' }] },
+    {
+      kind: 'add-part',
+      partId,
+      part: 'thermometer-one-wire',
+      label: `Probe ${partId}`,
+      signals: [{ id: `s${partId}`, channel: 'temperature' }],
+    },
     { kind: 'set-bus', partId, bus: 'a' },
   ])
 
@@ -39,10 +46,18 @@ describe('several thermometers on one wire', () => {
   const [ROM_A, ROM_B] = ['2801000000000023', '28020000000000d1']
   test('without addresses they stay unknown in the file, and a finding says what to do', () => {
     expect(fileOf(two).signals.map((s) => s.driver === 'onewire' && s.rom)).toEqual(['unknown', 'unknown'])
-    expect(runChecks(two, catalog).filter((f) => f.rule === 'one-wire-unnamed').map((f) => f.partId)).toEqual(['t0x', 't1x'])
+    expect(
+      runChecks(two, catalog)
+        .filter((f) => f.rule === 'one-wire-unnamed')
+        .map((f) => f.partId),
+    ).toEqual(['t0x', 't1x'])
   })
   test('with them each is asked for by its own; one alone is asked by nobody’s', () => {
-    const told = after(two, { kind: 'place-part', partId: 't0x', set: { rom: ROM_A } }, { kind: 'place-part', partId: 't1x', set: { rom: ROM_B } })
+    const told = after(
+      two,
+      { kind: 'place-part', partId: 't0x', set: { rom: ROM_A } },
+      { kind: 'place-part', partId: 't1x', set: { rom: ROM_B } },
+    )
     expect(fileOf(told).signals.map((s) => s.driver === 'onewire' && s.rom)).toEqual([ROM_A, ROM_B])
     expect(runChecks(told, catalog).some((f) => f.rule === 'one-wire-unnamed')).toBe(false)
     const alone = planned(after(blank(), ...thermometers(1)))
@@ -51,8 +66,12 @@ describe('several thermometers on one wire', () => {
   })
   test('an address belongs to one part, and to a part on such a wire', () => {
     const told = after(two, { kind: 'place-part', partId: 't0x', set: { rom: ROM_A } })
-    expect(() => after(told, { kind: 'place-part', partId: 't1x', set: { rom: ROM_A } })).toThrow(/has this address already/)
-    expect(() => after(slipTank(), { kind: 'place-part', partId: Object.keys(slipTank().parts)[0] ?? '', set: { rom: ROM_A } })).toThrow(/on no one-wire line/)
+    expect(() => after(told, { kind: 'place-part', partId: 't1x', set: { rom: ROM_A } })).toThrow(
+      /has this address already/,
+    )
+    expect(() =>
+      after(slipTank(), { kind: 'place-part', partId: Object.keys(slipTank().parts)[0] ?? '', set: { rom: ROM_A } }),
+    ).toThrow(/on no one-wire line/)
   })
 })
 
@@ -83,17 +102,36 @@ describe('words that topics have got a meaning for', () => {
   })
   test('no edit brings one back', () => {
     for (const slug of ['find', 'close', 'strength', 'late', 'heard'])
-      expect(() => after(slipTank(), { kind: 'rename-signal', signalId: Object.keys(slipTank().signals)[0] ?? '', name: 'x', slug })).toThrow(/meaning of its own/)
+      expect(() =>
+        after(slipTank(), {
+          kind: 'rename-signal',
+          signalId: Object.keys(slipTank().signals)[0] ?? '',
+          name: 'x',
+          slug,
+        }),
+      ).toThrow(/meaning of its own/)
   })
 })
 
 describe('sleep', () => {
-  const reed: EditBody = { kind: 'add-part', partId: 'lid', part: 'contact-reed', label: 'Lid', signals: [{ id: 'slid', channel: 'open' }] }
+  const reed: EditBody = {
+    kind: 'add-part',
+    partId: 'lid',
+    part: 'contact-reed',
+    label: 'Lid',
+    signals: [{ id: 'slid', channel: 'open' }],
+  }
   test('a board nothing wakes by time is refused with its reason, a longer sleep than a chip counts too', () => {
     const rp = planned(after(blank('board-rp2040-40'), { kind: 'sleep', everyS: 600 }))
-    expect(compile(rp, catalog, broker, 1)).toMatchObject({ ok: false, reasons: [expect.stringMatching(/nothing on this board ends its sleep by time/)] })
+    expect(compile(rp, catalog, broker, 1)).toMatchObject({
+      ok: false,
+      reasons: [expect.stringMatching(/nothing on this board ends its sleep by time/)],
+    })
     const long = planned(after(blank('board-8266-16'), { kind: 'sleep', everyS: 4261 }))
-    expect(compile(long, catalog, broker, 1)).toMatchObject({ ok: false, reasons: [expect.stringMatching(/counts 4260 s at most/)] })
+    expect(compile(long, catalog, broker, 1)).toMatchObject({
+      ok: false,
+      reasons: [expect.stringMatching(/counts 4260 s at most/)],
+    })
     expect(compile(after(long, { kind: 'sleep', everyS: 4260 }), catalog, broker, 1).ok).toBe(true)
   })
   test('the wire that ends the sleep is in the list, and off while the board is written', () => {
@@ -104,7 +142,14 @@ describe('sleep', () => {
     expect(wiringOf(planned(blank('board-8266-16')), catalog).wires.some((w) => w.tag === 'WAKE')).toBe(false)
   })
   test('a line that is to end it carries its pin, its pull and the level of “on”', () => {
-    const design = planned(after(blank(), reed, { kind: 'set-part', partId: 'lid', setting: 'wakes', value: 'yes' }, { kind: 'sleep', everyS: 600 }))
+    const design = planned(
+      after(
+        blank(),
+        reed,
+        { kind: 'set-part', partId: 'lid', setting: 'wakes', value: 'yes' },
+        { kind: 'sleep', everyS: 600 },
+      ),
+    )
     const [lid] = fileOf(design).signals
     const pin = lid?.driver === 'contact' ? lid.pins.a : -1
     expect([0, 2, 4, 12, 13, 14, 15, 25, 26, 27, 32, 33, 34, 35, 36, 39]).toContain(pin)
@@ -114,24 +159,46 @@ describe('sleep', () => {
 
 describe('reaching the broker', () => {
   const secure = { ...broker, secure: { port: 8883, print: 'ab'.repeat(32) } }
-  const wish = (board: string) => after(blank(board), { kind: 'connect', ref: 'house', address: 'lease', fixed: null, keepAliveS: 10, secure: true })
+  const wish = (board: string) =>
+    after(blank(board), { kind: 'connect', ref: 'house', address: 'lease', fixed: null, keepAliveS: 10, secure: true })
   test('through TLS where board and broker can, by the print; refused with the reason where not', () => {
     expect(fileOf(wish('board-32-30'), secure).broker).toMatchObject({ port: 8883, print: 'ab'.repeat(32) })
     expect(fileOf(blank(), secure).broker).toEqual({ host: '192.0.2.1', port: 1883, keepAliveS: 10 })
-    expect(compile(wish('board-32-30'), catalog, broker, 1)).toMatchObject({ ok: false, reasons: [expect.stringMatching(/has no certificate/)] })
-    expect(compile(wish('board-8266-16'), catalog, secure, 1)).toMatchObject({ ok: false, reasons: [expect.stringMatching(/no memory for that/)] })
+    expect(compile(wish('board-32-30'), catalog, broker, 1)).toMatchObject({
+      ok: false,
+      reasons: [expect.stringMatching(/has no certificate/)],
+    })
+    expect(compile(wish('board-8266-16'), catalog, secure, 1)).toMatchObject({
+      ok: false,
+      reasons: [expect.stringMatching(/no memory for that/)],
+    })
   })
   test('this machine’s own loop is no address for a board', () => {
-    for (const host of ['127.0.0.1', 'localhost', '0.0.0.0', '127.8.8.8']) expect(unreachable(host)).toMatch(/cannot reach the broker/)
+    for (const host of ['127.0.0.1', 'localhost', '0.0.0.0', '127.8.8.8'])
+      expect(unreachable(host)).toMatch(/cannot reach the broker/)
     for (const host of ['192.168.1.7', 'broker.local', '10.0.0.2']) expect(unreachable(host)).toBe(null)
   })
 })
 
 describe('codes from the air', () => {
-  const ear: EditBody = { kind: 'add-part', partId: 'ear', part: 'receiver-subghz', label: 'Ear', signals: [{ id: 'sear', channel: 'heard' }] }
-  const notes = (board: string) => runChecks(after(blank(board), ear), catalog).filter((f) => f.rule === 'codes-too-short').map((f) => f.severity)
+  const ear: EditBody = {
+    kind: 'add-part',
+    partId: 'ear',
+    part: 'receiver-subghz',
+    label: 'Ear',
+    signals: [{ id: 'sear', channel: 'heard' }],
+  }
+  const notes = (board: string) =>
+    runChecks(after(blank(board), ear), catalog)
+      .filter((f) => f.rule === 'codes-too-short')
+      .map((f) => f.severity)
   test('what a class tells is said where its interrupts are soft, and not where a machine or a hard interrupt times them', () => {
-    expect([notes('board-32-30'), notes('board-c6-32'), notes('board-rp2040-40'), notes('board-8266-16')]).toEqual([['note'], ['note'], [], []])
+    expect([notes('board-32-30'), notes('board-c6-32'), notes('board-rp2040-40'), notes('board-8266-16')]).toEqual([
+      ['note'],
+      ['note'],
+      [],
+      [],
+    ])
   })
 })
 
@@ -148,13 +215,35 @@ describe('memory', () => {
     }
   })
   test('a node too large for the smallest board is stopped before it is installed; the demo nodes are not', () => {
-    const big = (board: string) => ['climate-i2c-two', 'light-i2c', 'display-i2c', 'thermometer-one-wire', 'led-pwm', 'contact-dry', 'pressure-i2c'].reduce((d, part, i) => {
-      const kind = catalog.parts[part]
-      return after(d, { kind: 'add-part', partId: `p${i}q`, part, label: `P${i}`, signals: (kind?.channels ?? []).map((c, n) => ({ id: `s${i}n${n}`, channel: c.id, slug: `s${i}-${n}` })) })
-    }, blank(board))
-    const memory = (d: Design) => runChecks(planned(d), catalog).filter((f) => f.rule === 'memory').map((f) => f.severity)
+    const big = (board: string) =>
+      [
+        'climate-i2c-two',
+        'light-i2c',
+        'display-i2c',
+        'thermometer-one-wire',
+        'led-pwm',
+        'contact-dry',
+        'pressure-i2c',
+      ].reduce((d, part, i) => {
+        const kind = catalog.parts[part]
+        return after(d, {
+          kind: 'add-part',
+          partId: `p${i}q`,
+          part,
+          label: `P${i}`,
+          signals: (kind?.channels ?? []).map((c, n) => ({ id: `s${i}n${n}`, channel: c.id, slug: `s${i}-${n}` })),
+        })
+      }, blank(board))
+    const memory = (d: Design) =>
+      runChecks(planned(d), catalog)
+        .filter((f) => f.rule === 'memory')
+        .map((f) => f.severity)
     expect(memory(big('board-8266-16'))).toEqual(['stop'])
     expect(memory(big('board-s3-44'))).toEqual([])
-    for (const name of ['kiln-vent', 'gallery-door']) expect(runChecks(demo(name), catalog).filter((f) => f.rule === 'memory' && f.severity === 'stop'), name).toEqual([])
+    for (const name of ['kiln-vent', 'gallery-door'])
+      expect(
+        runChecks(demo(name), catalog).filter((f) => f.rule === 'memory' && f.severity === 'stop'),
+        name,
+      ).toEqual([])
   })
 })

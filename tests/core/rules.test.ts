@@ -32,10 +32,49 @@ test('every rule says when it applies and where it comes from', () => {
 test('unfinished designs of every kind are judged without a throw', () => {
   for (const board of [...Object.keys(catalog.boards), 'board-none']) {
     for (const kind of Object.keys(catalog.parts)) {
-      const design = { ...blank('board-32-30'), parts: { thing: { order: 0, kind, label: 'Thing', settings: {}, feeds: {}, bus: null, cableM: 0.3, outdoor: false, found: null, rom: null } }, board: { id: board, version: 1 } }
+      const design = {
+        ...blank('board-32-30'),
+        parts: {
+          thing: {
+            order: 0,
+            kind,
+            label: 'Thing',
+            settings: {},
+            feeds: {},
+            bus: null,
+            cableM: 0.3,
+            outdoor: false,
+            found: null,
+            rom: null,
+          },
+        },
+        board: { id: board, version: 1 },
+      }
       expect(() => runChecks(design, catalog)).not.toThrow()
     }
-    expect(() => runChecks({ ...blank(), board: { id: board, version: 1 }, parts: { odd: { order: 0, kind: 'nothing', label: 'Odd', settings: {}, feeds: {}, bus: null, cableM: 0.3, outdoor: false, found: null, rom: null } } }, catalog)).not.toThrow()
+    expect(() =>
+      runChecks(
+        {
+          ...blank(),
+          board: { id: board, version: 1 },
+          parts: {
+            odd: {
+              order: 0,
+              kind: 'nothing',
+              label: 'Odd',
+              settings: {},
+              feeds: {},
+              bus: null,
+              cableM: 0.3,
+              outdoor: false,
+              found: null,
+              rom: null,
+            },
+          },
+        },
+        catalog,
+      ),
+    ).not.toThrow()
   }
 })
 

@@ -13,8 +13,17 @@ describe('a session of seven days', () => {
     const flashDir = path.join(tempFolder(), `days-${ticksMs}`)
     fs.mkdirSync(flashDir)
     return liveDays({
-      demo: 'slip-tank', deviceDir, flashDir, ticksMs, jumpMs: 6000, untilMs: 7.4 * DAY_MS, random: () => 0.4,
-      troubles: [{ kind: 'network', atMs: 7 * DAY_MS, forMs: 150_000 }, { kind: 'broker', atMs: 7.2 * DAY_MS, forMs: 60_000 }],
+      demo: 'slip-tank',
+      deviceDir,
+      flashDir,
+      ticksMs,
+      jumpMs: 6000,
+      untilMs: 7.4 * DAY_MS,
+      random: () => 0.4,
+      troubles: [
+        { kind: 'network', atMs: 7 * DAY_MS, forMs: 150_000 },
+        { kind: 'broker', atMs: 7.2 * DAY_MS, forMs: 60_000 },
+      ],
     })
   }
   test('ends with a loss, and the node is back within five minutes; no output was on longer than allowed', async () => {
@@ -26,7 +35,11 @@ describe('a session of seven days', () => {
     expect(starts).toEqual({ power: 1 })
   }, 180_000)
   test('with a stamp that is kept it stays away for days', async () => {
-    const stale = runtimeWithout({ file: 'vn/node.py', find: '        self.retry_at = None\n        self.arriving = once("arrive")', put: '        self.arriving = once("arrive")' })
+    const stale = runtimeWithout({
+      file: 'vn/node.py',
+      find: '        self.retry_at = None\n        self.arriving = once("arrive")',
+      put: '        self.arriving = once("arrive")',
+    })
     const { back } = await run(stale, HALF - 30_000)
     expect(back.length < 2 || back.some((b) => b.ms === null || b.ms > 300_000)).toBe(true)
   }, 180_000)

@@ -496,7 +496,13 @@ describe('receiver', () => {
 
 describe('two multiplexers with equal addresses behind them', () => {
   const spec = (address: number) => ({
-    driver: 'i2c', chip: 'light-23', of: 'light', address: 0x23, mux: { address, branch: 2 }, pins: { sda: 21, scl: 22 }, slug: 'l',
+    driver: 'i2c',
+    chip: 'light-23',
+    of: 'light',
+    address: 0x23,
+    mux: { address, branch: 2 },
+    pins: { sda: 21, scl: 22 },
+    slug: 'l',
   })
   test('a branch is open for its own part alone: the other’s answer never mixes in', () => {
     const bus = (world.bus = new Bus({ unplugged: false, garbage: false }, Math.random))

@@ -44,22 +44,54 @@ const fileOf = (revision: number, sleeps = false) => {
   if (!made.ok) throw new Error(made.reasons.join())
   return made.compiled.text
 }
-const secret = JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { house: [] }, key: '00'.repeat(48), n: 0, π: 'ÿ' })
+const secret = JSON.stringify({
+  broker: { name: 'n', password: 'p' },
+  networks: { house: [] },
+  key: '00'.repeat(48),
+  n: 0,
+  π: 'ÿ',
+})
 const bundle = (revision: number, sleeps = false) => {
   const { sources, compiled } = readRuntime('.', 'esp32')
   const modules = neededModules(nodeFileSchema.parse(JSON.parse(fileOf(revision, sleeps))), sources, 'esp32')
   return new Map<string, Uint8Array>([
-    ...modules.map((m) => m.replace(/(?<!main)\.py$/, '.mpy')).map((m) => [m, compiled[m] ?? new Uint8Array()] as const),
-    ['node.json', Buffer.from(fileOf(revision, sleeps))], ['td.json', Buffer.from('{}')], ['secret.json', Buffer.from(secret)],
+    ...modules
+      .map((m) => m.replace(/(?<!main)\.py$/, '.mpy'))
+      .map((m) => [m, compiled[m] ?? new Uint8Array()] as const),
+    ['node.json', Buffer.from(fileOf(revision, sleeps))],
+    ['td.json', Buffer.from('{}')],
+    ['secret.json', Buffer.from(secret)],
   ])
 }
 let heard: (b: Uint8Array) => void = () => undefined
 let nowMs = 0
-const air = { isCut: false, setCut: () => undefined, open: () => 1, connect: () => undefined, state: () => 'connecting' as const, room: () => 0, send: () => undefined, receive: () => '', waiting: () => false, close: () => undefined, certificate: () => '', silence: () => undefined, closeAll: () => undefined }
+const air = {
+  isCut: false,
+  setCut: () => undefined,
+  open: () => 1,
+  connect: () => undefined,
+  state: () => 'connecting' as const,
+  room: () => 0,
+  send: () => undefined,
+  receive: () => '',
+  waiting: () => false,
+  close: () => undefined,
+  certificate: () => '',
+  silence: () => undefined,
+  closeAll: () => undefined,
+}
 fs.mkdirSync(path.join(FLASH, 'empty'))
 const board = await SimulatedBoard.start({
-  flashDir: FLASH, deviceDir: path.join(FLASH, 'empty'), sourceDir: 'device', shimDir: 'standins/board/shims', random: () => 0.5, log: () => undefined,
-  console: (b) => heard(b), chip: 'esp32', link: air, now: () => nowMs,
+  flashDir: FLASH,
+  deviceDir: path.join(FLASH, 'empty'),
+  sourceDir: 'device',
+  shimDir: 'standins/board/shims',
+  random: () => 0.5,
+  log: () => undefined,
+  console: (b) => heard(b),
+  chip: 'esp32',
+  link: air,
+  now: () => nowMs,
 })
 
 /** The serial line: bytes both ways, time going on meanwhile; `cutAfter` bytes to the board it comes off. */
@@ -92,12 +124,30 @@ const revisionRunning = () => {
   for (let i = 0; i < 40; i++) { nowMs += 100; board.step() }
   return board.atPrompt ? null : Number(ask('print(_run.node.revision)'))
 }
-const install = async (revision: number, { cutAfter, spoil, sleeps, patienceMs = 2000, platform = 'esp32' }: { cutAfter?: number; spoil?: (b: number, n: number) => number; sleeps?: boolean; patienceMs?: number; platform?: string } = {}) => {
+const install = async (
+  revision: number,
+  {
+    cutAfter,
+    spoil,
+    sleeps,
+    patienceMs = 2000,
+    platform = 'esp32',
+  }: {
+    cutAfter?: number
+    spoil?: (b: number, n: number) => number
+    sleeps?: boolean
+    patienceMs?: number
+    platform?: string
+  } = {},
+) => {
   const line = serial({ cutAfter, spoil })
   const told: string[] = []
   let sent = 0
   const write = line.write.bind(line) as (c: string) => boolean
-  line.write = ((c: string) => { sent += c.length; return write(c) }) as typeof line.write
+  line.write = ((c: string) => {
+    sent += c.length
+    return write(c)
+  }) as typeof line.write
   try {
     await putFiles(line, { files: bundle(revision, sleeps), platform, patienceMs, told: (what) => told.push(what) })
   } finally {
@@ -111,7 +161,13 @@ describe('onto a board', () => {
     expect(board.atPrompt).toBe(true)
     const { told } = await install(1)
     expect(told).toEqual([...bundle(1).keys()])
-    for (const [name, content] of bundle(1)) expect(ask(`import hashlib, binascii\nprint(binascii.hexlify(hashlib.sha256(open('/${name}', 'rb').read()).digest()).decode())`), name).toBe(sha256Hex(content))
+    for (const [name, content] of bundle(1))
+      expect(
+        ask(
+          `import hashlib, binascii\nprint(binascii.hexlify(hashlib.sha256(open('/${name}', 'rb').read()).digest()).decode())`,
+        ),
+        name,
+      ).toBe(sha256Hex(content))
     expect(revisionRunning()).toBe(1)
   })
 
@@ -154,7 +210,9 @@ describe('onto a board', () => {
     const { sent } = await install(6)
     for (let k = 0; k < 40; k++) {
       const revision = 7 + k
-      await expect(install(revision, { cutAfter: Math.floor((sent * (k + 0.5)) / 40), patienceMs: 400 }).then(() => null)).rejects.toThrow()
+      await expect(
+        install(revision, { cutAfter: Math.floor((sent * (k + 0.5)) / 40), patienceMs: 400 }).then(() => null),
+      ).rejects.toThrow()
       board.power()
       const now = revisionRunning()
       expect(now === null ? board.atPrompt : now, `cut ${k}`).toBe(now === null ? true : revision - 1)
@@ -173,10 +231,21 @@ describe('onto a board', () => {
   })
 
   test('another chip’s bundle, an interpreter of another age, a port where nobody answers: said, and nothing written', async () => {
-    await expect(install(61, { platform: 'rp2' })).rejects.toThrow(/calls itself rp2; the one at this port is esp32. Nothing/)
-    board.python("import sys\nclass _Old:\n    _mpy = 5\nsys.implementation = _Old")
+    await expect(install(61, { platform: 'rp2' })).rejects.toThrow(
+      /calls itself rp2; the one at this port is esp32. Nothing/,
+    )
+    board.python('import sys\nclass _Old:\n    _mpy = 5\nsys.implementation = _Old')
     await expect(install(61)).rejects.toThrow(/version 5; these are of version 6/)
-    const dead = new Duplex({ read() { /* nothing comes */ }, write(_c, _e, done) { done() } })
-    await expect(putFiles(dead, { files: bundle(1), platform: 'esp32', patienceMs: 800, told: () => undefined })).rejects.toThrow(BoardSilent)
+    const dead = new Duplex({
+      read() {
+        /* nothing comes */
+      },
+      write(_c, _e, done) {
+        done()
+      },
+    })
+    await expect(
+      putFiles(dead, { files: bundle(1), platform: 'esp32', patienceMs: 800, told: () => undefined }),
+    ).rejects.toThrow(BoardSilent)
   })
 })

@@ -3,19 +3,37 @@ import { train } from '../../standins/world/radioSenders'
 import { after, blank } from '../support/designs'
 import { modelledBoard, planned } from '../support/modelledBoard'
 
-const design = planned(after(
-  blank('board-rp2040-40'),
-  { kind: 'add-part', partId: 'ear', part: 'receiver-subghz', label: 'Ear', signals: [{ id: 'sear', channel: 'heard' }] },
-  { kind: 'add-part', partId: 'pump', part: 'relay-module-low', label: 'Pump', signals: [{ id: 'spump', channel: 'switch' }] },
-  { kind: 'condition', signalId: 'spump', set: { longestOnS: 3600 } },
-))
+const design = planned(
+  after(
+    blank('board-rp2040-40'),
+    {
+      kind: 'add-part',
+      partId: 'ear',
+      part: 'receiver-subghz',
+      label: 'Ear',
+      signals: [{ id: 'sear', channel: 'heard' }],
+    },
+    {
+      kind: 'add-part',
+      partId: 'pump',
+      part: 'relay-module-low',
+      label: 'Pump',
+      signals: [{ id: 'spump', channel: 'switch' }],
+    },
+    { kind: 'condition', signalId: 'spump', set: { longestOnS: 3600 } },
+  ),
+)
 const b = await modelledBoard(design, { deviceDir: 'build/device' })
 const up = () => b.broker.connected && b.heard('status').at(-1) === '{"is":"online"}'
 const slug = design.signals.spump?.slug ?? ''
 
 describe('the RP2040', () => {
   test('refuses a watchdog beyond 8 388 ms and a timer with a number; the node has both right', () => {
-    expect(b.ask('import machine\ntry:\n  machine.WDT(timeout=8389)\nexcept ValueError:\n  print("refused")\ntry:\n  machine.Timer(0)\nexcept ValueError:\n  print("refused")')).toBe('refused\nrefused')
+    expect(
+      b.ask(
+        'import machine\ntry:\n  machine.WDT(timeout=8389)\nexcept ValueError:\n  print("refused")\ntry:\n  machine.Timer(0)\nexcept ValueError:\n  print("refused")',
+      ),
+    ).toBe('refused\nrefused')
     b.until(up, 20_000)
   })
 

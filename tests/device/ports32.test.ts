@@ -5,16 +5,43 @@ import { after, blank } from '../support/designs'
 import { modelledBoard, planned } from '../support/modelledBoard'
 
 const probes: EditBody[] = ['t0x', 't1x', 't2x'].flatMap((partId): EditBody[] => [
-  { kind: 'add-part', partId, part: 'thermometer-one-wire', label: `Probe ${partId}`, signals: [{ id: `s${partId}`, channel: 'temperature', slug: partId }] },
+  {
+    kind: 'add-part',
+    partId,
+    part: 'thermometer-one-wire',
+    label: `Probe ${partId}`,
+    signals: [{ id: `s${partId}`, channel: 'temperature', slug: partId }],
+  },
   { kind: 'set-bus', partId, bus: 'a' },
 ])
-const design = planned(after(
-  blank('board-c3-16'), ...probes,
-  { kind: 'add-part', partId: 'gate', part: 'relay-module-low', label: 'Gate', signals: [{ id: 'sgate', channel: 'switch' }] },
-  { kind: 'condition', signalId: 'sgate', set: { pulseS: 1 } },
-  { kind: 'add-part', partId: 'air', part: 'climate-i2c-two', label: 'Air', signals: [{ id: 'sair', channel: 'temperature', slug: 'air' }] },
-  { kind: 'add-part', partId: 'ear', part: 'receiver-subghz', label: 'Ear', signals: [{ id: 'sear', channel: 'heard' }] },
-))
+const design = planned(
+  after(
+    blank('board-c3-16'),
+    ...probes,
+    {
+      kind: 'add-part',
+      partId: 'gate',
+      part: 'relay-module-low',
+      label: 'Gate',
+      signals: [{ id: 'sgate', channel: 'switch' }],
+    },
+    { kind: 'condition', signalId: 'sgate', set: { pulseS: 1 } },
+    {
+      kind: 'add-part',
+      partId: 'air',
+      part: 'climate-i2c-two',
+      label: 'Air',
+      signals: [{ id: 'sair', channel: 'temperature', slug: 'air' }],
+    },
+    {
+      kind: 'add-part',
+      partId: 'ear',
+      part: 'receiver-subghz',
+      label: 'Ear',
+      signals: [{ id: 'sear', channel: 'heard' }],
+    },
+  ),
+)
 const gate = design.signals.sgate?.slug ?? ''
 const NAMES: Record<string, string> = { 'hub.example': '192.0.2.9' }
 let seed = 1
@@ -24,7 +51,11 @@ const online = () => b.broker.connected && b.heard('status').at(-1) === '{"is":"
 
 describe('the C3-class', () => {
   test('has two timers and no hard interrupt; the broker’s name is found without waiting for it', () => {
-    expect(b.ask('import machine\ntry:\n  machine.Timer(2)\nexcept ValueError:\n  print("refused")\ntry:\n  machine.Pin(4).irq(print, 2, hard=True)\nexcept TypeError:\n  print("refused")')).toBe('refused\nrefused')
+    expect(
+      b.ask(
+        'import machine\ntry:\n  machine.Timer(2)\nexcept ValueError:\n  print("refused")\ntry:\n  machine.Pin(4).irq(print, 2, hard=True)\nexcept TypeError:\n  print("refused")',
+      ),
+    ).toBe('refused\nrefused')
     b.until(online, 20_000)
     // The port’s own look-up blocks for five seconds.
     expect(b.board.longestModelledMs).toBeLessThan(30)
@@ -50,7 +81,11 @@ describe('the C3-class', () => {
     // The control: asked while the driver is at it, it raises.
     b.board.airUp = false
     b.pass(200)
-    expect(b.ask('import network\nw = network.WLAN(0)\nw.config(reconnects=-1)\nw.disconnect()\nw.connect("a", "b")\ntry:\n  w.connect("a", "b")\nexcept OSError as e:\n  print(e)')).toMatch(/Wifi Internal Error/)
+    expect(
+      b.ask(
+        'import network\nw = network.WLAN(0)\nw.config(reconnects=-1)\nw.disconnect()\nw.connect("a", "b")\ntry:\n  w.connect("a", "b")\nexcept OSError as e:\n  print(e)',
+      ),
+    ).toMatch(/Wifi Internal Error/)
     b.board.airUp = true
     b.until(() => b.broker.connected, 60_000)
   })
@@ -59,7 +94,9 @@ describe('the C3-class', () => {
     b.command(gate, true)
     b.until(() => b.board.relayOn(), 2000)
     const began = b.now()
-    const asked = b.ask('_s = [s for s in _node.signals if s.slug == "air"][0]\n_was = _s.step\n_calls = []\ndef _spy(now):\n  _calls.append(now)\n  return _was(now)\n_s.step = _spy')
+    const asked = b.ask(
+      '_s = [s for s in _node.signals if s.slug == "air"][0]\n_was = _s.step\n_calls = []\ndef _spy(now):\n  _calls.append(now)\n  return _was(now)\n_s.step = _spy',
+    )
     expect(asked).toBe('')
     b.pass(800)
     expect(b.ask('print(len(_calls))')).toBe('0')
@@ -90,12 +127,18 @@ describe('the C3-class', () => {
       return (JSON.parse(b.heard('find/done').at(-1) ?? '{}') as { found: { rom: string; celsius: number }[] }).found
     }
     const first = find()
-    expect(first.map((f) => f.rom).sort()).toEqual([1, 2, 3].map((n) => Buffer.from(addressOf(n)).toString('hex')).sort())
+    expect(first.map((f) => f.rom).sort()).toEqual(
+      [1, 2, 3].map((n) => Buffer.from(addressOf(n)).toString('hex')).sort(),
+    )
     b.board.warmByHand(1, 6)
     const second = find()
     const rise = second.map((f) => [f.rom, f.celsius - (first.find((o) => o.rom === f.rom)?.celsius ?? NaN)] as const)
     expect(rise.filter(([, k]) => k > 4).map(([rom]) => rom)).toEqual([Buffer.from(addressOf(2)).toString('hex')])
     expect(b.board.longestModelledMs).toBeLessThan(30)
+  })
+
+  test('a build without pins that wake is known for one', () => {
+    expect(b.ask('import vn.rest\nprint(vn.rest.can_wake())')).toBe('False')
   })
 
   test('a bus held by a part that was cut off in the middle of a byte is clocked free', () => {
@@ -115,7 +158,12 @@ describe('the C3-class', () => {
     const late = frames.flatMap((f) => f.us).filter((us) => Math.min(Math.abs(us - 350), Math.abs(us - 1050)) > 60)
     expect(frames.length).toBeGreaterThan(0)
     expect(late.length).toBeGreaterThan(3)
-    const bits = frames.map((f) => Array.from({ length: 24 }, (_, i) => ((f.us[2 * i] ?? 0) > (f.us[2 * i + 1] ?? 0) ? 1 : 0)).reduce<number>((n, x) => n * 2 + x, 0))
+    const bits = frames.map((f) =>
+      Array.from({ length: 24 }, (_, i) => ((f.us[2 * i] ?? 0) > (f.us[2 * i + 1] ?? 0) ? 1 : 0)).reduce<number>(
+        (n, x) => n * 2 + x,
+        0,
+      ),
+    )
     expect(bits).toContain(0x5a3c71)
   })
 
@@ -128,7 +176,9 @@ describe('the C3-class', () => {
     expect(tries).toBeGreaterThan(2)
     expect(tries).toBeLessThan(7)
     expect(b.lines()).toMatch(/Traceback[\s\S]*vn crash 1, again in 2 s[\s\S]*vn crash 2, again in 4 s/)
-    b.ask(`f = open('/secret.json', 'w')\nf.write(${JSON.stringify(JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { house: [{ name: 'a', password: 'b' }] }, key: '00'.repeat(48), n: 0 }))})\nf.close()`)
+    b.ask(
+      `f = open('/secret.json', 'w')\nf.write(${JSON.stringify(JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { house: [{ name: 'a', password: 'b' }] }, key: '00'.repeat(48), n: 0 }))})\nf.close()`,
+    )
     b.until(() => b.heard('fault').some((t) => t.includes('started again')), 400_000, 100)
   })
 })

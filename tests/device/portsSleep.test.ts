@@ -2,12 +2,20 @@ import { describe, expect, test } from 'vitest'
 import { after, blank } from '../support/designs'
 import { modelledBoard, planned } from '../support/modelledBoard'
 
-const design = planned(after(
-  blank('board-32-30'),
-  { kind: 'add-part', partId: 'bell', part: 'button-ground', label: 'Bell', signals: [{ id: 'sbell', channel: 'press' }] },
-  { kind: 'set-part', partId: 'bell', setting: 'wakes', value: 'yes' },
-  { kind: 'sleep', everyS: 900, listenS: 1 },
-))
+const design = planned(
+  after(
+    blank('board-32-30'),
+    {
+      kind: 'add-part',
+      partId: 'bell',
+      part: 'button-ground',
+      label: 'Bell',
+      signals: [{ id: 'sbell', channel: 'press' }],
+    },
+    { kind: 'set-part', partId: 'bell', setting: 'wakes', value: 'yes' },
+    { kind: 'sleep', everyS: 900, listenS: 1 },
+  ),
+)
 const b = await modelledBoard(design)
 const status = () => b.heard('status').at(-1) ?? ''
 const asleep = () => b.board.asleep

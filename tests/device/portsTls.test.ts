@@ -5,7 +5,9 @@ import { modelledBoard, planned } from '../support/modelledBoard'
 
 const DER = '3082' + '5a'.repeat(400)
 const PRINT = createHash('sha256').update(Buffer.from(DER, 'hex')).digest('hex')
-const design = planned(after(blank(), { kind: 'connect', ref: 'house', address: 'lease', fixed: null, keepAliveS: 10, secure: true }))
+const design = planned(
+  after(blank(), { kind: 'connect', ref: 'house', address: 'lease', fixed: null, keepAliveS: 10, secure: true }),
+)
 const b = await modelledBoard(design, { print: PRINT })
 
 describe('TLS to the broker', () => {

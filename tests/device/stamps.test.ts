@@ -82,23 +82,44 @@ def old_event(text):
         c.step(now)
     print(json.dumps({'again': len(c.unacked), 'late': len(c.late)}))
 `)
-const ticks = fc.oneof(fc.integer({ min: 0, max: 2 ** 30 - 1 }), fc.constantFrom(2 ** 29 - 1, 2 ** 29, 2 ** 30 - 1000, 0))
+const ticks = fc.oneof(
+  fc.integer({ min: 0, max: 2 ** 30 - 1 }),
+  fc.constantFrom(2 ** 29 - 1, 2 ** 29, 2 ** 30 - 1000, 0),
+)
 
 describe('after a session of any length', () => {
   test('the network is asked within seconds, and the broker soon after it is there, whatever was stamped before', () => {
-    fc.assert(fc.property(fc.record({ ticks, hours: fc.integer({ min: 0, max: 960 }), retry: fc.option(fc.integer({ min: -60_000, max: 30_250 })) }), (job) => {
-      const r = call('session', job) as { asked: number | null; begun: number | null; uptime: number }
-      expect(r.asked).not.toBeNull()
-      expect(r.asked).toBeLessThanOrEqual(2)
-      expect(r.begun).not.toBeNull()
-      expect(r.begun).toBeLessThanOrEqual(65)
-      expect(r.uptime).toBeGreaterThanOrEqual(job.hours * 3600)
-    }), { numRuns: 25 })
+    fc.assert(
+      fc.property(
+        fc.record({
+          ticks,
+          hours: fc.integer({ min: 0, max: 960 }),
+          retry: fc.option(fc.integer({ min: -60_000, max: 30_250 })),
+        }),
+        (job) => {
+          const r = call('session', job) as { asked: number | null; begun: number | null; uptime: number }
+          expect(r.asked).not.toBeNull()
+          expect(r.asked).toBeLessThanOrEqual(2)
+          expect(r.begun).not.toBeNull()
+          expect(r.begun).toBeLessThanOrEqual(65)
+          expect(r.uptime).toBeGreaterThanOrEqual(job.hours * 3600)
+        },
+      ),
+      { numRuns: 25 },
+    )
   }, 120_000)
   test('an event is never said again days later', () => {
-    fc.assert(fc.property(ticks, fc.integer({ min: 1, max: 400 }), fc.integer({ min: 100, max: 3_600_000 }), (at, steps, ms) => {
-      const r = call('old_event', { ticks: at, steps, ms }) as { again: number; late: number }
-      expect(r).toEqual(steps * ms > 10_000 ? { again: 0, late: 1 } : { again: 1, late: 0 })
-    }), { numRuns: 100 })
+    fc.assert(
+      fc.property(
+        ticks,
+        fc.integer({ min: 1, max: 400 }),
+        fc.integer({ min: 100, max: 3_600_000 }),
+        (at, steps, ms) => {
+          const r = call('old_event', { ticks: at, steps, ms }) as { again: number; late: number }
+          expect(r).toEqual(steps * ms > 10_000 ? { again: 0, late: 1 } : { again: 1, late: 0 })
+        },
+      ),
+      { numRuns: 100 },
+    )
   })
 })

@@ -29,7 +29,11 @@ const last = (b: RaisedBoard, leaf: string, from = 0) => outside.heard.slice(fro
 const CASES: Case[] = [
   {
     name: 'the network goes away and comes back: the node finds its way by itself',
-    guard: { file: 'vn/node.py', find: 'if self.wifi_asked is None or hw.ticks_diff(now, self.wifi_asked) > JOIN_MS:', put: 'if self.wifi_asked is None:' },
+    guard: {
+      file: 'vn/node.py',
+      find: 'if self.wifi_asked is None or hw.ticks_diff(now, self.wifi_asked) > JOIN_MS:',
+      put: 'if self.wifi_asked is None:',
+    },
     lives: async (b) => {
       // Longer than one asking waits: whoever asks once only is never let in again.
       await b.deed({ fault: 'no network', for: 8 })
@@ -43,9 +47,13 @@ const CASES: Case[] = [
     guard: { file: 'vn/mqtt.py', find: ' or hw.ticks_diff(now, self.heard) > half)', put: ')' },
     lives: async (b) => {
       // Readings go out all the time; nobody takes them.
-      await b.deed({ run: 'from vn import hw\n_step = _node.by_slug["level"].step\n_node.by_slug["level"].step = lambda now: _step(now) or "1"' })
+      await b.deed({
+        run: 'from vn import hw\n_step = _node.by_slug["level"].step\n_node.by_slug["level"].step = lambda now: _step(now) or "1"',
+      })
       await pause(600)
-      await b.deed({ run: 'from vn import net\nnet.Tcp.send = lambda self, data: len(data)\nnet.Tcp.receive = lambda self, limit: None' })
+      await b.deed({
+        run: 'from vn import net\nnet.Tcp.send = lambda self, data: len(data)\nnet.Tcp.receive = lambda self, limit: None',
+      })
       await pause(7000)
       await b.deed({ run: 'print("link", _node.client.state, _node.client.reason)' })
       await pause(400)
@@ -54,7 +62,11 @@ const CASES: Case[] = [
   },
   {
     name: 'a part is unplugged and plugged in again: unknown meanwhile, never its last value, then itself',
-    guard: { file: 'vn/signals.py', find: 'self.value = self.chain.step(got[0], since)', put: 'self.value = self.chain.step(got[0], since) if got[0] is not None else self.value' },
+    guard: {
+      file: 'vn/signals.py',
+      find: 'self.value = self.chain.step(got[0], since)',
+      put: 'self.value = self.chain.step(got[0], since) if got[0] is not None else self.value',
+    },
     lives: async (b) => {
       await b.heard('water', (h) => Number(h.text) > 5)
       const from = outside.heard.length
@@ -66,11 +78,15 @@ const CASES: Case[] = [
   {
     name: 'garbage on the bus: what fails its checksum is no reading',
     guard: { file: 'vn/onewire_bus.py', find: 'if crc8(data) != 0 or data == bytes(9):', put: 'if False:' },
-    edits: [{ kind: 'publish', signalId: 'swater', set: { intervalS: 1, change: 0 } }, { kind: 'condition', signalId: 'swater', set: { median: 1, averageS: 0 } }],
+    edits: [
+      { kind: 'publish', signalId: 'swater', set: { intervalS: 1, change: 0 } },
+      { kind: 'condition', signalId: 'swater', set: { median: 1, averageS: 0 } },
+    ],
     lives: async (b) => {
       await b.heard('water', (h) => Number(h.text) > 5)
       // One bit of the first byte is read wrong each time, four degrees off: an eight-bit checksum never misses a single bit.
-      await b.deed({ run: `
+      await b.deed({
+        run: `
 class _Noisy:
     def __init__(self, wire):
         self.wire, self.writebyte, self.count = wire, wire.writebyte, 0
@@ -81,7 +97,8 @@ class _Noisy:
         self.count += 1
         return self.wire.readbyte() ^ (0x40 if self.count == 1 else 0)
 _node.by_slug["water"].driver.wire = _Noisy(_node.by_slug["water"].driver.wire)
-print("noisy")` })
+print("noisy")`,
+      })
       for (let n = 0; n < 200 && !b.log.join('').includes('noisy'); n++) await pause(50)
       // What was measured before it may still be told; after one whole round of measuring nothing is.
       await pause(5000)
@@ -96,15 +113,23 @@ print("noisy")` })
     name: 'wrong commands: refused with the reason, nothing switched',
     guard: { file: 'vn/drivers/relay.py', find: 'if value is not True and value is not False:', put: 'if False:' },
     lives: async (b) => {
-      for (const wrong of ['on', 1, null, [true], { on: true }]) expect(await b.command('pump', wrong)).toMatchObject({ result: 'refused' })
+      for (const wrong of ['on', 1, null, [true], { on: true }])
+        expect(await b.command('pump', wrong)).toMatchObject({ result: 'refused' })
       expect(last(b, 'pump').some((h) => h.text === 'true')).toBe(false)
-      expect(await b.command('water', true)).toMatchObject({ result: 'refused', reason: 'this signal takes no commands' })
+      expect(await b.command('water', true)).toMatchObject({
+        result: 'refused',
+        reason: 'this signal takes no commands',
+      })
       expect(await b.command('pumpp', true)).toMatchObject({ result: 'refused', reason: 'no such signal' })
     },
   },
   {
     name: 'a command sent twice is done once: a pulse is not begun again',
-    guard: { file: 'vn/command.py', find: 'if ident is not None and (where, ident) in node.done_ids:', put: 'if False:' },
+    guard: {
+      file: 'vn/command.py',
+      find: 'if ident is not None and (where, ident) in node.done_ids:',
+      put: 'if False:',
+    },
     edits: [{ kind: 'condition', signalId: 'spump', set: { pulseS: 2 } }],
     lives: async (b) => {
       const id = randomUUID()
@@ -133,13 +158,20 @@ print("noisy")` })
       // Other nodes’ arrivals bring the time along; this one is kept from hearing it.
       await b.deed({ run: '_node._set_clock = lambda payload: None\n_node.clock_set = None\nprint("no clock")' })
       for (let n = 0; n < 100 && !b.log.join('').includes('no clock'); n++) await pause(50)
-      expect(await b.command('pump', true, { until: Math.floor(Date.now() / 1000) + 30 })).toMatchObject({ result: 'refused', reason: 'the clock is not set yet' })
+      expect(await b.command('pump', true, { until: Math.floor(Date.now() / 1000) + 30 })).toMatchObject({
+        result: 'refused',
+        reason: 'the clock is not set yet',
+      })
       expect(await b.command('pump', false)).toMatchObject({ result: 'done' })
     },
   },
   {
     name: 'memory runs low in one driver: that step is lost and said, the rest goes on',
-    guard: { file: 'vn/node.py', find: 'except MemoryError:\n                gc.collect()\n                text = None', put: 'except KeyboardInterrupt:\n                text = None' },
+    guard: {
+      file: 'vn/node.py',
+      find: 'except MemoryError:\n                gc.collect()\n                text = None',
+      put: 'except KeyboardInterrupt:\n                text = None',
+    },
     lives: async (b) => {
       const from = outside.heard.length
       await b.deed({ run: 'def _full(now): raise MemoryError\n_node.by_slug["water"].driver.step = _full' })
@@ -150,7 +182,11 @@ print("noisy")` })
   },
   {
     name: 'a driver breaks down: its reading is unknown and said once, the others go on',
-    guard: { file: 'vn/node.py', find: 'except Exception as e:\n                # One part', put: 'except KeyboardInterrupt as e:\n                # One part' },
+    guard: {
+      file: 'vn/node.py',
+      find: 'except Exception as e:\n                # One part',
+      put: 'except KeyboardInterrupt as e:\n                # One part',
+    },
     lives: async (b) => {
       await b.heard('water', (h) => h.text !== 'null')
       const from = outside.heard.length
@@ -205,8 +241,16 @@ print("noisy")` })
   },
   {
     name: 'a guard holds against commands, and lets go when its input does',
-    guard: { file: 'vn/guards.py', find: 'elif g["kind"] == "needs" and g["output"] == slug and by_slug[g["input"]].now_is() is not g["is"]:', put: 'elif False:' },
-    edits: [addPart('flap', 'contact-reed', 'open'), { kind: 'set-guard', guardId: 'gg', guard: { kind: 'needs', output: 'spump', input: 'sflap', is: true } }, { kind: 'condition', signalId: 'spump', set: { longestOnS: 0 } }],
+    guard: {
+      file: 'vn/guards.py',
+      find: 'elif g["kind"] == "needs" and g["output"] == slug and by_slug[g["input"]].now_is() is not g["is"]:',
+      put: 'elif False:',
+    },
+    edits: [
+      addPart('flap', 'contact-reed', 'open'),
+      { kind: 'set-guard', guardId: 'gg', guard: { kind: 'needs', output: 'spump', input: 'sflap', is: true } },
+      { kind: 'condition', signalId: 'spump', set: { longestOnS: 0 } },
+    ],
     lives: async (b) => {
       await b.deed({ contact: 'flap', closed: true })
       await b.heard('flap', (h) => h.text === 'false')
@@ -217,13 +261,24 @@ print("noisy")` })
       const from = outside.heard.length
       await b.deed({ contact: 'flap', closed: true })
       await b.heard('pump', (h) => h.text === 'false', 3000, from)
-      expect((await b.heard('fault', (h) => h.text.includes('flap is not on'), 3000, from)).text).toContain('switched off')
+      expect((await b.heard('fault', (h) => h.text.includes('flap is not on'), 3000, from)).text).toContain(
+        'switched off',
+      )
     },
   },
   {
     name: 'a local rule switches without a broker, a detached input never, one for loneliness only then',
     guard: { file: 'vn/guards.py', find: '(works == "alone" and alone)', put: 'works == "alone"' },
-    edits: [addPart('flap', 'contact-reed', 'open'), { kind: 'set-rule', ruleId: 'r1', rule: { from: 'sflap', when: true, to: 'spump', do: true, works: 'alone' } }, { kind: 'set-rule', ruleId: 'r2', rule: { from: 'spress', when: 'single', to: 'spump', do: 'toggle', works: 'detached' } }, { kind: 'condition', signalId: 'spump', set: { longestOnS: 0 } }],
+    edits: [
+      addPart('flap', 'contact-reed', 'open'),
+      { kind: 'set-rule', ruleId: 'r1', rule: { from: 'sflap', when: true, to: 'spump', do: true, works: 'alone' } },
+      {
+        kind: 'set-rule',
+        ruleId: 'r2',
+        rule: { from: 'spress', when: 'single', to: 'spump', do: 'toggle', works: 'detached' },
+      },
+      { kind: 'condition', signalId: 'spump', set: { longestOnS: 0 } },
+    ],
     lives: async (b) => {
       await b.deed({ contact: 'flap', closed: true })
       await b.heard('flap', (h) => h.text === 'false')
@@ -285,7 +340,13 @@ test('the broker is gone for a while, process and all: the node tries again and 
   const ears = await listen(own)
   const boards = await Promise.all([
     raiseBoard(own, ears),
-    raiseBoard(own, ears, [], { without: { file: 'vn/node.py', find: 'if self.retry_at is not None and hw.ticks_diff(now, self.retry_at) < 0:', put: 'if self.wait_ms > FIRST_WAIT_MS:' } }),
+    raiseBoard(own, ears, [], {
+      without: {
+        file: 'vn/node.py',
+        find: 'if self.retry_at is not None and hw.ticks_diff(now, self.retry_at) < 0:',
+        put: 'if self.wait_ms > FIRST_WAIT_MS:',
+      },
+    }),
   ])
   await ears.end()
   await own.stop()

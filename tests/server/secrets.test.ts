@@ -57,7 +57,10 @@ describe('an install bundle with passwords', () => {
   test('asks for the password first; then its login lets in, the one of an earlier bundle no more, and the node counts as having it', async () => {
     const product = await own()
     await product.workshop.add(slipTank(), 'test')
-    expect(await product.installBundle(SLIP_TANK, true)).toMatchObject({ ok: false, reason: expect.stringMatching(/cannot reach the broker at 127\.0\.0\.1.*VIVID_HOST/) })
+    expect(await product.installBundle(SLIP_TANK, true)).toMatchObject({
+      ok: false,
+      reason: expect.stringMatching(/cannot reach the broker at 127\.0\.0\.1.*VIVID_HOST/),
+    })
     product.options.reachedAs = '192.0.2.7'
     expect(await product.installBundle(SLIP_TANK, true)).toMatchObject({ ok: false, reason: expect.stringMatching(/No password is kept for network “house”/) })
     await product.credentials.change('house', 'cone-six-oxidation')

@@ -17,7 +17,9 @@ export async function interpreter(deviceDir = 'device', chip: Chip = 'esp32') {
   const timers = new Map<number, { at: number; call: () => void }>()
   mp.registerJsModule('_world', {
     chip,
-    ticks_ms: () => world.ms % WRAP, ticks_us: () => (world.ms * 1000 + world.us) % WRAP, pass_us: () => undefined,
+    ticks_ms: () => world.ms % WRAP,
+    ticks_us: () => (world.ms * 1000 + world.us) % WRAP,
+    pass_us: () => undefined,
     pin_mode: (n: number, mode: string, pull: string, level: number) => {
       world.modes.set(n, `${mode} ${pull}`)
       if (level >= 0) world.levels.set(n, level)
@@ -27,23 +29,52 @@ export async function interpreter(deviceDir = 'device', chip: Chip = 'esp32') {
       world.levels.set(n, level)
       world.written(n, level)
     },
-    pin_read: (n: number) => { world.asked += 1; return world.inputs.get(n) ?? 1 },
+    pin_read: (n: number) => {
+      world.asked += 1
+      return world.inputs.get(n) ?? 1
+    },
     pin_irq: (n: number, _both: boolean, _hard: boolean, call: (us: number, level: number) => void) => {
       world.edges.set(n, () => call((world.ms * 1000 + world.us) % WRAP, world.inputs.get(n) ?? 1))
     },
-    pin_irq_off: (n: number) => { world.edges.delete(n) }, pin_hold: () => undefined,
-    timer_new: () => timers.size + 1, timer_off: (id: number) => { timers.delete(id) },
-    timer_set: (id: number, ms: number, _again: boolean, call: () => void) => { timers.set(id, { at: world.ms + ms, call }) },
-    wdt: () => undefined, feed: () => undefined, bitten: () => false,
+    pin_irq_off: (n: number) => {
+      world.edges.delete(n)
+    },
+    pin_hold: () => undefined,
+    timer_new: () => timers.size + 1,
+    timer_off: (id: number) => {
+      timers.delete(id)
+    },
+    timer_set: (id: number, ms: number, _again: boolean, call: () => void) => {
+      timers.set(id, { at: world.ms + ms, call })
+    },
+    wdt: () => undefined,
+    feed: () => undefined,
+    bitten: () => false,
     adc_read: () => world.codes[world.asked++ % world.codes.length] ?? 0,
-    get adc_uv() { return world.microvolts === null ? null : () => world.microvolts },
-    pwm_freq: () => undefined, pwm_duty: (n: number, duty: number) => { world.duty.set(n, duty) }, pwm_made: () => undefined, pwm_off: (n: number) => { world.duty.delete(n) },
-    lamps: (_n: number, text: string) => { world.lamps = text },
-    i2c_write: (_a: number, _b: number, address: number, text: string) => world.bus?.write(address, [...Buffer.from(text, 'hex')]) ?? false,
-    i2c_read: (_a: number, _b: number, address: number, n: number) => Buffer.from(world.bus?.read(address, n) ?? []).toString('hex'),
-    uart_any: () => world.serial.length, uart_read: (_n: number, n: number) => Buffer.from(world.serial.splice(0, n)).toString('hex'),
+    get adc_uv() {
+      return world.microvolts === null ? null : () => world.microvolts
+    },
+    pwm_freq: () => undefined,
+    pwm_duty: (n: number, duty: number) => {
+      world.duty.set(n, duty)
+    },
+    pwm_made: () => undefined,
+    pwm_off: (n: number) => {
+      world.duty.delete(n)
+    },
+    lamps: (_n: number, text: string) => {
+      world.lamps = text
+    },
+    i2c_write: (_a: number, _b: number, address: number, text: string) =>
+      world.bus?.write(address, [...Buffer.from(text, 'hex')]) ?? false,
+    i2c_read: (_a: number, _b: number, address: number, n: number) =>
+      Buffer.from(world.bus?.read(address, n) ?? []).toString('hex'),
+    uart_any: () => world.serial.length,
+    uart_read: (_n: number, n: number) => Buffer.from(world.serial.splice(0, n)).toString('hex'),
     aes_open: (key: string, iv: string, data: string) => {
-      const cipher = createDecipheriv('aes-128-cbc', Buffer.from(key, 'hex'), Buffer.from(iv, 'hex')).setAutoPadding(false)
+      const cipher = createDecipheriv('aes-128-cbc', Buffer.from(key, 'hex'), Buffer.from(iv, 'hex')).setAutoPadding(
+        false,
+      )
       return Buffer.concat([cipher.update(Buffer.from(data, 'hex')), cipher.final()]).toString('hex')
     },
   })

@@ -17,22 +17,52 @@ export function planned(design: Design): Design {
 }
 
 /** A board on a clock the test turns, with a modelled broker: one interpreter, so one of them in a test file. `files` can be changed and power given anew. */
-export async function modelledBoard(design: Design, { deviceDir = 'device', host = '192.0.2.1', names = {} as Record<string, string>, print = '', random = (): number => 0.4 } = {}) {
+export async function modelledBoard(
+  design: Design,
+  {
+    deviceDir = 'device',
+    host = '192.0.2.1',
+    names = {} as Record<string, string>,
+    print = '',
+    random = (): number => 0.4,
+  } = {},
+) {
   const flashDir = tempFolder()
   const base = `vn/${design.slug}`
   const write = (of: Design, at = host) => {
-    const made = compile(of, catalog, { host: at, port: 1883, root: 'vn', ...(print ? { secure: { port: 8883, print } } : {}) }, 1)
+    const made = compile(
+      of,
+      catalog,
+      { host: at, port: 1883, root: 'vn', ...(print ? { secure: { port: 8883, print } } : {}) },
+      1,
+    )
     if (!made.ok) throw new Error(made.reasons.join('; '))
     fs.writeFileSync(path.join(flashDir, 'node.json'), made.compiled.text)
     fs.writeFileSync(path.join(flashDir, 'td.json'), canonicalJson(made.compiled.td))
-    fs.writeFileSync(path.join(flashDir, 'secret.json'), JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { [of.network.ref]: [{ name: 'a', password: 'b' }] }, key: '00'.repeat(48), n: 0 }))
+    fs.writeFileSync(
+      path.join(flashDir, 'secret.json'),
+      JSON.stringify({
+        broker: { name: 'n', password: 'p' },
+        networks: { [of.network.ref]: [{ name: 'a', password: 'b' }] },
+        key: '00'.repeat(48),
+        n: 0,
+      }),
+    )
   }
   write(design)
   let nowMs = 1_700_000_000_000
   let lines: string[] = []
   const broker = new ModelledBroker(() => nowMs)
   const board = await SimulatedBoard.start({
-    flashDir, deviceDir, sourceDir: 'device', shimDir: 'standins/board/shims', random, log: (l) => lines.push(l), now: () => nowMs, link: broker, names,
+    flashDir,
+    deviceDir,
+    sourceDir: 'device',
+    shimDir: 'standins/board/shims',
+    random,
+    log: (l) => lines.push(l),
+    now: () => nowMs,
+    link: broker,
+    names,
   })
   board.comings.alone = false
   const step = (ms: number) => {
@@ -41,18 +71,28 @@ export async function modelledBoard(design: Design, { deviceDir = 'device', host
     broker.tick()
   }
   return {
-    board, broker, base, flashDir,
+    board,
+    broker,
+    base,
+    flashDir,
     now: () => nowMs,
     lines: () => lines.join('\n'),
     /** Lets time pass in steps. */
-    pass: (ms: number, each = 20) => { for (let t = 0; t < ms; t += each) step(each) },
+    pass: (ms: number, each = 20) => {
+      for (let t = 0; t < ms; t += each) step(each)
+    },
     /** Steps until it is so; the time it took, ms. Throws when it does not come. */
     until: (so: () => boolean, withinMs: number, each = 20) => {
       for (let t = 0; t <= withinMs; t += each) {
         if (so()) return t
         step(each)
       }
-      throw new Error(`not within ${withinMs} ms; heard ${broker.taken.slice(-6).map((m) => `${m.topic} ${m.payload}`).join(' | ')}; ${lines.slice(-3).join(' | ')}`)
+      throw new Error(
+        `not within ${withinMs} ms; heard ${broker.taken
+          .slice(-6)
+          .map((m) => `${m.topic} ${m.payload}`)
+          .join(' | ')}; ${lines.slice(-3).join(' | ')}`,
+      )
     },
     heard: (leaf: string) => broker.taken.filter((m) => m.topic === `${base}/${leaf}`).map((m) => m.payload),
     command: (leaf: string, value: unknown) => broker.tell(`${base}/${leaf}/set`, JSON.stringify(value)),

@@ -26,8 +26,19 @@ export async function startProduct(dataFolder = tempFolder(), mqttPort?: number,
   return Product.start({ project: process.cwd(), dataFolder, host: '127.0.0.1', mqttPort: mqttPort ?? await freePort(), tls, demo: PASSWORDS })
 }
 
-export async function login(product: Product, username: string, password: string, clientId?: string): Promise<MqttClient> {
-  return mqtt.connectAsync(`mqtt://127.0.0.1:${product.options.mqttPort}`, { username, password, clientId, reconnectPeriod: 0, connectTimeout: 5000 })
+export async function login(
+  product: Product,
+  username: string,
+  password: string,
+  clientId?: string,
+): Promise<MqttClient> {
+  return mqtt.connectAsync(`mqtt://127.0.0.1:${product.options.mqttPort}`, {
+    username,
+    password,
+    clientId,
+    reconnectPeriod: 0,
+    connectTimeout: 5000,
+  })
 }
 
 export interface Heard { topic: string; text: string; retain: boolean; at: number }

@@ -1,4 +1,5 @@
-"""Pulses counted at their falling edges: how many a second, or how many there ever were, as the reading they stand for."""
+"""Pulses counted at their falling edges: how many a second, or how many there ever were, as the reading they stand
+for."""
 from vn import hw
 
 WINDOW_MS = 1000

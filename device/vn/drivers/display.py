@@ -25,7 +25,8 @@ class Driver:
         return None
 
     def step(self, now):
-        if self.page >= PAGES or (not self.ready and self.tried is not None and 0 <= hw.ticks_diff(now, self.tried) < 5000):
+        again = self.ready or self.tried is None or not 0 <= hw.ticks_diff(now, self.tried) < 5000
+        if self.page >= PAGES or not again:
             return
         self.tried = now
         try:

@@ -1,4 +1,5 @@
-"""A knob that clicks: two contacts a quarter apart. Each edge moves by the table of what can follow what; bounce goes back and forth and cancels."""
+"""A knob that clicks: two contacts a quarter apart. Each edge moves by the table of what can follow what; bounce goes
+back and forth and cancels."""
 from vn import hw
 
 _MOVE = (0, -1, 1, 0, 1, 0, 0, -1, -1, 0, 0, 1, 0, 1, -1, 0)

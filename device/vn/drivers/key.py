@@ -1,4 +1,5 @@
-"""One key of a matrix: its row is pulled low for a moment, and its column tells. Rows only ever pull, so held keys harm nothing."""
+"""One key of a matrix: its row is pulled low for a moment, and its column tells. Rows only ever pull, so held keys
+harm nothing."""
 import machine
 
 from vn import hw

@@ -1,4 +1,5 @@
-"""One of several keys on an analog line: held while the share of full scale lies between two bounds. The line is converted once a step for all of them."""
+"""One of several keys on an analog line: held while the share of full scale lies between two bounds. The line is
+converted once a step for all of them."""
 from vn import analog
 from vn.presses import Presses
 

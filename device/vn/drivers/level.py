@@ -1,4 +1,5 @@
-"""What outputs of 0 to 100 % have in common: off from the first moment, and off again after the longest on-time whatever happens."""
+"""What outputs of 0 to 100 % have in common: off from the first moment, and off again after the longest on-time
+whatever happens."""
 from vn.deadlines import Timed
 
 

@@ -54,7 +54,8 @@ class Driver:
             self.lost_told = lost
             self.fault = "%d pulses came faster than this chip takes them and are lost" % lost
         for pulses, _ in self.raw:
-            again = self.same is not None and len(self.same) == len(pulses) and max(abs(a - b) for a, b in zip(self.same, pulses)) < 250
+            again = self.same is not None and len(self.same) == len(pulses)
+            again = again and max(abs(a - b) for a, b in zip(self.same, pulses)) < 250
             self.same, self.burst = pulses, now
             if again and self.told is None:
                 self.told = now

@@ -1,4 +1,5 @@
-"""A switched output: off from the first moment, and off again after its pulse or its longest on-time whatever happens."""
+"""A switched output: off from the first moment, and off again after its pulse or its longest on-time whatever
+happens."""
 from vn import hw
 from vn.deadlines import Timed
 

@@ -24,22 +24,45 @@ export const ON_BOARD = 'board/'
  * Everything one installation needs, by path: the board's files below `board/`, the steps, the wiring sheet, checksums.
  * The name says which revision it is and whether passwords are inside. Throws nothing; the same input gives the same bytes.
  */
-export function bundleFiles(design: Design, catalog: Catalog, board: Board, compiled: Compiled, runtime: Runtime, secret: Secret | null): Bundle {
+export function bundleFiles(
+  design: Design,
+  catalog: Catalog,
+  board: Board,
+  compiled: Compiled,
+  runtime: Runtime,
+  secret: Secret | null,
+): Bundle {
   const { file, text, td } = compiled
   const name = `${design.slug}-r${file.revision}${secret ? '-with-passwords' : ''}.zip`
-  const example: Secret = { broker: { name: `node-${design.slug}`, password: '…' }, networks: { [design.network.ref]: [{ name: '…', password: '…' }] }, key: '…', n: 0 }
+  const example: Secret = {
+    broker: { name: `node-${design.slug}`, password: '…' },
+    networks: { [design.network.ref]: [{ name: '…', password: '…' }] },
+    key: '…',
+    n: 0,
+  }
   const wiring = wiringOf(design, catalog)
-  const modules = neededModules(file, runtime.sources, board.interpreter.chip).map((path) => path.replace(/(?<!main)\.py$/, '.mpy'))
+  const modules = neededModules(file, runtime.sources, board.interpreter.chip).map((path) =>
+    path.replace(/(?<!main)\.py$/, '.mpy'),
+  )
   const files: Bundle['files'] = {
     ...Object.fromEntries(modules.map((path) => [ON_BOARD + path, runtime.compiled[path] ?? ''])),
     [`${ON_BOARD}node.json`]: text,
     [`${ON_BOARD}td.json`]: canonicalJson(td),
-    ...(secret ? { [`${ON_BOARD}secret.json`]: JSON.stringify(secret) } : { 'secret.example.json': `${JSON.stringify(example, null, 2)}\n` }),
-    'INSTALL.txt': stepsText(design, board, installSteps(design, board, catalog, { name, withPasswords: secret !== null })),
+    ...(secret
+      ? { [`${ON_BOARD}secret.json`]: JSON.stringify(secret) }
+      : { 'secret.example.json': `${JSON.stringify(example, null, 2)}\n` }),
+    'INSTALL.txt': stepsText(
+      design,
+      board,
+      installSteps(design, board, catalog, { name, withPasswords: secret !== null }),
+    ),
     'wires.csv': scheduleCsv(design, wiring),
     'wiring.html': sheet(design, catalog, board),
   }
-  files.SHA256SUMS = Object.entries(files).map(([path, content]) => `${sha256Hex(content)}  ${path}\n`).sort((a, b) => (a.slice(66) < b.slice(66) ? -1 : 1)).join('')
+  files.SHA256SUMS = Object.entries(files)
+    .map(([path, content]) => `${sha256Hex(content)}  ${path}\n`)
+    .sort((a, b) => (a.slice(66) < b.slice(66) ? -1 : 1))
+    .join('')
   return { name, files }
 }
 

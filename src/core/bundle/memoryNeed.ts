@@ -26,5 +26,11 @@ export function needOf(file: NodeFile, chip: Chip, extraB = 0): MemoryNeed {
   const fileB = Math.round(JSON.stringify(file).length * READ_FACTOR)
   // Signals grow while their entries of the file go: the larger of the two, and a third of the smaller for where they overlap.
   const both = Math.max(fileB, signalsB) + Math.min(fileB, signalsB) / 3
-  return { modules: order.length, modulesB, signalsB, fileB, totalB: Math.round(modulesB + both + RUNNING_B + NAMES_B + extraB) }
+  return {
+    modules: order.length,
+    modulesB,
+    signalsB,
+    fileB,
+    totalB: Math.round(modulesB + both + RUNNING_B + NAMES_B + extraB),
+  }
 }

@@ -53,7 +53,11 @@ export function neededModules(file: NodeFile, runtime: RuntimeFiles, chip: Chip)
 }
 
 /** Modules in the order a board loads them for this file, each after what it imports. What is only loaded when it is needed is left out. */
-export function loadOrder(file: NodeFile, imports: (path: string) => readonly string[] | undefined, chip: Chip): string[] {
+export function loadOrder(
+  file: NodeFile,
+  imports: (path: string) => readonly string[] | undefined,
+  chip: Chip,
+): string[] {
   const order: string[] = []
   const take = (path: string) => {
     const next = imports(path)
@@ -63,8 +67,7 @@ export function loadOrder(file: NodeFile, imports: (path: string) => readonly st
   }
   take('vn/start.py')
   take('vn/node.py')
-  for (const [path, wanted] of Object.entries(SOMETIMES))
-    if (!PASSING.includes(path) && wanted(file, chip)) take(path)
+  for (const [path, wanted] of Object.entries(SOMETIMES)) if (!PASSING.includes(path) && wanted(file, chip)) take(path)
   for (const path of named(file, chip)) take(path)
   return order
 }

@@ -54,83 +54,160 @@ const routing = z.enum(['matrix', 'fixed', 'software']).describe('matrix: any pi
 const controllers = z.strictObject({ count: z.int().min(0), routing })
 
 /** A board as sold: positions in physical order, component side up, `ends.top` at the top. SI units. */
-export const boardSchema = z.strictObject({
-  format: z.literal('vivid-node/board'),
-  id: z.string().regex(/^[a-z0-9-]{1,40}$/),
-  version: z.int().min(1),
-  name: z.string(),
-  recognise: z.string(),
-  chip: z.string(),
-  source: z.string(),
-  outlineMm: z.strictObject({ width: z.number(), length: z.number(), rowGap: z.number(), pitch: z.number(), firstPin: z.number() }),
-  ends: z.strictObject({ top: z.string(), bottom: z.string() }),
-  usb: z.enum(['none', 'serial bridge', 'native']),
-  interpreter: z.strictObject({
-    chip: z.enum(['esp32', 'esp32c3', 'esp32s3', 'esp32c6', 'esp8266', 'rp2040']).describe('port of the interpreter'),
-    least: z.string().regex(/^1\.\d+$/).describe('oldest version of the interpreter the runtime works with'),
-    image: z.string().describe('which image to take, in words'),
-    at: z.string().nullable().describe('flash address the image is written to; null where it is copied to a drive'),
-    baud: z.int().min(0).describe('speed of writing that bridges of this class stand; 0 over a drive'),
-    heapB: z.int().positive().describe('memory that is free at the prompt, at least, bytes'),
-    watchdogMs: z.int().positive().describe('a program that hangs is started again after this'),
-    codeLeastUs: z.int().positive().describe('shortest pulse of a radio code it tells reliably, µs'),
-    tls: z.strictObject({ heapB: z.int(), handshakeS: z.number() }).nullable()
-      .describe('what TLS to the broker takes of its memory and how long its handshake is; null: it cannot'),
-  }).default({
-    chip: 'esp32', least: '1.20', image: '32-class', at: '0x1000', baud: 115_200, heapB: 100 * 1024, watchdogMs: 8000, codeLeastUs: 250, tls: null,
-  }),
-  radios: z.array(z.enum(['wifi', 'ble', '802.15.4'])),
-  logicV: z.number(),
-  supplyV: z.strictObject({ min: z.number(), max: z.number() }),
-  input: z.strictObject({
-    maxAboveSupplyV: z.number(), lowRatio: z.number(), highRatio: z.number(), capacitanceF: z.number(), source: z.string(),
-  }),
-  pulls: z.strictObject({ upOhm: z.number(), downOhm: z.number() }),
-  drive: z.strictObject({ perPinA: z.number(), totalA: z.number() }),
-  rails: z.array(z.strictObject({
-    id: z.string(), name: z.string(), min: z.number(), max: z.number(), limitA: z.number().describe('what parts may take from it, beside the chip itself, A'), source: z.string(),
-    usbOnly: z.boolean().default(false).describe('true: alive only while a USB cable is in'),
-  })),
-  supply: z.strictObject({
-    rail: z.string().describe('rail in front of the regulator, where an outside supply is fed in'),
-    minV: z.number(), maxV: z.number(),
-    behind: z.enum(['nothing', 'a diode of its own']).describe('what an outside supply has to go through, so that it and USB never feed one another'),
-  }).default({ rail: '5V', minV: 4.75, maxV: 5.5, behind: 'nothing' }).describe('feeding the board from outside'),
-  analog: z.strictObject({
-    bits: z.int().min(8).max(16), minV: z.number().describe('lowest voltage that is measured well'), maxV: z.number(), fullV: z.number().positive().describe('voltage of the highest code'),
-    reference: z.enum(['supply', 'internal']).describe('supply: codes follow the supply, so a divider from it does not'), loadOhm: z.number().positive().nullable().describe('divider on the board that loads the source'),
-  }),
-  regulator: z.strictObject({
-    kind: z.enum(['linear', 'switching']), inMaxV: z.number().positive(), dropoutV: z.number().min(0), limitA: z.number().positive(),
-    riseKPerW: z.number().min(0).describe('warming of a linear regulator per watt'), diode: z.boolean().describe('a diode keeps an outside supply and USB apart'),
-  }),
-  currents: z.strictObject({ activeA: z.number(), radioPeakA: z.number(), sleepA: spread }),
-  peripherals: z.strictObject({
-    i2c: controllers, spi: controllers, uart: controllers.extend({ console: z.boolean().describe('true: one of them belongs to the console') }),
-    pwm: z.strictObject({ channels: z.int(), timers: z.int().describe('different frequencies at a time'), routing: routing, maxHz: z.number().positive().default(40_000_000).describe('highest frequency of a pulse-width output') }),
-  }),
-  wake: z.strictObject({
-    timer: z.boolean().describe('can end deep sleep by itself after a time'),
-    longestS: z.number().positive().nullable().default(null).describe('longest sleep its timer counts, s; null: longer than anyone sleeps'),
-    pins: z.enum(['each', 'one, or any high', 'none']).describe('how pins can end deep sleep'),
-    tie: z.strictObject({ from: z.string(), to: z.string() }).optional().describe('a connection deep sleep needs; the pin is then taken'),
-    note: z.string(),
-  }),
-  download: z.strictObject({
-    by: z.enum(['serial', 'drive']).describe('how the interpreter gets onto it: over a serial port, or as a file copied to a drive'),
-    button: z.string().max(40).describe('what has to be held for it'), automatic: z.boolean().describe('it usually starts download mode by itself'),
-    hold: z.string().describe('what to hold, and when to let go'), twoSockets: z.boolean(),
-  }).optional().describe('writing over the cable for the first time'),
-  cost: z.strictObject({ each: z.number().min(0), pack: z.int().min(1) }).describe('what one costs when bought in this pack, any currency'),
-  positions: z.array(position),
-}).superRefine((board, ctx) => {
-  const seen = new Set<string>()
-  for (const [i, p] of board.positions.entries()) {
-    if (p.kind !== 'pin') continue
-    if (seen.has(p.label)) ctx.addIssue({ code: 'custom', path: ['positions', i, 'label'], message: `two pins are labelled ${p.label}` })
-    seen.add(p.label)
-  }
-})
+export const boardSchema = z
+  .strictObject({
+    format: z.literal('vivid-node/board'),
+    id: z.string().regex(/^[a-z0-9-]{1,40}$/),
+    version: z.int().min(1),
+    name: z.string(),
+    recognise: z.string(),
+    chip: z.string(),
+    source: z.string(),
+    outlineMm: z.strictObject({
+      width: z.number(),
+      length: z.number(),
+      rowGap: z.number(),
+      pitch: z.number(),
+      firstPin: z.number(),
+    }),
+    ends: z.strictObject({ top: z.string(), bottom: z.string() }),
+    usb: z.enum(['none', 'serial bridge', 'native']),
+    interpreter: z
+      .strictObject({
+        chip: z
+          .enum(['esp32', 'esp32c3', 'esp32s3', 'esp32c6', 'esp8266', 'rp2040'])
+          .describe('port of the interpreter'),
+        least: z
+          .string()
+          .regex(/^1\.\d+$/)
+          .describe('oldest version of the interpreter the runtime works with'),
+        image: z.string().describe('which image to take, in words'),
+        at: z.string().nullable().describe('flash address the image is written to; null where it is copied to a drive'),
+        baud: z.int().min(0).describe('speed of writing that bridges of this class stand; 0 over a drive'),
+        heapB: z.int().positive().describe('memory that is free at the prompt, at least, bytes'),
+        watchdogMs: z.int().positive().describe('a program that hangs is started again after this'),
+        codeLeastUs: z.int().positive().describe('shortest pulse of a radio code it tells reliably, µs'),
+        tls: z
+          .strictObject({ heapB: z.int(), handshakeS: z.number() })
+          .nullable()
+          .describe('what TLS to the broker takes of its memory and how long its handshake is; null: it cannot'),
+      })
+      .default({
+        chip: 'esp32',
+        least: '1.20',
+        image: '32-class',
+        at: '0x1000',
+        baud: 115_200,
+        heapB: 100 * 1024,
+        watchdogMs: 8000,
+        codeLeastUs: 250,
+        tls: null,
+      }),
+    radios: z.array(z.enum(['wifi', 'ble', '802.15.4'])),
+    logicV: z.number(),
+    supplyV: z.strictObject({ min: z.number(), max: z.number() }),
+    input: z.strictObject({
+      maxAboveSupplyV: z.number(),
+      lowRatio: z.number(),
+      highRatio: z.number(),
+      capacitanceF: z.number(),
+      source: z.string(),
+    }),
+    pulls: z.strictObject({ upOhm: z.number(), downOhm: z.number() }),
+    drive: z.strictObject({ perPinA: z.number(), totalA: z.number() }),
+    rails: z.array(
+      z.strictObject({
+        id: z.string(),
+        name: z.string(),
+        min: z.number(),
+        max: z.number(),
+        limitA: z.number().describe('what parts may take from it, beside the chip itself, A'),
+        source: z.string(),
+        usbOnly: z.boolean().default(false).describe('true: alive only while a USB cable is in'),
+      }),
+    ),
+    supply: z
+      .strictObject({
+        rail: z.string().describe('rail in front of the regulator, where an outside supply is fed in'),
+        minV: z.number(),
+        maxV: z.number(),
+        behind: z
+          .enum(['nothing', 'a diode of its own'])
+          .describe('what an outside supply has to go through, so that it and USB never feed one another'),
+      })
+      .default({ rail: '5V', minV: 4.75, maxV: 5.5, behind: 'nothing' })
+      .describe('feeding the board from outside'),
+    analog: z.strictObject({
+      bits: z.int().min(8).max(16),
+      minV: z.number().describe('lowest voltage that is measured well'),
+      maxV: z.number(),
+      fullV: z.number().positive().describe('voltage of the highest code'),
+      reference: z
+        .enum(['supply', 'internal'])
+        .describe('supply: codes follow the supply, so a divider from it does not'),
+      loadOhm: z.number().positive().nullable().describe('divider on the board that loads the source'),
+    }),
+    regulator: z.strictObject({
+      kind: z.enum(['linear', 'switching']),
+      inMaxV: z.number().positive(),
+      dropoutV: z.number().min(0),
+      limitA: z.number().positive(),
+      riseKPerW: z.number().min(0).describe('warming of a linear regulator per watt'),
+      diode: z.boolean().describe('a diode keeps an outside supply and USB apart'),
+    }),
+    currents: z.strictObject({ activeA: z.number(), radioPeakA: z.number(), sleepA: spread }),
+    peripherals: z.strictObject({
+      i2c: controllers,
+      spi: controllers,
+      uart: controllers.extend({ console: z.boolean().describe('true: one of them belongs to the console') }),
+      pwm: z.strictObject({
+        channels: z.int(),
+        timers: z.int().describe('different frequencies at a time'),
+        routing: routing,
+        maxHz: z.number().positive().default(40_000_000).describe('highest frequency of a pulse-width output'),
+      }),
+    }),
+    wake: z.strictObject({
+      timer: z.boolean().describe('can end deep sleep by itself after a time'),
+      longestS: z
+        .number()
+        .positive()
+        .nullable()
+        .default(null)
+        .describe('longest sleep its timer counts, s; null: longer than anyone sleeps'),
+      pins: z.enum(['each', 'one, or any high', 'none']).describe('how pins can end deep sleep'),
+      tie: z
+        .strictObject({ from: z.string(), to: z.string() })
+        .optional()
+        .describe('a connection deep sleep needs; the pin is then taken'),
+      note: z.string(),
+    }),
+    download: z
+      .strictObject({
+        by: z
+          .enum(['serial', 'drive'])
+          .describe('how the interpreter gets onto it: over a serial port, or as a file copied to a drive'),
+        button: z.string().max(40).describe('what has to be held for it'),
+        automatic: z.boolean().describe('it usually starts download mode by itself'),
+        hold: z.string().describe('what to hold, and when to let go'),
+        twoSockets: z.boolean(),
+      })
+      .optional()
+      .describe('writing over the cable for the first time'),
+    cost: z
+      .strictObject({ each: z.number().min(0), pack: z.int().min(1) })
+      .describe('what one costs when bought in this pack, any currency'),
+    positions: z.array(position),
+  })
+  .superRefine((board, ctx) => {
+    const seen = new Set<string>()
+    for (const [i, p] of board.positions.entries()) {
+      if (p.kind !== 'pin') continue
+      if (seen.has(p.label))
+        ctx.addIssue({ code: 'custom', path: ['positions', i, 'label'], message: `two pins are labelled ${p.label}` })
+      seen.add(p.label)
+    }
+  })
 
 export type Board = z.infer<typeof boardSchema>
 export type BoardPosition = Board['positions'][number]

@@ -194,7 +194,21 @@ function addPart(design: Design, edit: Extract<EditBody, { kind: 'add-part' }>, 
   const settings = { ...Object.fromEntries(kind.settings.map((s) => [s.id, s.default])), ...freeAddress(design, kind, catalog) }
   let next: Step = {
     ...design,
-    parts: { ...design.parts, [edit.partId]: { order: nextOrder(design.parts), kind: kind.id, label: edit.label, settings, feeds, bus: null, cableM: 0.3, rom: null, outdoor: false, found: null } },
+    parts: {
+      ...design.parts,
+      [edit.partId]: {
+        order: nextOrder(design.parts),
+        kind: kind.id,
+        label: edit.label,
+        settings,
+        feeds,
+        bus: null,
+        cableM: 0.3,
+        rom: null,
+        outdoor: false,
+        found: null,
+      },
+    },
     items: carried(design, catalog, { parts: [kind.id] }),
   }
   for (const signal of edit.signals) {

@@ -10,7 +10,20 @@ export const slugSchema = z.string().regex(/^[a-z0-9-]{1,40}$/, 'lower-case lett
 
 /** Last topic levels that have a meaning of their own and cannot name a signal. */
 export const RESERVED_SLUGS = [
-  'status', 'health', 'fault', 'td', 'config', 'vault', 'rx', 'set', 'done', 'close', 'strength', 'late', 'heard', 'find',
+  'status',
+  'health',
+  'fault',
+  'td',
+  'config',
+  'vault',
+  'rx',
+  'set',
+  'done',
+  'close',
+  'strength',
+  'late',
+  'heard',
+  'find',
 ] as const
 
 export const nameSchema = z.string().trim().min(1, 'a name of at least one character').max(60, 'a name of at most 60 characters')
@@ -252,17 +265,35 @@ export const designSchema = z.strictObject({
   locks: z.record(lineKey, z.string()).describe('line → printed label of the pin it must keep'),
   keptFree: z.record(z.string(), z.literal(true)).describe('printed labels of pins nothing may use'),
   plan: z.strictObject({ pins: z.record(lineKey, z.string()), basis: z.string() }),
-  sleep: z.strictObject({
-    everyS: z.number().min(5).max(604_800).describe('time from one waking to the next, s'),
-    listenS: z.number().min(0.5).max(60).default(2).describe('listens this long for commands before it sleeps, s'),
-  }).nullable().default(null),
-  rules: z.record(idSchema, ruleSchema).default({}).describe('what an input does to an output of the same node, with or without a network'),
-  guards: z.record(idSchema, guardSchema).default({}).describe('outputs that may not be on together, or not without something else'),
-  costs: z.record(z.string(), z.number().min(0).max(100_000)).default({}).describe('what one costs here, by id of board or part kind, where it differs from the catalogue'),
-  items: z.strictObject({ boards: z.array(boardSchema), parts: z.array(partKindSchema) }).default({ boards: [], parts: [] })
+  sleep: z
+    .strictObject({
+      everyS: z.number().min(5).max(604_800).describe('time from one waking to the next, s'),
+      listenS: z.number().min(0.5).max(60).default(2).describe('listens this long for commands before it sleeps, s'),
+    })
+    .nullable()
+    .default(null),
+  rules: z
+    .record(idSchema, ruleSchema)
+    .default({})
+    .describe('what an input does to an output of the same node, with or without a network'),
+  guards: z
+    .record(idSchema, guardSchema)
+    .default({})
+    .describe('outputs that may not be on together, or not without something else'),
+  costs: z
+    .record(z.string(), z.number().min(0).max(100_000))
+    .default({})
+    .describe('what one costs here, by id of board or part kind, where it differs from the catalogue'),
+  items: z
+    .strictObject({ boards: z.array(boardSchema), parts: z.array(partKindSchema) })
+    .default({ boards: [], parts: [] })
     .describe('catalogue items it uses that do not ship with the product'),
   boardFeed: z.string().max(50).nullable().default(null).describe('rail that feeds the board in place of USB'),
-  network: z.strictObject({ ref: z.string(), address: z.enum(['name', 'lease', 'fixed']), keepAliveS: z.int().min(2).max(600), fixed: fixedAddressSchema.nullable().default(null),
+  network: z.strictObject({
+    ref: z.string(),
+    address: z.enum(['name', 'lease', 'fixed']),
+    keepAliveS: z.int().min(2).max(600),
+    fixed: fixedAddressSchema.nullable().default(null),
     secure: z.boolean().default(false).describe('reaches the broker through TLS, where board and broker can'),
   }),
 })

@@ -49,7 +49,22 @@ export const COMPONENT_WORDS: Record<AddedComponent['type'], string> = {
   'feed-diode': 'a diode in the feed of the board', bias: 'a middle voltage', burden: 'a burden', quench: 'a quench across a load',
 }
 
-const NAMES: Record<string, string> = { cableM: 'cable, m', rom: 'address', gaugeMm2: 'gauge, mm²', averageS: 'average', mountM: 'mounting height', debounceMs: 'debounce', longestOnS: 'longest on', pulseS: 'pulse', holdS: 'hold', patterns: 'presses', atStart: 'at power-up', gapMs: 'gap', longMs: 'long press', intervalS: 'interval' }
+const NAMES: Record<string, string> = {
+  cableM: 'cable, m',
+  rom: 'address',
+  gaugeMm2: 'gauge, mm²',
+  averageS: 'average',
+  mountM: 'mounting height',
+  debounceMs: 'debounce',
+  longestOnS: 'longest on',
+  pulseS: 'pulse',
+  holdS: 'hold',
+  patterns: 'presses',
+  atStart: 'at power-up',
+  gapMs: 'gap',
+  longMs: 'long press',
+  intervalS: 'interval',
+}
 
 const words = (value: unknown): string => (Array.isArray(value) ? value.join(', ') : String(value ?? '–'))
 

@@ -46,7 +46,9 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     reasons.push(`it cannot sleep for ${design.sleep.everyS} s: this chip counts ${board.wake.longestS} s at most`)
   const secure = design.network.secure ? broker.secure : undefined
   if (design.network.secure && !secure)
-    reasons.push('it is to reach the broker through TLS, and the broker has no certificate: give it one, or let the node come in plainly')
+    reasons.push(
+      'it is to reach the broker through TLS, and the broker has no certificate: give it one, or let the node come in plainly',
+    )
   if (design.network.secure && board.interpreter.tls === null)
     reasons.push('it is to reach the broker through TLS, and this board has no memory for that')
   if (reasons.length > 0) return { ok: false, reasons }

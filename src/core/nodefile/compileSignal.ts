@@ -53,12 +53,21 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
         publish: { everyS: publish.intervalS, ...kept('change', publish.change, 0), ...kept('decimals', publish.decimals, 0), ...kept('factor', unitFactor(channel.unit, publish.unit), 1) },
       }
       switch (channel.driver) {
-        case 'onewire': return { ...common, driver: 'onewire', pins: { data: pin('data') }, ...romOf(design, catalog, partId) }
-        case 'ranger': return { ...common, driver: 'ranger', pins: { trig: pin('trig'), echo: pin('echo') }, airC: Number(setting('airC') || 20) }
+        case 'onewire':
+          return { ...common, driver: 'onewire', pins: { data: pin('data') }, ...romOf(design, catalog, partId) }
+        case 'ranger':
+          return {
+            ...common,
+            driver: 'ranger',
+            pins: { trig: pin('trig'), echo: pin('echo') },
+            airC: Number(setting('airC') || 20),
+          }
         case 'counter': {
           const perHz = COUNTED[channel.unit]?.(Number(setting('perUnit')))
           const of = kept('of', channel.id === 'total' ? 'total' : 'rate', 'rate')
-          return perHz === undefined ? none : { ...common, driver: 'counter', pins: { a: pin(line) }, ...pull(line), ...debounceMs, ...of, perHz }
+          return perHz === undefined
+            ? none
+            : { ...common, driver: 'counter', pins: { a: pin(line) }, ...pull(line), ...debounceMs, ...of, perHz }
         }
         case 'i2c': {
           const chip = I2C_CHIPS.find((x) => x === channel.chip)
@@ -66,8 +75,16 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
           return chip && of ? { ...common, driver: 'i2c', ...onBus(), chip, of } : none
         }
         case 'spi': {
-          const on = (role: string) => pin(kind.terminals.find((t) => t.role === 'line' && t.bus?.role === role)?.id ?? '')
-          return channel.chip === 'thermocouple' ? { ...common, driver: 'spi', pins: { sck: on('sck'), cs: on('cs'), miso: on('miso') }, chip: 'thermocouple' } : none
+          const on = (role: string) =>
+            pin(kind.terminals.find((t) => t.role === 'line' && t.bus?.role === role)?.id ?? '')
+          return channel.chip === 'thermocouple'
+            ? {
+                ...common,
+                driver: 'spi',
+                pins: { sck: on('sck'), cs: on('cs'), miso: on('miso') },
+                chip: 'thermocouple',
+              }
+            : none
         }
         case 'serial': {
           const chip = SERIAL_CHIPS.find((x) => x === channel.chip)
@@ -83,7 +100,8 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
             ? { ...common, driver: 'converter', ...host, ...linear }
             : { ...common, driver: 'adc', pins: { a: pin(line) }, ...volts }
         }
-        case 'radio': return none
+        case 'radio':
+          return none
       }
       break
     }
@@ -95,7 +113,16 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
         publish: { everyS: publish.intervalS },
         ...kept('holdS', c.holdS ?? channel.proposes.holdS ?? 0, 0),
       }
-      if (channel.driver === 'contact') return { ...common, ...wakes(), driver: 'contact', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs }
+      if (channel.driver === 'contact')
+        return {
+          ...common,
+          ...wakes(),
+          driver: 'contact',
+          pins: { a: pin(line) },
+          ...activeLow(),
+          ...pull(line),
+          ...debounceMs,
+        }
       return channel.driver === 'serial' ? { ...common, driver: 'presence', ...serial('presence') } : none
     }
     case 'output': {
@@ -120,16 +147,38 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
     case 'event': {
       const common = { slug, ...warmUp, access: 'event' as const }
       switch (channel.driver) {
-        case 'button': return { ...common, ...wakes(), driver: 'button', pins: { a: pin(line) }, ...activeLow(), ...pull(line), ...debounceMs, ...presses }
-        case 'encoder': return { ...common, driver: 'encoder', pins: { a: pin(line), b: pin(channel.lines[1] ?? '') }, ...pull(line) }
-        case 'radio': return { ...common, driver: 'radio', pins: { a: pin(line) } }
+        case 'button':
+          return {
+            ...common,
+            ...wakes(),
+            driver: 'button',
+            pins: { a: pin(line) },
+            ...activeLow(),
+            ...pull(line),
+            ...debounceMs,
+            ...presses,
+          }
+        case 'encoder':
+          return { ...common, driver: 'encoder', pins: { a: pin(line), b: pin(channel.lines[1] ?? '') }, ...pull(line) }
+        case 'radio':
+          return { ...common, driver: 'radio', pins: { a: pin(line) } }
         case 'keys': {
           const n = kind.channels.filter((x) => x.driver === 'keys').indexOf(channel)
           if (kind.i2c) return { ...common, driver: 'expander', ...onBus(), bit: n, ...debounceMs, ...presses }
           const key = matrixKey(kind, channel)
-          if (key) return { ...common, driver: 'key', pins: { row: pin(key.row), column: pin(key.column) }, ...pull(key.column), ...debounceMs, ...presses }
+          if (key)
+            return {
+              ...common,
+              driver: 'key',
+              pins: { row: pin(key.row), column: pin(key.column) },
+              ...pull(key.column),
+              ...debounceMs,
+              ...presses,
+            }
           const share = ladderShare(board, kind, n)
-          return share ? { ...common, driver: 'ladder', pins: { a: pin(line) }, ...share, ...debounceMs, ...presses } : none
+          return share
+            ? { ...common, driver: 'ladder', pins: { a: pin(line) }, ...share, ...debounceMs, ...presses }
+            : none
         }
       }
     }
@@ -141,7 +190,9 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
 function romOf(design: Design, catalog: Catalog, partId: string): { rom?: string } {
   const rom = design.parts[partId]?.rom
   if (rom) return { rom }
-  const line = allLines(design, catalog).find((l) => l.members.some((m) => m.partId === partId && m.terminal.bus?.kind === 'one-wire'))
+  const line = allLines(design, catalog).find((l) =>
+    l.members.some((m) => m.partId === partId && m.terminal.bus?.kind === 'one-wire'),
+  )
   return (line?.members.length ?? 0) > 1 ? { rom: 'unknown' } : {}
 }
 

@@ -35,9 +35,15 @@ const reading = {
     factor: usual(z.number().positive(), 1, 'published value = reading · factor, e.g. 1000 for m → mm'),
   }),
 }
-const wakes = usual(z.strictObject({
-  pin: chipPin, level: z.int().min(0).max(1).describe('level of “on” or of a press'), pull: z.enum(['up', 'down', 'none']),
-}), null, 'its pin ends the sleep')
+const wakes = usual(
+  z.strictObject({
+    pin: chipPin,
+    level: z.int().min(0).max(1).describe('level of “on” or of a press'),
+    pull: z.enum(['up', 'down', 'none']),
+  }),
+  null,
+  'its pin ends the sleep',
+)
 const state = { slug: slugSchema, wakes, warmUpS, access: z.literal('state'), publish: z.strictObject({ everyS }) }
 const output = { slug: slugSchema, access: z.literal('output'), publish: z.strictObject({ everyS }) }
 const event = { slug: slugSchema, wakes, warmUpS, access: z.literal('event') }
@@ -74,56 +80,191 @@ const scale = {
 }
 
 const signal = z.discriminatedUnion('driver', [
-  z.strictObject({ ...reading, driver: z.literal('ranger'), pins: z.strictObject({ trig: chipPin, echo: chipPin }), airC: z.number().describe('air temperature for the speed of sound, °C') }),
-  z.strictObject({ ...reading, driver: z.literal('onewire'), pins: z.strictObject({ data: chipPin }),
-    rom: usual(z.union([romSchema, z.literal('unknown')]), null, 'address on a wire with several; unknown: not found yet, and none is believed'),
+  z.strictObject({
+    ...reading,
+    driver: z.literal('ranger'),
+    pins: z.strictObject({ trig: chipPin, echo: chipPin }),
+    airC: z.number().describe('air temperature for the speed of sound, °C'),
   }),
   z.strictObject({
-    ...reading, driver: z.literal('adc'), pins: z.strictObject({ a: chipPin }),
-    fullV: z.number().positive().describe('voltage of the highest code on this board where the chip brings no calibration of its own, V'),
-    of: usual(z.enum(['mean', 'swing', 'rms']), 'mean', 'what counts of the voltage: its mean, its span from lowest to highest, or the effective value of what alternates'),
+    ...reading,
+    driver: z.literal('onewire'),
+    pins: z.strictObject({ data: chipPin }),
+    rom: usual(
+      z.union([romSchema, z.literal('unknown')]),
+      null,
+      'address on a wire with several; unknown: not found yet, and none is believed',
+    ),
+  }),
+  z.strictObject({
+    ...reading,
+    driver: z.literal('adc'),
+    pins: z.strictObject({ a: chipPin }),
+    fullV: z
+      .number()
+      .positive()
+      .describe('voltage of the highest code on this board where the chip brings no calibration of its own, V'),
+    of: usual(
+      z.enum(['mean', 'swing', 'rms']),
+      'mean',
+      'what counts of the voltage: its mean, its span from lowest to highest, or the effective value of what alternates',
+    ),
     atZero: usual(z.number(), 0, "reading at 0 V at the pin, in the reading's unit"),
     ...scale,
   }),
   z.strictObject({
-    ...reading, driver: z.literal('converter'), pins: i2cPins, address, chip: z.literal('adc-48'), mux, input: z.int().min(0).max(3).describe('input of the converter'),
+    ...reading,
+    driver: z.literal('converter'),
+    pins: i2cPins,
+    address,
+    chip: z.literal('adc-48'),
+    mux,
+    input: z.int().min(0).max(3).describe('input of the converter'),
     atZero: usual(z.number(), 0, "reading at 0 V at the input, in the reading's unit"),
     ...scale,
   }),
-  z.strictObject({ ...reading, driver: z.literal('counter'), pins: z.strictObject({ a: chipPin }), pull, debounceMs,
+  z.strictObject({
+    ...reading,
+    driver: z.literal('counter'),
+    pins: z.strictObject({ a: chipPin }),
+    pull,
+    debounceMs,
     of: usual(z.enum(['rate', 'total']), 'rate', 'pulses a second, or all there ever were, kept over restarts'),
     perHz: z.number().positive().describe('reading at one pulse a second; of a total, at one pulse'),
   }),
   z.strictObject({
-    ...reading, driver: z.literal('i2c'), pins: i2cPins, address, chip: z.enum(I2C_CHIPS).describe('protocol of the part'), mux,
-    of: z.enum(['temperature', 'humidity', 'pressure', 'light', 'a0', 'a1', 'a2', 'a3']).describe('which of its readings'),
+    ...reading,
+    driver: z.literal('i2c'),
+    pins: i2cPins,
+    address,
+    chip: z.enum(I2C_CHIPS).describe('protocol of the part'),
+    mux,
+    of: z
+      .enum(['temperature', 'humidity', 'pressure', 'light', 'a0', 'a1', 'a2', 'a3'])
+      .describe('which of its readings'),
   }),
-  z.strictObject({ ...reading, driver: z.literal('spi'), pins: z.strictObject({ sck: chipPin, cs: chipPin, miso: chipPin }), chip: z.literal('thermocouple') }),
-  z.strictObject({ ...reading, driver: z.literal('serial'), ...uart, chip: z.enum(SERIAL_CHIPS).describe('protocol of the part') }),
   z.strictObject({
-    ...state, driver: z.literal('contact'), pins: z.strictObject({ a: chipPin }), activeLow, pull, debounceMs, holdS: usual(seconds, 0, '“off” counts only after this long of it, s'),
+    ...reading,
+    driver: z.literal('spi'),
+    pins: z.strictObject({ sck: chipPin, cs: chipPin, miso: chipPin }),
+    chip: z.literal('thermocouple'),
   }),
-  z.strictObject({ ...state, driver: z.literal('presence'), ...uart, holdS: usual(seconds, 0, '“off” counts only after this long of it, s') }),
   z.strictObject({
-    ...output, driver: z.literal('relay'), pins: z.strictObject({ in: chipPin }), activeLow, atStart, follows, longestOnS,
+    ...reading,
+    driver: z.literal('serial'),
+    ...uart,
+    chip: z.enum(SERIAL_CHIPS).describe('protocol of the part'),
+  }),
+  z.strictObject({
+    ...state,
+    driver: z.literal('contact'),
+    pins: z.strictObject({ a: chipPin }),
+    activeLow,
+    pull,
+    debounceMs,
+    holdS: usual(seconds, 0, '“off” counts only after this long of it, s'),
+  }),
+  z.strictObject({
+    ...state,
+    driver: z.literal('presence'),
+    ...uart,
+    holdS: usual(seconds, 0, '“off” counts only after this long of it, s'),
+  }),
+  z.strictObject({
+    ...output,
+    driver: z.literal('relay'),
+    pins: z.strictObject({ in: chipPin }),
+    activeLow,
+    atStart,
+    follows,
+    longestOnS,
     pulseS: usual(seconds, 0, 'true is a pulse of this length, s; 0 stays on'),
   }),
-  z.strictObject({ ...output, driver: z.literal('pwm'), pins: z.strictObject({ a: chipPin }), hz: z.number().positive().describe('frequency of the pulses, Hz'), activeLow, atStart, longestOnS }),
-  z.strictObject({ ...output, driver: z.literal('bridge'), pins: z.strictObject({ a: chipPin, b: chipPin }), hz: z.number().positive(), atStart, longestOnS }),
-  z.strictObject({ ...output, driver: z.literal('servo'), pins: z.strictObject({ a: chipPin }), atStart, lowUs: usual(z.number(), 1000, 'pulse at 0 %, µs'), highUs: usual(z.number(), 2000, 'pulse at 100 %, µs') }),
-  z.strictObject({ ...output, driver: z.literal('string'), pins: z.strictObject({ a: chipPin }), lamps: z.int().min(1).max(600), atStart }),
+  z.strictObject({
+    ...output,
+    driver: z.literal('pwm'),
+    pins: z.strictObject({ a: chipPin }),
+    hz: z.number().positive().describe('frequency of the pulses, Hz'),
+    activeLow,
+    atStart,
+    longestOnS,
+  }),
+  z.strictObject({
+    ...output,
+    driver: z.literal('bridge'),
+    pins: z.strictObject({ a: chipPin, b: chipPin }),
+    hz: z.number().positive(),
+    atStart,
+    longestOnS,
+  }),
+  z.strictObject({
+    ...output,
+    driver: z.literal('servo'),
+    pins: z.strictObject({ a: chipPin }),
+    atStart,
+    lowUs: usual(z.number(), 1000, 'pulse at 0 %, µs'),
+    highUs: usual(z.number(), 2000, 'pulse at 100 %, µs'),
+  }),
+  z.strictObject({
+    ...output,
+    driver: z.literal('string'),
+    pins: z.strictObject({ a: chipPin }),
+    lamps: z.int().min(1).max(600),
+    atStart,
+  }),
   z.strictObject({ ...output, driver: z.literal('display'), pins: i2cPins, address, mux }),
-  z.strictObject({ ...event, driver: z.literal('button'), pins: z.strictObject({ a: chipPin }), activeLow, pull, debounceMs, presses }),
   z.strictObject({
-    ...event, driver: z.literal('key'), pins: z.strictObject({ row: chipPin.describe('pulled low to ask'), column: chipPin.describe('low when the key is held') }), pull, debounceMs, presses,
+    ...event,
+    driver: z.literal('button'),
+    pins: z.strictObject({ a: chipPin }),
+    activeLow,
+    pull,
+    debounceMs,
+    presses,
   }),
   z.strictObject({
-    ...event, driver: z.literal('ladder'), pins: z.strictObject({ a: chipPin }), debounceMs, presses,
-    lowShare: z.number().min(-1).max(2).describe('held while the share of full scale lies between this'), highShare: z.number().min(-1).max(2).describe('and this'),
+    ...event,
+    driver: z.literal('key'),
+    pins: z.strictObject({
+      row: chipPin.describe('pulled low to ask'),
+      column: chipPin.describe('low when the key is held'),
+    }),
+    pull,
+    debounceMs,
+    presses,
   }),
-  z.strictObject({ ...event, driver: z.literal('expander'), pins: i2cPins, address, mux, bit: z.int().min(0).max(15), debounceMs, presses }),
-  z.strictObject({ ...event, driver: z.literal('encoder'), pins: z.strictObject({ a: chipPin, b: chipPin }), pull, perStep: usual(z.int().min(1).max(4), 4, 'edges from one click to the next') }),
-  z.strictObject({ ...event, driver: z.literal('radio'), pins: z.strictObject({ a: chipPin }), medium: usual(slugSchema, 'subghz', 'last level of the topic of what was heard') }),
+  z.strictObject({
+    ...event,
+    driver: z.literal('ladder'),
+    pins: z.strictObject({ a: chipPin }),
+    debounceMs,
+    presses,
+    lowShare: z.number().min(-1).max(2).describe('held while the share of full scale lies between this'),
+    highShare: z.number().min(-1).max(2).describe('and this'),
+  }),
+  z.strictObject({
+    ...event,
+    driver: z.literal('expander'),
+    pins: i2cPins,
+    address,
+    mux,
+    bit: z.int().min(0).max(15),
+    debounceMs,
+    presses,
+  }),
+  z.strictObject({
+    ...event,
+    driver: z.literal('encoder'),
+    pins: z.strictObject({ a: chipPin, b: chipPin }),
+    pull,
+    perStep: usual(z.int().min(1).max(4), 4, 'edges from one click to the next'),
+  }),
+  z.strictObject({
+    ...event,
+    driver: z.literal('radio'),
+    pins: z.strictObject({ a: chipPin }),
+    medium: usual(slugSchema, 'subghz', 'last level of the topic of what was heard'),
+  }),
 ])
 
 export const guardSchema = z.discriminatedUnion('kind', [
@@ -150,17 +291,45 @@ export const nodeFileSchema = z.strictObject({
   root: slugSchema.describe('first level of every topic'),
   board: z.string().describe('board it was made for'),
   broker: z.strictObject({
-    host: z.string(), port: z.int().min(1).max(65535),
-    print: usual(z.string().regex(/^[0-9a-f]{64}$/), null, 'reached through TLS: SHA-256 of the certificate, by which the broker is known'),
-    keepAliveS: z.int().min(2).max(600).describe('silence after which the broker gives the node up is 1.5 times this, s'),
+    host: z.string(),
+    port: z.int().min(1).max(65535),
+    print: usual(
+      z.string().regex(/^[0-9a-f]{64}$/),
+      null,
+      'reached through TLS: SHA-256 of the certificate, by which the broker is known',
+    ),
+    keepAliveS: z
+      .int()
+      .min(2)
+      .max(600)
+      .describe('silence after which the broker gives the node up is 1.5 times this, s'),
   }),
   network: z.string().describe('name of the network entry in the credentials file beside this one'),
-  address: usual(z.strictObject({ ip, mask: ip, gateway: ip, dns: ip }), null, 'fixed address; otherwise the network gives one'),
-  healthS: z.number().min(1).max(86_400).describe('health (signal strength, uptime, memory) is published this often, s'),
-  sleep: usual(z.strictObject({ everyS: z.number().min(5).max(604_800).describe('from one waking to the next, s'), listenS: z.number().min(0.5).max(60).describe('listens this long for commands before it sleeps, s') }), null, 'sleeps between its readings'),
+  address: usual(
+    z.strictObject({ ip, mask: ip, gateway: ip, dns: ip }),
+    null,
+    'fixed address; otherwise the network gives one',
+  ),
+  healthS: z
+    .number()
+    .min(1)
+    .max(86_400)
+    .describe('health (signal strength, uptime, memory) is published this often, s'),
+  sleep: usual(
+    z.strictObject({
+      everyS: z.number().min(5).max(604_800).describe('from one waking to the next, s'),
+      listenS: z.number().min(0.5).max(60).describe('listens this long for commands before it sleeps, s'),
+    }),
+    null,
+    'sleeps between its readings',
+  ),
   signals: z.array(signal).max(64),
   guards: usual(z.array(guardSchema).max(16), null, 'what may not be on together, or not without something else'),
-  rules: usual(z.array(ruleSchema).max(64), null, 'what an input does to an output of the same node, with or without a network'),
+  rules: usual(
+    z.array(ruleSchema).max(64),
+    null,
+    'what an input does to an output of the same node, with or without a network',
+  ),
 })
 
 export type NodeFile = z.infer<typeof nodeFileSchema>

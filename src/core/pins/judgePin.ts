@@ -17,7 +17,14 @@ export function judgePin(board: Board, pin: BoardPin, line: PlanLine): Verdict {
 }
 
 function refusal(board: Board, pin: BoardPin, line: PlanLine): string | null {
-  return cannotDo(board, pin, line) ?? cannotSleep(board, pin, line) ?? startupFight(board, pin, line) ?? heldAgainst(pin, line) ?? hazardRefusal(board, pin, line) ?? strapConflict(board, pin, line)
+  return (
+    cannotDo(board, pin, line) ??
+    cannotSleep(board, pin, line) ??
+    startupFight(board, pin, line) ??
+    heldAgainst(pin, line) ??
+    hazardRefusal(board, pin, line) ??
+    strapConflict(board, pin, line)
+  )
 }
 
 /** What the pin lacks for this line. */
@@ -68,7 +75,8 @@ function startupFight(board: Board, pin: BoardPin, line: PlanLine): string | nul
 function heldAgainst({ label, onBoard, strap }: BoardPin, { terminal, bus }: PlanLine): string | null {
   if (terminal.board === 'drives' || bus || onBoard?.what !== 'resistor' || strap?.when !== 'every start') return null
   const wanted = terminal.pull
-  if (!wanted || (onBoard.to === 'ground') !== (wanted === 'up') || !terminal.states.some((s) => s.level === 'open')) return null
+  if (!wanted || (onBoard.to === 'ground') !== (wanted === 'up') || !terminal.states.some((s) => s.level === 'open'))
+    return null
   return `${label} is held ${strap.level} by ${ohms(onBoard.ohm)} on the board: it never reads ${wanted === 'up' ? 'high' : 'low'} while ${terminal.label} is open, and a resistor that won would keep the chip from starting`
 }
 

@@ -48,7 +48,12 @@ export const configReportSchema = z.object({ revision: z.int(), hash: z.string()
 export const foundSchema = z.object({ pin: z.int(), rom: romSchema, celsius: z.number().nullable() })
 export type Found = z.infer<typeof foundSchema>
 
-export const doneSchema = z.object({ id: z.string().nullable(), result: z.enum(['done', 'refused', 'returned', 'trying']), reason: z.string().optional(), found: z.array(foundSchema).max(64).optional() })
+export const doneSchema = z.object({
+  id: z.string().nullable(),
+  result: z.enum(['done', 'refused', 'returned', 'trying']),
+  reason: z.string().optional(),
+  found: z.array(foundSchema).max(64).optional(),
+})
 export type Done = z.infer<typeof doneSchema>
 
 export type ParsedObject<T> = { ok: true; value: T } | { ok: false; reason: string }

@@ -21,5 +21,26 @@ export function unitsFor(from: string): string[] {
 
 /** UCUM code of a unit shown on screen. */
 export const ucum: Record<string, string> = {
-  m: 'm', cm: 'cm', mm: 'mm', '°C': 'Cel', '%': '%', s: 's', dBm: 'dB[mW]', V: 'V', mV: 'mV', A: 'A', mA: 'mA', B: 'By', Pa: 'Pa', hPa: 'hPa', kPa: 'kPa', lx: 'lx', 'L/min': 'L/min', L: 'L', 'm³': 'm3', '1': '1', '1/min': '/min', 'µg/m³': 'ug/m3',
+  m: 'm',
+  cm: 'cm',
+  mm: 'mm',
+  '°C': 'Cel',
+  '%': '%',
+  s: 's',
+  dBm: 'dB[mW]',
+  V: 'V',
+  mV: 'mV',
+  A: 'A',
+  mA: 'mA',
+  B: 'By',
+  Pa: 'Pa',
+  hPa: 'hPa',
+  kPa: 'kPa',
+  lx: 'lx',
+  'L/min': 'L/min',
+  L: 'L',
+  'm³': 'm3',
+  '1': '1',
+  '1/min': '/min',
+  'µg/m³': 'ug/m3',
 }

@@ -38,7 +38,11 @@ export class Workshop {
 
   private slugLists = new Map<string, { slug: string; former: number; list: readonly string[] }>()
 
-  private constructor(private readonly db: Database, private readonly shelf: Shelf, private readonly stream: LiveStream) {}
+  private constructor(
+    private readonly db: Database,
+    private readonly shelf: Shelf,
+    private readonly stream: LiveStream,
+  ) {}
 
   static async load(db: Database, shelf: Shelf, stream: LiveStream): Promise<Workshop> {
     const shop = new Workshop(db, shelf, stream)
@@ -51,9 +55,11 @@ export class Workshop {
       })
     for (const { node_id, revision, hash } of await allRunning(db)) shop.patch(node_id, { running: { revision, hash } })
     for (const { node_id, slug } of await slugsSinceRunning(db)) {
-      if (shop.get(node_id)?.design.slug !== slug) shop.formerSlugs.set(node_id, (shop.formerSlugs.get(node_id) ?? new Set()).add(slug))
+      if (shop.get(node_id)?.design.slug !== slug)
+        shop.formerSlugs.set(node_id, (shop.formerSlugs.get(node_id) ?? new Set()).add(slug))
     }
-    for (const { node_id, finding } of await allAcknowledgements(db)) shop.nodes.get(node_id)?.live.acknowledged.push(finding)
+    for (const { node_id, finding } of await allAcknowledgements(db))
+      shop.nodes.get(node_id)?.live.acknowledged.push(finding)
     await shop.freeReserved()
     return shop
   }
@@ -64,7 +70,12 @@ export class Workshop {
       const { design, said } = freeOfReserved(node.design)
       if (said.length === 0) continue
       const made = (body: EditBody): Edit => ({
-        id: randomUUID(), node: node.id, base: this.get(node.id)?.seq ?? 0, author: 'Vivid Node', at: new Date().toISOString(), body,
+        id: randomUUID(),
+        node: node.id,
+        base: this.get(node.id)?.seq ?? 0,
+        author: 'Vivid Node',
+        at: new Date().toISOString(),
+        body,
       })
       for (const [signalId, { name, slug }] of Object.entries(design.signals))
         if (slug !== node.design.signals[signalId]?.slug)
@@ -122,7 +133,8 @@ export class Workshop {
     if (!node) return { kind: 'unknown' }
     const already = await editSeq(this.db, edit.id)
     if (already !== null) return { kind: 'saved', seq: already }
-    if (edit.base !== node.seq) return { kind: 'behind', seq: node.seq, missed: await editsAfter(this.db, edit.node, edit.base) }
+    if (edit.base !== node.seq)
+      return { kind: 'behind', seq: node.seq, missed: await editsAfter(this.db, edit.node, edit.base) }
     const applied = applyEdit(node.design, edit.body, this.shelf.catalog)
     if (!applied.ok) return { kind: 'refused', reason: applied.reason, accepts: applied.accepts }
     const clash = this.slugClash(edit.node, applied.design.slug)
@@ -134,7 +146,12 @@ export class Workshop {
       this.formerSlugs.set(edit.node, (this.formerSlugs.get(edit.node) ?? new Set()).add(oldSlug))
     }
     const seq = node.seq + 1
-    this.nodes.set(edit.node, { ...node, design: applied.design, seq, live: this.nodes.get(edit.node)?.live ?? node.live })
+    this.nodes.set(edit.node, {
+      ...node,
+      design: applied.design,
+      seq,
+      live: this.nodes.get(edit.node)?.live ?? node.live,
+    })
     this.stream.emit({ kind: 'edit', node: edit.node, seq, editId: edit.id, body: edit.body, author: edit.author })
     return { kind: 'saved', seq }
   }
@@ -200,12 +217,17 @@ export class Workshop {
 
   private slugClash(id: string, slug: string): string | null {
     if (isReservedNode(slug)) return `“${slug}” has a meaning of its own in the topics`
-    return this.all().some((n) => n.id !== id && n.design.slug === slug) ? `another node is called “${slug}” already` : null
+    return this.all().some((n) => n.id !== id && n.design.slug === slug)
+      ? `another node is called “${slug}” already`
+      : null
   }
 
   private inTurn<T>(id: string, task: () => Promise<T>): Promise<T> {
     const turn = (this.turns.get(id) ?? Promise.resolve()).then(task, task)
-    this.turns.set(id, turn.catch(() => undefined))
+    this.turns.set(
+      id,
+      turn.catch(() => undefined),
+    )
     return turn
   }
 }

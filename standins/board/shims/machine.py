@@ -1,4 +1,5 @@
-"""Pins, timers, watchdog and sleep as the interpreter's port for each chip documents them: what is missing there is missing here."""
+"""Pins, timers, watchdog and sleep as the interpreter's port for each chip documents them: what is missing there is
+missing here."""
 import binascii
 
 import micropython

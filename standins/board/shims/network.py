@@ -1,4 +1,5 @@
-"""A station that joins after the time a real one takes, leaves when the air goes quiet, and is as touchy as its chip's driver."""
+"""A station that joins after the time a real one takes, leaves when the air goes quiet, and is as touchy as its
+chip's driver."""
 import _world
 
 STA_IF, AP_IF = 0, 1

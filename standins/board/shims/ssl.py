@@ -1,4 +1,5 @@
-"""TLS over a connection of the stand-in. The host does the cryptography; the seconds the chip would need pass on its own clock."""
+"""TLS over a connection of the stand-in. The host does the cryptography; the seconds the chip would need pass on its
+own clock."""
 import binascii
 import errno
 

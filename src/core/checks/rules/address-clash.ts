@@ -24,7 +24,10 @@ export const addressClash: Rule = {
       return front !== undefined && (front === trunk || joins(front, trunk))
     }
     return parts.flatMap((p, i) => {
-      const other = parts.find((o, n) => o.address === p.address && (n < i ? o.bus === p.bus || joins(p.bus, o.bus) || joins(o.bus, p.bus) : false))
+      const other = parts.find(
+        (o, n) =>
+          o.address === p.address && (n < i ? o.bus === p.bus || joins(p.bus, o.bus) || joins(o.bus, p.bus) : false),
+      )
       if (!other) return []
       return [{
         rule: 'address-clash', severity: 'fix' as const, key: `address-clash:${p.id}`, bench: 'parts' as const,
@@ -41,27 +44,42 @@ function remedies({ design, catalog, board }: CheckContext, part: OnBus, parts: 
   const taken = parts.filter((o) => o.id !== part.id).map((o) => o.address)
   const free = kind?.i2c?.addresses.find((a) => !taken.includes(a))
   const out: Remedy[] = []
-  if (free !== undefined) out.push({ label: `Set ${part.label} to ${addressWords(free)}`, edits: [{ kind: 'set-part', partId: part.id, setting: 'address', value: addressWords(free) }] })
+  if (free !== undefined)
+    out.push({
+      label: `Set ${part.label} to ${addressWords(free)}`,
+      edits: [{ kind: 'set-part', partId: part.id, setting: 'address', value: addressWords(free) }],
+    })
   const { count, routing } = board.peripherals.i2c
   const used = new Set(parts.map((o) => o.bus).filter((b) => !b.includes(':')))
   const next = ['a', 'b', 'c', 'd'].find((b) => !used.has(b))
-  if (next !== undefined && (routing === 'software' || used.size < count)) out.push({ label: `Second bus for ${part.label}`, edits: [{ kind: 'set-bus', partId: part.id, bus: next }] })
+  if (next !== undefined && (routing === 'software' || used.size < count))
+    out.push({ label: `Second bus for ${part.label}`, edits: [{ kind: 'set-bus', partId: part.id, bus: next }] })
   // Who stays in front of a multiplexer is heard behind it as well: all of this address go behind, each behind a branch of its own.
-  const alike = parts.filter((o) => o.address === part.address && (o.id === part.id || !o.bus.includes(':'))).map((o) => o.id)
+  const alike = parts
+    .filter((o) => o.address === part.address && (o.id === part.id || !o.bus.includes(':')))
+    .map((o) => o.id)
   const behind = (mux: string, free: readonly number[]) =>
     alike.map((id, n) => ({ kind: 'set-bus' as const, partId: id, bus: `${mux}:${free[n] ?? 0}` }))
   const mux = inOrder(design.parts).find(({ value }) => value.kind === 'mux-i2c-8')
   if (mux) {
-    const branches = [0, 1, 2, 3, 4, 5, 6, 7].filter((n) => !Object.values(design.parts).some((q) => q.bus === `${mux.id}:${n}`))
+    const branches = [0, 1, 2, 3, 4, 5, 6, 7].filter(
+      (n) => !Object.values(design.parts).some((q) => q.bus === `${mux.id}:${n}`),
+    )
     if (branches.length >= alike.length) {
       const words = branches.slice(0, alike.length).join(' and ')
-      out.push({ label: `${alike.length > 1 ? 'Branches' : 'Branch'} ${words} of ${mux.value.label}`, edits: behind(mux.id, branches) })
+      out.push({
+        label: `${alike.length > 1 ? 'Branches' : 'Branch'} ${words} of ${mux.value.label}`,
+        edits: behind(mux.id, branches),
+      })
     }
   } else if (free === undefined && catalog.parts['mux-i2c-8']) {
     const id = `mx${part.id}`.slice(0, 24)
     out.push({
       label: 'Add a multiplexer',
-      edits: [{ kind: 'add-part', partId: id, part: 'mux-i2c-8', label: 'Multiplexer', signals: [] }, ...behind(id, [0, 1, 2, 3, 4, 5, 6, 7])],
+      edits: [
+        { kind: 'add-part', partId: id, part: 'mux-i2c-8', label: 'Multiplexer', signals: [] },
+        ...behind(id, [0, 1, 2, 3, 4, 5, 6, 7]),
+      ],
     })
   }
   return out

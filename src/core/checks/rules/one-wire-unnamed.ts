@@ -9,17 +9,26 @@ export const oneWireUnnamed: Rule = {
   check: ({ design, lines }) =>
     lines.flatMap((line) => {
       if (line.members.length < 2 || line.bus?.kind !== 'one-wire') return []
-      return line.members.filter((m) => m.part.rom === null).map((m) => ({
-        rule: 'one-wire-unnamed', severity: 'fix' as const, key: `one-wire-unnamed:${m.partId}`, bench: 'parts' as const,
-        signalId: signalOfPart(design, m.partId), partId: m.partId,
-        sentence:
-          `${m.part.label} shares its line with ${line.members.length - 1} more and has no address yet: it stays unknown. ` +
-          'Send the file, then search the wire on the Parts bench and warm one by hand to tell it from the others.',
-        working: null,
-        remedies: [
-          { label: `A line of its own for ${m.part.label}`, edits: [{ kind: 'set-bus' as const, partId: m.partId, bus: 'own' }] },
-        ],
-        caution: null,
-      }))
+      return line.members
+        .filter((m) => m.part.rom === null)
+        .map((m) => ({
+          rule: 'one-wire-unnamed',
+          severity: 'fix' as const,
+          key: `one-wire-unnamed:${m.partId}`,
+          bench: 'parts' as const,
+          signalId: signalOfPart(design, m.partId),
+          partId: m.partId,
+          sentence:
+            `${m.part.label} shares its line with ${line.members.length - 1} more and has no address yet: it stays unknown. ` +
+            'Send the file, then search the wire on the Parts bench and warm one by hand to tell it from the others.',
+          working: null,
+          remedies: [
+            {
+              label: `A line of its own for ${m.part.label}`,
+              edits: [{ kind: 'set-bus' as const, partId: m.partId, bus: 'own' }],
+            },
+          ],
+          caution: null,
+        }))
     }),
 }

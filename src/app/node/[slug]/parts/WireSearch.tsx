@@ -20,7 +20,9 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
   const [found, setFound] = useState<Found[] | null>(null)
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
-  const line = planLines(design, catalog).find((l) => l.bus?.kind === 'one-wire' && l.members.some((m) => m.partId === partId))
+  const line = planLines(design, catalog).find(
+    (l) => l.bus?.kind === 'one-wire' && l.members.some((m) => m.partId === partId),
+  )
   const rom = design.parts[partId]?.rom ?? null
   if (!line || (line.members.length < 2 && rom === null)) return null
   const ownerOf = (address: string) => Object.entries(design.parts).find(([, p]) => p.rom === address)
@@ -42,35 +44,81 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
     <div style={{ flexBasis: '100%' }}>
       <Form.Label htmlFor={`${partId}-rom`}>address on the wire</Form.Label>
       <div style={{ display: 'flex', gap: 12, alignItems: 'baseline', flexWrap: 'wrap' }}>
-        <output id={`${partId}-rom`} className={rom === null ? 'small' : 'mono'}>{rom ?? 'not known yet: until then it gives no reading'}</output>
+        <output id={`${partId}-rom`} className={rom === null ? 'small' : 'mono'}>
+          {rom ?? 'not known yet: until then it gives no reading'}
+        </output>
         <Button variant="quiet" size="sm" disabled={busy || live.status?.is !== 'online'} onClick={() => void search()}>
           {busy ? 'Searching …' : found ? 'Search again' : 'Search the wire'}
         </Button>
-        {rom !== null && <Button variant="quiet" size="sm" onClick={() => edit(id, { kind: 'place-part', partId, set: { rom: null } })}>Forget it</Button>}
-        {live.status?.is !== 'online' && <span className="small soft">The node has to be online and to run this file.</span>}
+        {rom !== null && (
+          <Button
+            variant="quiet"
+            size="sm"
+            onClick={() => edit(id, { kind: 'place-part', partId, set: { rom: null } })}
+          >
+            Forget it
+          </Button>
+        )}
+        {live.status?.is !== 'online' && (
+          <span className="small soft">The node has to be online and to run this file.</span>
+        )}
       </div>
-      {trouble && <div role="alert" className="small">{trouble}</div>}
+      {trouble && (
+        <div role="alert" className="small">
+          {trouble}
+        </div>
+      )}
       {found && (
         <div role="status" className="small" style={{ marginTop: 6 }}>
-          {found.length === 0 ? 'Nobody answers on the wire: pull-up, supply and ground of the probes?' : (
+          {found.length === 0 ? (
+            'Nobody answers on the wire: pull-up, supply and ground of the probes?'
+          ) : (
             <>
-              <p>Hold one probe in your hand for half a minute and search again: the one that has risen is the one you hold.</p>
-              <table style={{ borderSpacing: '0 4px', borderCollapse: 'separate' }}><tbody>
-                {found.map((f) => {
-                  const [owner, part] = ownerOf(f.rom) ?? []
-                  const k = rise(f)
-                  return (
-                    <tr key={f.rom}>
-                      <td className="mono" style={CELL}>{f.rom}</td>
-                      <td style={{ ...CELL, textAlign: 'right' }}>{f.celsius === null ? 'no reading' : `${f.celsius.toFixed(1)} °C`}</td>
-                      <td style={CELL}>{k === null || Math.abs(k) < 0.05 ? '' : `${k > 0 ? '+' : '−'}${Math.abs(k).toFixed(1)} K since the first search`}{f.rom === warmest?.rom && (k ?? 0) > WARMED_K ? ' · warmed' : ''}</td>
-                      <td>{part ? (owner === partId ? 'this one' : part.label) : (
-                        <Button variant="quiet" size="sm" onClick={() => edit(id, { kind: 'place-part', partId, set: { rom: f.rom } })}>It is {design.parts[partId]?.label}</Button>
-                      )}</td>
-                    </tr>
-                  )
-                })}
-              </tbody></table>
+              <p>
+                Hold one probe in your hand for half a minute and search again: the one that has risen is the one you
+                hold.
+              </p>
+              <table style={{ borderSpacing: '0 4px', borderCollapse: 'separate' }}>
+                <tbody>
+                  {found.map((f) => {
+                    const [owner, part] = ownerOf(f.rom) ?? []
+                    const k = rise(f)
+                    return (
+                      <tr key={f.rom}>
+                        <td className="mono" style={CELL}>
+                          {f.rom}
+                        </td>
+                        <td style={{ ...CELL, textAlign: 'right' }}>
+                          {f.celsius === null ? 'no reading' : `${f.celsius.toFixed(1)} °C`}
+                        </td>
+                        <td style={CELL}>
+                          {k === null || Math.abs(k) < 0.05
+                            ? ''
+                            : `${k > 0 ? '+' : '−'}${Math.abs(k).toFixed(1)} K since the first search`}
+                          {f.rom === warmest?.rom && (k ?? 0) > WARMED_K ? ' · warmed' : ''}
+                        </td>
+                        <td>
+                          {part ? (
+                            owner === partId ? (
+                              'this one'
+                            ) : (
+                              part.label
+                            )
+                          ) : (
+                            <Button
+                              variant="quiet"
+                              size="sm"
+                              onClick={() => edit(id, { kind: 'place-part', partId, set: { rom: f.rom } })}
+                            >
+                              It is {design.parts[partId]?.label}
+                            </Button>
+                          )}
+                        </td>
+                      </tr>
+                    )
+                  })}
+                </tbody>
+              </table>
             </>
           )}
         </div>

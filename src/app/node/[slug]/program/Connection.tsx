@@ -33,22 +33,60 @@ export function Connection({ view }: { view: NodeView }) {
   return (
     <div className="setting" style={{ maxWidth: 760 }}>
       <div className="fields">
-        <div><Form.Label htmlFor="c-net">network</Form.Label>
+        <div>
+          <Form.Label htmlFor="c-net">network</Form.Label>
           <Form.Select id="c-net" value={network.ref} onChange={(e) => save({ ref: e.target.value })}>
-            {[...new Set([network.ref, ...networks.map((n) => n.ref)])].map((ref) => <option key={ref} value={ref}>{ref}{networks.some((n) => n.ref === ref) ? '' : ' (not in the settings)'}</option>)}
+            {[...new Set([network.ref, ...networks.map((n) => n.ref)])].map((ref) => (
+              <option key={ref} value={ref}>
+                {ref}
+                {networks.some((n) => n.ref === ref) ? '' : ' (not in the settings)'}
+              </option>
+            ))}
           </Form.Select>
         </div>
-        <div><Form.Label htmlFor="c-address">address</Form.Label>
-          <Form.Select id="c-address" value={network.address} onChange={(e) => {
-            const address = z.enum(['lease', 'name', 'fixed']).parse(e.target.value)
-            save({ address, fixed: address === 'fixed' ? network.fixed ?? { ip: '192.168.1.50', mask: '255.255.255.0', gateway: '192.168.1.1', dns: '192.168.1.1' } : network.fixed })
-          }}>
-            <option value="lease">reserved lease and name</option><option value="name">name alone</option><option value="fixed">fixed</option>
+        <div>
+          <Form.Label htmlFor="c-address">address</Form.Label>
+          <Form.Select
+            id="c-address"
+            value={network.address}
+            onChange={(e) => {
+              const address = z.enum(['lease', 'name', 'fixed']).parse(e.target.value)
+              save({
+                address,
+                fixed:
+                  address === 'fixed'
+                    ? (network.fixed ?? {
+                        ip: '192.168.1.50',
+                        mask: '255.255.255.0',
+                        gateway: '192.168.1.1',
+                        dns: '192.168.1.1',
+                      })
+                    : network.fixed,
+              })
+            }}
+          >
+            <option value="lease">reserved lease and name</option>
+            <option value="name">name alone</option>
+            <option value="fixed">fixed</option>
           </Form.Select>
         </div>
-        <EditField id="c-keep" label="keep-alive" unit="s" width={110} value={network.keepAliveS} schema={numberIn(2, 600, 's').pipe(z.int('Whole seconds only.'))} onSave={(keepAliveS) => save({ keepAliveS })} />
+        <EditField
+          id="c-keep"
+          label="keep-alive"
+          unit="s"
+          width={110}
+          value={network.keepAliveS}
+          schema={numberIn(2, 600, 's').pipe(z.int('Whole seconds only.'))}
+          onSave={(keepAliveS) => save({ keepAliveS })}
+        />
         <div style={{ alignSelf: 'end' }}>
-          <Form.Check id="c-secure" label="through TLS" checked={network.secure} disabled={!network.secure && !tls} onChange={(e) => save({ secure: e.target.checked })} />
+          <Form.Check
+            id="c-secure"
+            label="through TLS"
+            checked={network.secure}
+            disabled={!network.secure && !tls}
+            onChange={(e) => save({ secure: e.target.checked })}
+          />
         </div>
       </div>
       <p className="small soft">
@@ -57,14 +95,34 @@ export function Connection({ view }: { view: NodeView }) {
           : 'This board has no memory for TLS: keep its network to itself.'}
       </p>
       <p className="small soft">{WHY[network.address]}</p>
-      {network.address === 'fixed' && network.fixed && <FixedFields fixed={network.fixed} onSave={(fixed) => save({ fixed })} />}
+      {network.address === 'fixed' && network.fixed && (
+        <FixedFields fixed={network.fixed} onSave={(fixed) => save({ fixed })} />
+      )}
       <dl className="facts">
-        <dt>broker</dt><dd>{broker.host}:{broker.port}, {broker.kind === 'own' ? 'our own' : 'outside'}</dd>
-        <dt>signal</dt><dd>{live.health?.dbm == null ? 'not heard yet' : `${String(live.health.dbm).replace('-', '−')} dBm`}</dd>
-        <dt>network’s password</dt><dd>{carried?.state === 'carried' ? 'got in with the present one' : carried ? `${carried.state}${carried.reason ? `: ${carried.reason}` : ''}` : 'unknown'} · <Link href="/settings">settings</Link></dd>
-        <dt>gone after</dt><dd>{network.keepAliveS * 1.5} s of silence</dd>
+        <dt>broker</dt>
+        <dd>
+          {broker.host}:{broker.port}, {broker.kind === 'own' ? 'our own' : 'outside'}
+        </dd>
+        <dt>signal</dt>
+        <dd>{live.health?.dbm == null ? 'not heard yet' : `${String(live.health.dbm).replace('-', '−')} dBm`}</dd>
+        <dt>network’s password</dt>
+        <dd>
+          {carried?.state === 'carried'
+            ? 'got in with the present one'
+            : carried
+              ? `${carried.state}${carried.reason ? `: ${carried.reason}` : ''}`
+              : 'unknown'}{' '}
+          · <Link href="/settings">settings</Link>
+        </dd>
+        <dt>gone after</dt>
+        <dd>{network.keepAliveS * 1.5} s of silence</dd>
       </dl>
-      <div><Button variant="quiet" onClick={() => void renew()} disabled={live.status?.is !== 'online'}>Renew its broker login</Button> <span className="small soft">Both passwords count until the node has come back with the new one.</span></div>
+      <div>
+        <Button variant="quiet" onClick={() => void renew()} disabled={live.status?.is !== 'online'}>
+          Renew its broker login
+        </Button>{' '}
+        <span className="small soft">Both passwords count until the node has come back with the new one.</span>
+      </div>
     </div>
   )
 }
