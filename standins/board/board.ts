@@ -310,6 +310,9 @@ def _turn():
   step(): void {
     const nowMs = this.now()
     const dtS = Math.min(1, (nowMs - this.lastStepMs) / 1000) * this.speed
+    // Where this machine itself has held the thread up, no board would have: its watchdog does not see it.
+    const heldMs = nowMs - this.lastStepMs - 1000
+    if (this.wdt && heldMs > 0 && !this.options.now && !this.hangs) this.wdt.fedUs += heldMs * 1000
     this.lastStepMs = nowMs
     this.tank.pumpOn = this.relayOn()
     this.tank.step(dtS)
