@@ -29,6 +29,11 @@ import { ledger } from './ledger'
 import { plans } from './plans'
 import { remedies } from './remedies'
 
+// One temporary folder for all of them, that goes with the last.
+const own = fs.mkdtempSync(path.join(os.tmpdir(), 'vivid-bench-'))
+process.env.TMPDIR = own
+process.on('exit', () => fs.rmSync(own, { recursive: true, force: true, maxRetries: 3 }))
+
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
  * alternate. `npm run bench`, or `npm run bench -- edits wires plans board heap days broker start stall ledger memory remedies fuzz` for some of it.
