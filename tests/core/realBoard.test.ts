@@ -2,6 +2,7 @@ import fs from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { importsAtLoad, loadOrder, neededModules } from '../../src/core/bundle/neededModules'
+import { mostOf, needOf } from '../../src/core/bundle/memoryNeed'
 import moduleHeap from '../../src/core/bundle/moduleHeap.json'
 import { runChecks } from '../../src/core/checks/runChecks'
 import { type Design, designSchema, RESERVED_SLUGS } from '../../src/core/design/design'
@@ -212,6 +213,8 @@ describe('memory', () => {
       const order = loadOrder(fileOf(design), importsAtLoad(sources), chip)
       expect(loadOrder(fileOf(design), (path) => table[path]?.imports, chip), `${name}: npm run heap`).toEqual(order)
       expect(neededModules(fileOf(design), sources, chip)).toEqual(expect.arrayContaining(order))
+      // The bound that spares most designs the reckoning is one.
+      expect(needOf(fileOf(design), chip).totalB).toBeLessThan(mostOf(Object.keys(design.signals).length))
     }
   })
   test('a node too large for the smallest board is stopped before it is installed; the demo nodes are not', () => {

@@ -14,6 +14,15 @@ const NAMES_B = 630 * 6
 /** Text of the file and what it says stand side by side while it is read: about so many bytes for each of its own. */
 const READ_FACTOR = table.readFactor
 
+/** Modules that are loaded for one use and given back. */
+const ONCE = /^vn\/(arrive|change|command|config|find|join|load|login|lookup|offs|past|secure|vault)\.py$/
+const EVERY_MODULE_B = Object.entries(MODULES).reduce((sum, [path, m]) => sum + (ONCE.test(path) ? 0 : m.heapB), 0)
+
+/** No node of so many signals needs more than this, bytes: every driver there is, and the dearest signal each time. */
+export function mostOf(signals: number, extraB = 0): number {
+  return EVERY_MODULE_B + signals * (DEAREST + 200 * READ_FACTOR) + RUNNING_B + NAMES_B + extraB
+}
+
 /**
  * Heap a node takes on its board, bytes: modules as they are loaded precompiled, running signals, and the file while it is read,
  * of which the signals' part is given back before they all run. Measured in the interpreter (`npm run heap`); within
