@@ -5,6 +5,7 @@ from vn import hw, net
 
 LARGEST = 16384  # a longer packet is read past and dropped
 UNACKED = 16  # QoS 1 messages waiting for their answer; the oldest gives way
+PIECE = 128 if hw.SMALL else 512  # of a file on its way out, bytes
 LEAVE_MS = 2000
 STALE_MS = 10000  # an event older than this is not repeated as one: nobody must open a gate minutes late
 
@@ -151,7 +152,7 @@ class Client:
             if isinstance(item, str):
                 item = self.out[0] = open(item, "rb")
             if hasattr(item, "read"):
-                piece = item.read(512)
+                piece = item.read(PIECE)
                 if not piece:
                     item.close()
                     self.out.pop(0)
