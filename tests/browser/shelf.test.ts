@@ -163,4 +163,4 @@ test('nodes live: states say their own words, a lamp is dimmed from the loom, an
   await page.sees('what the node said', async () => /40\s*%/.test(await page.text('[data-signal="door-lamp"] .now b')), 15_000)
   await page.go('/node/wheel-panel')
   await page.sees('a press of its own accord', async () => /ago/.test(await page.text('.loom')), 60_000)
-})
+}, 180_000)
