@@ -47,7 +47,7 @@ export function installSteps(design: Design, board: Board, catalog: Catalog, bun
       'The interpreter, once',
       board.download.by === 'drive'
         ? `A new board shows only a drive, and no port. Copy the image of ${interpreterFor(board)} onto it, a UF2 file for ${board.interpreter.image}. The drive vanishes by itself, the board starts anew, and now there is a port.`
-        : `Write the image of ${interpreterFor(board)} for ${board.interpreter.image} with the chip maker’s own writing tool: erase the flash first, then write to address ${board.interpreter.at ?? '0x0'} at ${board.interpreter.baud} baud (115200 where that fails). Erasing clears old settings that would otherwise be kept.`,
+        : `Write the image of ${interpreterFor(board)} for ${board.interpreter.image} with the chip maker’s own writing tool: erase the flash first, then write to address ${board.interpreter.at ?? '0x0'} at ${board.interpreter.baud} baud${board.interpreter.baud > 115_200 ? ' (115200 where that fails)' : ''}. Erasing clears old settings that would otherwise be kept.`,
     )
   }
   say(
