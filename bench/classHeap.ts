@@ -2,6 +2,7 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { builtInCatalog as catalog } from '../src/core/catalog/catalog'
+import { isSmall } from '../src/core/bundle/chipClass'
 import { needOf } from '../src/core/bundle/memoryNeed'
 import { type Design, designSchema } from '../src/core/design/design'
 import { canonicalJson } from '../src/core/hash/canonicalJson'
@@ -46,7 +47,7 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
   for (const name of fs.readdirSync('demo/designs').sort()) {
     if (process.env.NODES && !process.env.NODES.includes(name.replace('.json', ''))) continue
     const design: Design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}`, 'utf8')))
-    const { interpreter } = catalog.boards[design.board.id] ?? { interpreter: { heapB: 0, chip: 'esp32' as const } }
+    const { interpreter } = catalog.boards[design.board.id] ?? { interpreter: { heapB: 0, chip: '32-class' as const } }
     const made = compile({ ...design, slug: 'bench' }, catalog, { host: '127.0.0.1', port, root: 'vn' }, 1)
     if (!made.ok) throw new Error(made.reasons.join())
     const flashDir = tempFolder()
@@ -71,7 +72,7 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
       setTimeout(() => { resolve({ ok: false, why: 'stuck' }); void worker.terminate() }, 25_000).unref()
     })
     const results: string[] = []
-    for (const deviceDir of ['device', interpreter.chip === 'esp8266' ? 'build/device-small' : 'build/device']) {
+    for (const deviceDir of ['device', isSmall(interpreter.chip) ? 'build/device-small' : 'build/device']) {
       // How much of a heap the interpreter and what a board has in its firmware take here.
       const first = await trial(deviceDir, 512 * KIB, true)
       const within = first.stages?.interpreter ?? 0

@@ -48,7 +48,7 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
   const imports = importsAtLoad(sources)
   const lines: string[] = []
   const modules: Record<string, { heapB: number; smallB: number; imports: string[] }> = {}
-  const start = async (chip: 'rp2040' | 'esp8266', deviceDir: string) => {
+  const start = async (chip: 'rp2040', deviceDir: string) => {
     const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true, heapsize: 1024 * 1024 })
     const nothing: Record<string, unknown> = { chip }
     for (const name of WORLD)

@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process'
 import fs from 'node:fs'
 import { Duplex } from 'node:stream'
 import { unzipSync } from 'fflate'
+import { platformOf } from '../core/bundle/chipClass'
 import { bundleFiles, ON_BOARD } from '../core/bundle/bundleFiles'
 import { builtInCatalog, type Catalog } from '../core/catalog/catalog'
 import type { Design } from '../core/design/design'
@@ -89,12 +90,12 @@ async function portAgain(port: string, before: readonly string[]): Promise<strin
 export async function install(zipFile: string, port: string): Promise<void> {
   const files = boardFiles(fs.readFileSync(zipFile))
   const file = nodeFileSchema.parse(JSON.parse(Buffer.from(files.get('node.json') ?? []).toString('utf8')))
-  const chip = builtInCatalog.boards[file.board]?.interpreter.chip ?? 'esp32'
+  const chip = builtInCatalog.boards[file.board]?.interpreter.chip ?? '32-class'
   const before = ports()
   let line = openPort(port)
   try {
     await putFiles(line, {
-      files, platform: PLATFORMS[chip] ?? 'esp32',
+      files, platform: platformOf(chip),
       patienceMs: file.sleep ? (file.sleep.everyS + 30) * 1000 : undefined,
       reopen: async () => {
         line.destroy()
@@ -108,5 +109,3 @@ export async function install(zipFile: string, port: string): Promise<void> {
     line.destroy()
   }
 }
-
-const PLATFORMS: Record<string, string> = { esp8266: 'esp8266', rp2040: 'rp2' }

@@ -12,7 +12,8 @@ import { nameAnswer } from '../world/names'
 import { Air, train } from '../world/radioSenders'
 import { Tank } from '../world/tank'
 import { Yard } from '../world/yard'
-import { type Chip, platformOf, READ_ONLY, type Reset, RESET_NUMBER } from './chip'
+import { type Chip, isFamily32, isSmall, platformOf } from '../../src/core/bundle/chipClass'
+import { READ_ONLY, type Reset, RESET_NUMBER } from './chip'
 import { type Edge, hardly, softly, StateMachine } from './edges'
 import { limitHeap } from './limitHeap'
 import { type BoardLink, Link } from './link'
@@ -77,7 +78,7 @@ type Runtime = Awaited<ReturnType<typeof loadMicroPython>>
 export function installRuntime(
   mp: Runtime,
   { deviceDir, shimDir }: { deviceDir: string; shimDir: string },
-  chip: Chip = 'esp32',
+  chip: Chip = '32-class',
 ): void {
   const copy = (from: string, to: string) => {
     for (const entry of fs.readdirSync(from, { withFileTypes: true })) {
@@ -107,9 +108,9 @@ sys.modules['sys'] = _Sys(sys)
 function chipOf(file: string): Chip {
   try {
     const { board } = z.looseObject({ board: z.string() }).parse(JSON.parse(fs.readFileSync(file, 'utf8')))
-    return builtInCatalog.boards[board]?.interpreter.chip ?? 'esp32'
+    return builtInCatalog.boards[board]?.interpreter.chip ?? '32-class'
   } catch {
-    return 'esp32'
+    return '32-class'
   }
 }
 
@@ -184,7 +185,7 @@ export class SimulatedBoard {
   ) {
     this.runtime = runtimeFiles(options.sourceDir ?? options.deviceDir)
     this.chip = options.chip ?? chipOf(path.join(options.flashDir, 'node.json'))
-    this.accessPoint = this.chip === 'esp8266'
+    this.accessPoint = isSmall(this.chip)
     this.link = options.link ?? new Link()
     this.startedMs = this.lastStepMs = this.now()
     const { random } = options
@@ -320,7 +321,7 @@ def _turn():
     this.comings.step(dtS)
     this.clockUs = Math.max(this.clockUs, this.wallUs())
     // Who is not let in has to ask again, but for drivers that do so by themselves.
-    const again = this.chip === 'esp8266' || (this.chip.startsWith('esp32') && this.wifi.reconnects !== 0)
+    const again = isSmall(this.chip) || (isFamily32(this.chip) && this.wifi.reconnects !== 0)
     if (!this.airUp && !again && this.clockUs >= this.wifi.joined) this.wifi.joined = -1
     if (this.asleepUntilMs >= 0) {
       const woken = [...this.wakeOn].find(([pin, w]) => this.level(pin) === w.level)
@@ -625,7 +626,7 @@ def _turn():
       wifi_join: (name: string, password: string) => {
         // A driver of the 32 family that lost its network joins again by itself, and lets nobody else begin meanwhile.
         const busy =
-          this.chip.startsWith('esp32') && this.wifi.way !== '' && !this.joined() && this.wifi.reconnects !== 0
+          isFamily32(this.chip) && this.wifi.way !== '' && !this.joined() && this.wifi.reconnects !== 0
         if (busy) return 'Wifi Internal Error'
         this.wifi = { ...this.wifi, joined: this.clockUs + 1_800_000, way: `${name}\n${password}` }
         return ''

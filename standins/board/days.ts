@@ -1,5 +1,6 @@
 import fs from 'node:fs'
 import path from 'node:path'
+import { isSmall } from '../../src/core/bundle/chipClass'
 import { builtInCatalog as catalog } from '../../src/core/catalog/catalog'
 import { type Design, designSchema } from '../../src/core/design/design'
 import { canonicalJson } from '../../src/core/hash/canonicalJson'
@@ -93,7 +94,7 @@ export async function liveDays({
   })
   board.comings.alone = false
   // The smallest chip's watchdog waits 3.2 s.
-  const jump = board.chip === 'esp8266' ? Math.min(jumpMs, 2500) : jumpMs
+  const jump = isSmall(board.chip) ? Math.min(jumpMs, 2500) : jumpMs
   const output = slow.signals.find((s) => s.driver === 'relay')
   const allowedMs = ((output?.driver === 'relay' && output.longestOnS) || 3600) * S
   const base = `vn/${slow.node}`

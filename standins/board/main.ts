@@ -2,6 +2,7 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
+import { isSmall } from '../../src/core/bundle/chipClass'
 import { builtInCatalog } from '../../src/core/catalog/catalog'
 import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import type { ThreadData } from './thread'
@@ -19,7 +20,7 @@ function deviceDir(node: string): string {
   const file = nodeFileSchema.safeParse(
     JSON.parse(fs.readFileSync(path.join(bundles ?? '', node, 'node.json'), 'utf8')),
   )
-  const small = file.success && builtInCatalog.boards[file.data.board]?.interpreter.chip === 'esp8266'
+  const small = file.success && isSmall(builtInCatalog.boards[file.data.board]?.interpreter.chip ?? '32-class')
   return path.join(project ?? '', small ? 'build/device-small' : 'build/device')
 }
 

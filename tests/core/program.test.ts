@@ -214,11 +214,11 @@ describe('the install bundle', () => {
   }
 
   test('has the drivers in use and no others, and everything they import', () => {
-    const modules = neededModules(fileOf(slipTank()), runtimeFiles('device'), 'esp32')
+    const modules = neededModules(fileOf(slipTank()), runtimeFiles('device'), '32-class')
     expect(modules.filter((m) => m.startsWith('vn/drivers/')).sort()).toEqual(['vn/drivers/button.py', 'vn/drivers/onewire.py', 'vn/drivers/ranger.py', 'vn/drivers/relay.py'])
     expect(modules).toContain('vn/vault.py')
     expect(modules).not.toContain('vn/sleep.py')
-    const damp = neededModules(fileOf(demo('damp-cupboard')), runtimeFiles('device'), 'esp32c3')
+    const damp = neededModules(fileOf(demo('damp-cupboard')), runtimeFiles('device'), 'c3-class')
     expect(damp).toEqual(expect.arrayContaining(['vn/sleep.py', 'vn/i2cpart.py', 'vn/chips/climate_76.py']))
     // Whatever a module imports of ours is there.
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {

@@ -209,7 +209,7 @@ describe('memory', () => {
     const table: Record<string, { imports: string[] }> = moduleHeap.modules
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {
       const design = demo(name)
-      const { chip } = catalog.boards[design.board.id]?.interpreter ?? { chip: 'esp32' as const }
+      const { chip } = catalog.boards[design.board.id]?.interpreter ?? { chip: '32-class' as const }
       const order = loadOrder(fileOf(design), importsAtLoad(sources), chip)
       expect(loadOrder(fileOf(design), (path) => table[path]?.imports, chip), `${name}: npm run heap`).toEqual(order)
       expect(neededModules(fileOf(design), sources, chip)).toEqual(expect.arrayContaining(order))

@@ -52,8 +52,8 @@ const secret = JSON.stringify({
   π: 'ÿ',
 })
 const bundle = (revision: number, sleeps = false) => {
-  const { sources, compiled } = readRuntime('.', 'esp32')
-  const modules = neededModules(nodeFileSchema.parse(JSON.parse(fileOf(revision, sleeps))), sources, 'esp32')
+  const { sources, compiled } = readRuntime('.', '32-class')
+  const modules = neededModules(nodeFileSchema.parse(JSON.parse(fileOf(revision, sleeps))), sources, '32-class')
   return new Map<string, Uint8Array>([
     ...modules
       .map((m) => m.replace(/(?<!main)\.py$/, '.mpy'))
@@ -89,7 +89,7 @@ const board = await SimulatedBoard.start({
   random: () => 0.5,
   log: () => undefined,
   console: (b) => heard(b),
-  chip: 'esp32',
+  chip: '32-class',
   link: air,
   now: () => nowMs,
 })

@@ -11,7 +11,7 @@ import { oneWireCrc } from '../../standins/world/oneWireThermometer'
 const lines: string[] = []
 const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true })
 installRuntime(mp, { deviceDir: 'device', shimDir: 'standins/board/shims' })
-mp.registerJsModule('_world', { chip: 'esp32' })
+mp.registerJsModule('_world', { chip: '32-class' })
 mp.runPython(`
 import json, struct, binascii
 from vn.chain import Chain

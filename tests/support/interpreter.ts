@@ -1,13 +1,13 @@
 import { createDecipheriv } from 'node:crypto'
 import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
 import { installRuntime } from '../../standins/board/board'
-import type { Chip } from '../../standins/board/chip'
+import type { Chip } from '../../src/core/bundle/chipClass'
 import type { Bus } from '../../standins/world/i2c'
 
 export const WRAP = 2 ** 30
 
 /** The interpreter with the runtime's files, and a clock, pins and buses the test holds in its hands. One per test file. */
-export async function interpreter(deviceDir = 'device', chip: Chip = 'esp32') {
+export async function interpreter(deviceDir = 'device', chip: Chip = '32-class') {
   const lines: string[] = []
   const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true })
   const world = {

@@ -1,6 +1,7 @@
 import type { NodeFile } from '../nodefile/nodeFile'
 import table from './moduleHeap.json'
-import { type Chip, loadOrder } from './neededModules'
+import { type Chip, isSmall } from './chipClass'
+import { loadOrder } from './neededModules'
 
 export interface MemoryNeed { modules: number; modulesB: number; signalsB: number; fileB: number; totalB: number }
 
@@ -30,7 +31,7 @@ export function mostOf(signals: number, extraB = 0): number {
  */
 export function needOf(file: NodeFile, chip: Chip, extraB = 0): MemoryNeed {
   const order = loadOrder(file, (path) => MODULES[path]?.imports, chip)
-  const modulesB = order.reduce((sum, path) => sum + (MODULES[path]?.[chip === 'esp8266' ? 'smallB' : 'heapB'] ?? 0), 0)
+  const modulesB = order.reduce((sum, path) => sum + (MODULES[path]?.[isSmall(chip) ? 'smallB' : 'heapB'] ?? 0), 0)
   const signalsB = file.signals.reduce((sum, s) => sum + (SIGNALS[s.driver] ?? DEAREST), 0)
   const fileB = Math.round(JSON.stringify(file).length * READ_FACTOR)
   // Signals grow while their entries of the file go: the larger of the two, and a third of the smaller for where they overlap.

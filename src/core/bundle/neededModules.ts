@@ -1,4 +1,4 @@
-import type { Board } from '../catalog/board'
+import type { Chip } from './chipClass'
 import { numericHost } from '../publish/describe'
 import type { NodeFile } from '../nodefile/nodeFile'
 
@@ -6,11 +6,10 @@ import type { NodeFile } from '../nodefile/nodeFile'
 export type RuntimeFiles = Readonly<Record<string, string>>
 /** The runtime as it is read, and as boards carry it: `main.py` as text, modules precompiled by the same path with `.mpy`. */
 export interface Runtime { sources: RuntimeFiles; compiled: Readonly<Record<string, Uint8Array>> }
-export type Chip = Board['interpreter']['chip']
 
 /** How each chip class times the edges of a radio code. */
 const EDGES: Record<Chip, string> = {
-  esp32: 'soft', esp32c3: 'soft', esp32s3: 'soft', esp32c6: 'soft', esp8266: 'hard', rp2040: 'pio',
+  '32-class': 'soft', 'c3-class': 'soft', 's3-class': 'soft', 'c6-class': 'soft', '8266-class': 'hard', rp2040: 'pio',
 }
 
 /** Modules of the runtime that only some node files need. */

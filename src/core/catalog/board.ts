@@ -75,7 +75,7 @@ export const boardSchema = z
     interpreter: z
       .strictObject({
         chip: z
-          .enum(['esp32', 'esp32c3', 'esp32s3', 'esp32c6', 'esp8266', 'rp2040'])
+          .enum(['32-class', 'c3-class', 's3-class', 'c6-class', '8266-class', 'rp2040'])
           .describe('port of the interpreter'),
         least: z
           .string()
@@ -93,7 +93,7 @@ export const boardSchema = z
           .describe('what TLS to the broker takes of its memory and how long its handshake is; null: it cannot'),
       })
       .default({
-        chip: 'esp32',
+        chip: '32-class',
         least: '1.20',
         image: '32-class',
         at: '0x1000',

@@ -3,7 +3,8 @@ import os from 'node:os'
 import path from 'node:path'
 import { strToU8, zipSync } from 'fflate'
 import type { Bundle } from '../../core/bundle/bundleFiles'
-import type { Chip, Runtime, RuntimeFiles } from '../../core/bundle/neededModules'
+import { type Chip, isSmall } from '../../core/bundle/chipClass'
+import type { Runtime, RuntimeFiles } from '../../core/bundle/neededModules'
 
 /** Source of the runtime, `main.py` and everything below `vn/`, by path below its folder. */
 export function runtimeFiles(deviceDir: string): RuntimeFiles {
@@ -21,7 +22,7 @@ export function runtimeFiles(deviceDir: string): RuntimeFiles {
 /** The runtime's sources and what the build has compiled from them. */
 export function readRuntime(project: string, chip: Chip): Runtime {
   const compiled: Record<string, Uint8Array> = {}
-  const dir = path.join(project, chip === 'esp8266' ? 'build/device-small' : 'build/device')
+  const dir = path.join(project, isSmall(chip) ? 'build/device-small' : 'build/device')
   for (const name of fs.readdirSync(dir, { recursive: true, encoding: 'utf8' }))
     if (/\.m?py$/.test(name))
       compiled[name.replaceAll(path.sep, '/')] = new Uint8Array(fs.readFileSync(path.join(dir, name)))

@@ -8,8 +8,8 @@ import _world
 import time as _time
 
 CHIP = _world.chip
-ESP32 = CHIP.startswith("esp32")
-SMALL = CHIP == "esp8266"
+FAMILY_32 = CHIP not in ("8266-class", "rp2040")
+SMALL = CHIP == "8266-class"
 RP2 = CHIP == "rp2040"
 
 if SMALL:
@@ -37,7 +37,7 @@ class Pin:
         self.number = number
         self._level = None
         for word in more:
-            if not (ESP32 and word == "hold"):
+            if not (FAMILY_32 and word == "hold"):
                 raise TypeError("extra keyword arguments given")
         if SMALL and number == 16 and (pull is not None or mode == 7):
             raise ValueError("Pin(16) doesn't support pull")
@@ -58,7 +58,7 @@ class Pin:
     __call__ = value
 
     def irq(self, handler=None, trigger=3, **more):
-        if ESP32 and "hard" in more:
+        if FAMILY_32 and "hard" in more:
             raise TypeError("extra keyword arguments given")
         if SMALL and self.number == 16:
             raise OSError("no interrupt on this pin")
@@ -108,14 +108,14 @@ class ADC:
             self.number = pin.number
         # Chips that bring a calibration of their own have a second way to ask.
         microvolts = getattr(_world, "adc_uv", None)
-        if microvolts and ESP32:
+        if microvolts and FAMILY_32:
             self.read_uv = lambda: microvolts(self.number)
 
     def read_u16(self):
         return _world.adc_read(self.number)
 
 
-if ESP32:
+if FAMILY_32:
     ADC.ATTN_11DB = 3
     ADC.atten = lambda self, _: None
 
@@ -182,8 +182,8 @@ class Timer:
     ONE_SHOT, PERIODIC = 0, 1
 
     def __init__(self, number=-1):
-        most = {"esp32": 4, "esp32s3": 4, "esp32c3": 2, "esp32c6": 2}.get(CHIP, 0)
-        if (ESP32 and not 0 <= number < most) or (not ESP32 and number != -1):
+        most = {"32-class": 4, "s3-class": 4, "c3-class": 2, "c6-class": 2}.get(CHIP, 0)
+        if (FAMILY_32 and not 0 <= number < most) or (not FAMILY_32 and number != -1):
             raise ValueError("invalid Timer number")
         self.number = _world.timer_new()
 

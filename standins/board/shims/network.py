@@ -3,7 +3,7 @@ chip's driver."""
 import _world
 
 STA_IF, AP_IF = 0, 1
-_ESP32 = _world.chip.startswith("esp32")
+_FAMILY_32 = _world.chip not in ("8266-class", "rp2040")
 
 
 class WLAN:
@@ -26,7 +26,7 @@ class WLAN:
 
     def config(self, *asked, **given):
         if "reconnects" in given:
-            if not _ESP32:
+            if not _FAMILY_32:
                 raise ValueError("unknown config param")
             _world.wifi_reconnects(given["reconnects"])
 
