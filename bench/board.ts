@@ -11,15 +11,49 @@ import { freePort, startProduct, tempFolder, until } from '../tests/support/prod
 /** A node of twenty signals of every kind a first builder has. */
 export function twentySignals(): Design {
   const parts: [string, string, string[]][] = [
-    ['pad', 'keys-matrix-3x4', ['k1', 'k2', 'k3', 'k4', 'k5', 'k6', 'k7', 'k8']], ['air', 'climate-i2c-two', ['temperature', 'humidity', 'pressure']], ['sun', 'light-i2c', ['light']],
-    ['probe', 'thermometer-one-wire', ['temperature']], ['ranger', 'ranger-echo', ['distance']], ['pump', 'relay-module-low', ['switch']], ['flap', 'contact-reed', ['open']], ['lamp', 'led-pwm', ['light']],
-    ['level', 'level-analog', ['level']], ['flow', 'flow-meter', ['flow']], ['show', 'display-i2c', ['text']],
+    ['pad', 'keys-matrix-3x4', ['k1', 'k2', 'k3', 'k4', 'k5', 'k6', 'k7', 'k8']],
+    ['air', 'climate-i2c-two', ['temperature', 'humidity', 'pressure']],
+    ['sun', 'light-i2c', ['light']],
+    ['probe', 'thermometer-one-wire', ['temperature']],
+    ['ranger', 'ranger-echo', ['distance']],
+    ['pump', 'relay-module-low', ['switch']],
+    ['flap', 'contact-reed', ['open']],
+    ['lamp', 'led-pwm', ['light']],
+    ['level', 'level-analog', ['level']],
+    ['flow', 'flow-meter', ['flow']],
+    ['show', 'display-i2c', ['text']],
   ]
-  const design = parts.reduce((d, [partId, part, channels]) => after(d, { kind: 'add-part', partId, part, label: partId, signals: channels.map((channel) => ({ id: `s${partId}${channel}`, channel, slug: `${partId}-${channel}` })) }), blank('board-s3-44'))
-  return Object.entries(design.signals).reduce((d, [id, s]) => after(d, { kind: 'condition', signalId: id, set: s.publish.change > 0 ? { median: 5, averageS: 12.5 } : { patterns: ['single', 'double', 'long'] } }), design)
+  const design = parts.reduce(
+    (d, [partId, part, channels]) =>
+      after(d, {
+        kind: 'add-part',
+        partId,
+        part,
+        label: partId,
+        signals: channels.map((channel) => ({ id: `s${partId}${channel}`, channel, slug: `${partId}-${channel}` })),
+      }),
+    blank('board-s3-44'),
+  )
+  return Object.entries(design.signals).reduce(
+    (d, [id, s]) =>
+      after(d, {
+        kind: 'condition',
+        signalId: id,
+        set: s.publish.change > 0 ? { median: 5, averageS: 12.5 } : { patterns: ['single', 'double', 'long'] },
+      }),
+    design,
+  )
 }
 
-interface Result { ok: boolean; why?: string; alloc?: number; state?: string; control?: string; stages?: Record<string, number>; longestModelledMs?: number }
+interface Result {
+  ok: boolean
+  why?: string
+  alloc?: number
+  state?: string
+  control?: string
+  stages?: Record<string, number>
+  longestModelledMs?: number
+}
 const KIB = 1024
 const STEPS = 1000
 
@@ -27,8 +61,28 @@ const STEPS = 1000
 export async function boardHeap(rows: [string, string, string][]): Promise<void> {
   const port = await freePort()
   const broker = await startBroker({
-    host: '127.0.0.1', port, root: 'vn', tls: null, retained: [], slugsOf: () => ['bench'], behind: () => false, onRefused: () => undefined, onNode: () => undefined, onMessage: async () => undefined,
-    logins: { check: () => Promise.resolve({ name: 'n', role: 'node', node_id: 'x', salt: '', hash: '', next_salt: null, next_hash: null }) } as unknown as Parameters<typeof startBroker>[0]['logins'],
+    host: '127.0.0.1',
+    port,
+    root: 'vn',
+    tls: null,
+    retained: [],
+    slugsOf: () => ['bench'],
+    behind: () => false,
+    onRefused: () => undefined,
+    onNode: () => undefined,
+    onMessage: async () => undefined,
+    logins: {
+      check: () =>
+        Promise.resolve({
+          name: 'n',
+          role: 'node',
+          node_id: 'x',
+          salt: '',
+          hash: '',
+          next_salt: null,
+          next_hash: null,
+        }),
+    } as unknown as Parameters<typeof startBroker>[0]['logins'],
   })
   const design = twentySignals()
   const flash = (of: Design) => {
@@ -37,18 +91,30 @@ export async function boardHeap(rows: [string, string, string][]): Promise<void>
     const dir = tempFolder()
     fs.writeFileSync(path.join(dir, 'node.json'), made.compiled.text)
     fs.writeFileSync(path.join(dir, 'td.json'), canonicalJson(made.compiled.td))
-    fs.writeFileSync(path.join(dir, 'secret.json'), JSON.stringify({ broker: { name: 'n', password: 'p' }, networks: { house: [{ name: 'a', password: 'b' }] }, key: '00'.repeat(48), n: 0 }))
+    fs.writeFileSync(
+      path.join(dir, 'secret.json'),
+      JSON.stringify({
+        broker: { name: 'n', password: 'p' },
+        networks: { house: [{ name: 'a', password: 'b' }] },
+        key: '00'.repeat(48),
+        n: 0,
+      }),
+    )
     return { dir, bytes: made.compiled.text.length }
   }
-  const trial = (flashDir: string, heapBytes: number, limited: boolean) => new Promise<Result>((resolve, reject) => {
-    const worker = new Worker(path.resolve('build/heap-trial.mjs'), { workerData: { flashDir, deviceDir: 'device', heapBytes, limited, steps: STEPS }, stderr: true })
-    worker.once('message', resolve).once('error', reject)
-    // Far too little, and it does not even fail any more.
-    setTimeout(() => {
-      resolve({ ok: false, why: 'stuck' })
-      void worker.terminate()
-    }, 20_000).unref()
-  })
+  const trial = (flashDir: string, heapBytes: number, limited: boolean) =>
+    new Promise<Result>((resolve, reject) => {
+      const worker = new Worker(path.resolve('build/heap-trial.mjs'), {
+        workerData: { flashDir, deviceDir: 'device', heapBytes, limited, steps: STEPS },
+        stderr: true,
+      })
+      worker.once('message', resolve).once('error', reject)
+      // Far too little, and it does not even fail any more.
+      setTimeout(() => {
+        resolve({ ok: false, why: 'stuck' })
+        void worker.terminate()
+      }, 20_000).unref()
+    })
   /** Smallest heap with which it runs, to half a KiB. */
   const least = async (flashDir: string): Promise<number> => {
     let [low, high] = [24 * KIB, 160 * KIB]
@@ -75,27 +141,53 @@ export async function boardHeap(rows: [string, string, string][]): Promise<void>
     '',
   ])
   rows.push([`heap in use after ${STEPS} steps`, kib(free.alloc), ''])
-  rows.push(['least hard-limited heap that loads, connects and runs them; the same without signals', `${kib(need)}; ${kib(base)}`, ''])
+  rows.push([
+    'least hard-limited heap that loads, connects and runs them; the same without signals',
+    `${kib(need)}; ${kib(base)}`,
+    '',
+  ])
   rows.push(['so parse, drivers’ code and 1 000 steps need', kib(need - base), '≤ 32 KiB'])
   rows.push(['control: asking for as much again in that build', String(control.control), 'MemoryError'])
-  rows.push(['longest step on the modelled clock, 20 signals', `${(free.longestModelledMs ?? NaN).toFixed(1)} ms`, '≤ 30 ms'])
+  rows.push([
+    'longest step on the modelled clock, 20 signals',
+    `${(free.longestModelledMs ?? NaN).toFixed(1)} ms`,
+    '≤ 30 ms',
+  ])
   await broker.close()
 }
 
 /** Processor time of ten simulated boards at fifty steps a second, as a share of one core. */
 export async function tenBoards(rows: [string, string, string][]): Promise<void> {
   const product = await startProduct()
-  const from = fs.readdirSync(path.join(product.options.dataFolder, 'standins')).filter((n) => fs.existsSync(path.join(product.options.dataFolder, 'standins', n, 'node.json')))
-  const workers = Array.from({ length: 10 }, (_, i) => new Worker(path.resolve('build/board-thread.mjs'), {
-    workerData: { node: from[i % from.length], flashDir: path.join(product.options.dataFolder, 'standins', from[i % from.length] ?? ''), deviceDir: 'device', shimDir: 'standins/board/shims', seed: i, broker: { url: `mqtt://127.0.0.1:${product.options.mqttPort}`, name: 'standin', password: 'standin-pass' } }, stderr: true,
-  }))
+  const from = fs
+    .readdirSync(path.join(product.options.dataFolder, 'standins'))
+    .filter((n) => fs.existsSync(path.join(product.options.dataFolder, 'standins', n, 'node.json')))
+  const workers = Array.from(
+    { length: 10 },
+    (_, i) =>
+      new Worker(path.resolve('build/board-thread.mjs'), {
+        workerData: {
+          node: from[i % from.length],
+          flashDir: path.join(product.options.dataFolder, 'standins', from[i % from.length] ?? ''),
+          deviceDir: 'device',
+          shimDir: 'standins/board/shims',
+          seed: i,
+          broker: { url: `mqtt://127.0.0.1:${product.options.mqttPort}`, name: 'standin', password: 'standin-pass' },
+        },
+        stderr: true,
+      }),
+  )
   await until(() => product.workshop.all().filter((n) => n.live.status?.is === 'online').length >= 4, 60_000)
   await new Promise((r) => setTimeout(r, 5000))
   // The threads’ own time alone: the broker and the database of this process are left out.
   const used = () => workers.reduce((sum, w) => sum + w.performance.eventLoopUtilization().active, 0)
   const [began, before] = [performance.now(), used()]
   await new Promise((r) => setTimeout(r, 20_000))
-  rows.push(['ten simulated boards, 50 steps a second', `${(((used() - before) / (performance.now() - began)) * 100).toFixed(0)} % of one core`, '< 100 %'])
+  rows.push([
+    'ten simulated boards, 50 steps a second',
+    `${(((used() - before) / (performance.now() - began)) * 100).toFixed(0)} % of one core`,
+    '< 100 %',
+  ])
   for (const w of workers) await w.terminate()
   await product.stop()
 }

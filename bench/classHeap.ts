@@ -10,13 +10,24 @@ import { compile } from '../src/core/nodefile/compile'
 import { startBroker } from '../src/server/broker/broker'
 import { freePort, tempFolder } from '../tests/support/product'
 
-interface Result { ok: boolean; why?: string; alloc?: number; state?: string; stages?: Record<string, number> }
+interface Result {
+  ok: boolean
+  why?: string
+  short?: number
+  alloc?: number
+  state?: string
+  stages?: Record<string, number>
+}
 const KIB = 1024
 const STEPS = 2500
-/** Table of the 400 names a node brings: 10, 20, 40 … 320 entries of a pointer, a hash and a length, as boards have it. */
+/**
+ * Table of the 400 names a node brings: 10, 20, 40 … 320 entries of a pointer, a hash and a length, as boards have it.
+ */
 const NAMES_B = 630 * 6
 
-/** Every demo node in a hard-limited heap with as much free at the prompt as its class has: from source and precompiled. */
+/**
+ * Every demo node in a hard-limited heap with as much free at the prompt as its class has: from source and precompiled.
+ */
 export async function classHeap(rows: [string, string, string][]): Promise<void> {
   const port = await freePort()
   const broker = await startBroker({
@@ -62,15 +73,19 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
         n: 0,
       }),
     )
-    const trial = (deviceDir: string, heapBytes: number, limited: boolean) => new Promise<Result>((resolve, reject) => {
-      const worker = new Worker(path.resolve('build/heap-trial.mjs'), {
-        workerData: { flashDir, deviceDir, sourceDir: 'device', heapBytes, limited, steps: STEPS },
-        stderr: true,
-        stdout: true,
+    const trial = (deviceDir: string, heapBytes: number, limited: boolean) =>
+      new Promise<Result>((resolve, reject) => {
+        const worker = new Worker(path.resolve('build/heap-trial.mjs'), {
+          workerData: { flashDir, deviceDir, sourceDir: 'device', heapBytes, limited, steps: STEPS },
+          stderr: true,
+          stdout: true,
+        })
+        worker.once('message', resolve).once('error', reject)
+        setTimeout(() => {
+          resolve({ ok: false, why: 'stuck' })
+          void worker.terminate()
+        }, 25_000).unref()
       })
-      worker.once('message', resolve).once('error', reject)
-      setTimeout(() => { resolve({ ok: false, why: 'stuck' }); void worker.terminate() }, 25_000).unref()
-    })
     const results: string[] = []
     for (const deviceDir of ['device', isSmall(interpreter.chip) ? 'build/device-small' : 'build/device']) {
       // How much of a heap the interpreter and what a board has in its firmware take here.
@@ -80,8 +95,8 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
       const run = await trial(deviceDir, Math.round(((within + interpreter.heapB - NAMES_B) * 131) / 128), true)
       const left = interpreter.heapB - NAMES_B - ((run.alloc ?? NaN) - within)
       results.push(
-        run.ok && run.state === 'up'
-          ? `runs, ${kib(left)} left`
+        run.ok && ['up', 'asleep'].includes(run.state ?? '')
+          ? `runs, ${kib(left)} left${run.short ? `, ran short ${run.short} times` : ''}`
           : `does not: ${(run.why ?? run.state ?? '').trim().split('\n').slice(-2).join(' ')}`.slice(0, 110),
       )
       if (deviceDir !== 'device') results.push(`uses ${kib((first.alloc ?? NaN) - within + NAMES_B)}`)

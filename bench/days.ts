@@ -22,7 +22,10 @@ const stretches: Trouble[] = [5, 12, 21, 34].map((day) => ({
   forMs: 4 * MINUTE,
 }))
 
-/** Forty days of two demo nodes on a clock that jumps: how soon each is back after what happens to it, and whether an output was ever on too long. */
+/**
+ * Forty days of two demo nodes on a clock that jumps: how soon each is back after what happens to it, and whether an
+ * output was ever on too long.
+ */
 export async function days(rows: [string, string, string][]): Promise<void> {
   const run = (
     of: Omit<DaysRun, 'random' | 'flashDir' | 'deviceDir' | 'sourceDir' | 'untilMs' | 'jumpMs'> & { seed: number },

@@ -1,7 +1,10 @@
 import { parentPort, workerData } from 'node:worker_threads'
 import { SimulatedBoard } from '../standins/board/board'
 
-/** One board with this much heap: does its file load, connect and run so many steps? And what is in use after each stage. */
+/**
+ * One board with this much heap: does its file load, connect and run so many steps? And what is in use after each
+ * stage.
+ */
 interface Trial {
   flashDir: string
   deviceDir: string
@@ -31,17 +34,28 @@ async function trial(): Promise<object> {
     if (board.broke !== null) return { ok: false, why: board.broke, steps: i }
     await new Promise((r) => setTimeout(r, 3))
   }
+  // What the program went on from, but only because it is guarded.
+  const short = lines.filter((l) => /MemoryError|no memory|vn network/.test(l)).length
   lines.length = 0
   board.python('import gc\ngc.collect()')
   board.python("print('@', gc.mem_alloc(), _node.client.state)")
-  const [, alloc, state] = lines.find((l) => l.startsWith('@'))?.split(' ') ?? []
+  const [, alloc, at] = lines.find((l) => l.startsWith('@'))?.split(' ') ?? []
+  const state = board.asleep ? 'asleep' : at
   let control = 'none'
   try {
     board.python(`x = bytearray(${heapBytes})`)
   } catch {
     control = 'MemoryError'
   }
-  return { ok: true, alloc: Number(alloc), state, control, stages: board.stages, longestModelledMs: board.longestModelledMs }
+  return {
+    ok: true,
+    short,
+    alloc: Number(alloc),
+    state,
+    control,
+    stages: board.stages,
+    longestModelledMs: board.longestModelledMs,
+  }
 }
 
 trial()

@@ -11,7 +11,12 @@ import { SLIP_TANK, tempFolder } from '../tests/support/product'
 const LOOK_MS = 6000
 const RATE_MS = 10
 
-interface Frames { median: number; worst: number; late: number; frames: number }
+interface Frames {
+  median: number
+  worst: number
+  late: number
+  frames: number
+}
 
 /** Time from frame to frame while `each` is done in every one of them; late are those over 50 ms. Runs in the page. */
 const watch = `const [each, ms, done] = [new Function('box', 'n', arguments[0]), arguments[1], arguments[arguments.length - 1]]
@@ -28,21 +33,32 @@ requestAnimationFrame(function frame(now) {
 const DOINGS: [string, string][] = [
   ['still', ''],
   ['scrolled, 400 px a frame', 'box.scrollTop = (n * 400) % Math.max(1, box.scrollHeight - box.clientHeight)'],
-  ['a word typed into the filter and taken out', `if (n % 30 === 0) {
+  [
+    'a word typed into the filter and taken out',
+    `if (n % 30 === 0) {
     const field = document.querySelector('#l-text'), words = ['', 'l', 'le', 'lev', 'leve', 'level', 'level 1', 'nothing has this']
     Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, words[(n / 30) % words.length])
     field.dispatchEvent(new Event('input', { bubbles: true }))
-  }`],
+  }`,
+  ],
 ]
 
-/** The ledger in a real browser with 50 000 messages in it, beside the same with 1 000, while a hundred more come in each second. */
+/**
+ * The ledger in a real browser with 50 000 messages in it, beside the same with 1 000, while a hundred more come in
+ * each second.
+ */
 export async function ledger(rows: [string, string, string][]): Promise<void> {
   const folder = tempFolder()
   const demo = await startDemo(folder)
-  const { broker: { name, password } } = z.object({ broker: z.object({ name: z.string(), password: z.string() }) }).parse(JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')))
+  const {
+    broker: { name, password },
+  } = z
+    .object({ broker: z.object({ name: z.string(), password: z.string() }) })
+    .parse(JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')))
   const client = await mqtt.connectAsync(demo.mqttUrl, { username: name, password, clientId: 'bench' })
   const driver = await openBrowser()
-  // The simulated boards would take turns with the browser on the same processor: they are held still, and a hundred messages a second come from here.
+  // The simulated boards would take turns with the browser on the same processor: they are held still, and a hundred
+  // messages a second come from here.
   const boards = Number(execFileSync('pgrep', ['-P', String(demo.child.pid), '-f', 'boards.mjs'], { encoding: 'utf8' }))
   process.kill(boards, 'SIGSTOP')
   try {
@@ -54,7 +70,7 @@ export async function ledger(rows: [string, string, string][]): Promise<void> {
       await driver.get(`${demo.url}/ledger`)
       await driver.wait(async () => (await driver.findElements(By.css('[data-link="up"]'))).length > 0, 30_000)
       // No faster than the page is told: every fifth of a second.
-      while (await held(driver) < full) {
+      while ((await held(driver)) < full) {
         for (let i = 0; i < 500; i++) publish()
         await new Promise((r) => setTimeout(r, 100))
       }
@@ -62,8 +78,12 @@ export async function ledger(rows: [string, string, string][]): Promise<void> {
       for (const [doing, code] of DOINGS) {
         const before = await busy(driver)
         const f = await driver.executeAsyncScript<Frames>(watch, code, LOOK_MS)
-        const each = (await busy(driver) - before) / f.frames
-        rows.push([`ledger of ${full} messages, 100 more a second, ${doing}`, `${each.toFixed(1)} ms of work a frame; ${f.median.toFixed(1)} ms from frame to frame, at most ${f.worst.toFixed(0)}, ${f.late} of ${f.frames} over 50 ms`, full === 50_000 ? 'work ≤ 16 ms' : ''])
+        const each = ((await busy(driver)) - before) / f.frames
+        rows.push([
+          `ledger of ${full} messages, 100 more a second, ${doing}`,
+          `${each.toFixed(1)} ms of work a frame; ${f.median.toFixed(1)} ms from frame to frame, at most ${f.worst.toFixed(0)}, ${f.late} of ${f.frames} over 50 ms`,
+          full === 50_000 ? 'work ≤ 16 ms' : '',
+        ])
       }
       clearInterval(coming)
     }
@@ -84,6 +104,8 @@ async function held(driver: WebDriver): Promise<number> {
 
 /** Time the page's main thread has worked so far, ms. */
 async function busy(driver: WebDriver): Promise<number> {
-  const { metrics } = await (driver as Driver).sendAndGetDevToolsCommand('Performance.getMetrics', {}) as unknown as { metrics: { name: string; value: number }[] }
+  const { metrics } = (await (driver as Driver).sendAndGetDevToolsCommand('Performance.getMetrics', {})) as unknown as {
+    metrics: { name: string; value: number }[]
+  }
   return (metrics.find((m) => m.name === 'TaskDuration')?.value ?? NaN) * 1000
 }

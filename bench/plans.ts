@@ -14,7 +14,10 @@ import { randomDesign, seeded } from '../tests/support/randomDesigns'
 
 type Row = [string, string, string]
 
-/** Speed of the pin planner on the demo and on full boards, and its optimum against a mixed-integer program and against trying everything. */
+/**
+ * Speed of the pin planner on the demo and on full boards, and its optimum against a mixed-integer program and against
+ * trying everything.
+ */
 export async function plans(count = 200): Promise<Row[]> {
   return [...demoNodes(), ...fullBoards(), ...(await secondOpinions(count))]
 }
@@ -26,25 +29,87 @@ function timed(design: Design, past: 'kept' | 'afresh' = 'afresh'): { ms: number
 }
 
 function demoNodes(): Row[] {
-  return fs.readdirSync('demo/designs').sort().map((name): Row => {
-    const design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}`, 'utf8')))
-    const { ms, plan } = timed({ ...design, plan: { pins: {}, basis: '' } })
-    return [`plan of ${design.slug}, first time`, `${ms.toFixed(1)} ms, ${plan.explored} nodes`, '≤ 30 ms']
-  })
+  return fs
+    .readdirSync('demo/designs')
+    .sort()
+    .map((name): Row => {
+      const design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}`, 'utf8')))
+      const { ms, plan } = timed({ ...design, plan: { pins: {}, basis: '' } })
+      return [`plan of ${design.slug}, first time`, `${ms.toFixed(1)} ms, ${plan.explored} nodes`, '≤ 30 ms']
+    })
 }
 
 /** The same design with its parts in another order. */
 function shuffled(design: Design, random: () => number): Design {
-  const orders = Object.keys(design.parts).map((id) => ({ id, at: random() })).sort((a, b) => a.at - b.at)
+  const orders = Object.keys(design.parts)
+    .map((id) => ({ id, at: random() }))
+    .sort((a, b) => a.at - b.at)
   const order = new Map(orders.map((o, i) => [o.id, i]))
-  return { ...design, parts: Object.fromEntries(Object.entries(design.parts).map(([id, p]) => [id, { ...p, order: order.get(id) ?? 0 }])), plan: { pins: {}, basis: '' } }
+  return {
+    ...design,
+    parts: Object.fromEntries(Object.entries(design.parts).map(([id, p]) => [id, { ...p, order: order.get(id) ?? 0 }])),
+    plan: { pins: {}, basis: '' },
+  }
 }
 
 export const FULL: Record<string, { board: string; kinds: string[] }> = {
-  '12 lines on the 8266-class': { board: 'board-8266-16', kinds: ['thermistor', 'climate-i2c-two', 'button-ground', 'relay-module-high', 'thermometer-one-wire', 'motion-module', 'led-pwm', 'relay-module-low', 'sounder', 'led-pwm', 'led-pwm'] },
-  '24 lines on the 32-class': { board: 'board-32-30', kinds: ['climate-i2c-two', 'ranger-echo', 'ranger-echo', 'thermocouple-spi', 'presence-radar', 'strip-two-white', 'encoder-push', 'relay-module-low', 'fet-stage', 'thermometer-one-wire', 'light-resistor', 'button-ground', 'button-ground', 'servo', 'contact-reed'] },
+  '12 lines on the 8266-class': {
+    board: 'board-8266-16',
+    kinds: [
+      'thermistor',
+      'climate-i2c-two',
+      'button-ground',
+      'relay-module-high',
+      'thermometer-one-wire',
+      'motion-module',
+      'led-pwm',
+      'relay-module-low',
+      'sounder',
+      'led-pwm',
+      'led-pwm',
+    ],
+  },
+  '24 lines on the 32-class': {
+    board: 'board-32-30',
+    kinds: [
+      'climate-i2c-two',
+      'ranger-echo',
+      'ranger-echo',
+      'thermocouple-spi',
+      'presence-radar',
+      'strip-two-white',
+      'encoder-push',
+      'relay-module-low',
+      'fet-stage',
+      'thermometer-one-wire',
+      'light-resistor',
+      'button-ground',
+      'button-ground',
+      'servo',
+      'contact-reed',
+    ],
+  },
   '21 buttons on the 32-class': { board: 'board-32-30', kinds: Array.from({ length: 21 }, () => 'button-ground') },
-  '24 lines on the RP2040': { board: 'board-rp2040-40', kinds: ['climate-i2c-two', 'thermocouple-spi', 'presence-radar', 'strip-two-white', 'encoder-push', 'motor-driver', 'servo', 'fet-stage', 'led-pwm', 'ranger-echo', 'thermistor', 'button-ground', 'button-ground', 'contact-reed', 'relay-module-high'] },
+  '24 lines on the RP2040': {
+    board: 'board-rp2040-40',
+    kinds: [
+      'climate-i2c-two',
+      'thermocouple-spi',
+      'presence-radar',
+      'strip-two-white',
+      'encoder-push',
+      'motor-driver',
+      'servo',
+      'fet-stage',
+      'led-pwm',
+      'ranger-echo',
+      'thermistor',
+      'button-ground',
+      'button-ground',
+      'contact-reed',
+      'relay-module-high',
+    ],
+  },
 }
 
 function fullBoards(): Row[] {
@@ -53,9 +118,15 @@ function fullBoards(): Row[] {
     const lines = planLines(design, catalog).length
     const random = seeded(7)
     const runs = Array.from({ length: 20 }, () => timed(shuffled(design, random)))
-    const costs = new Set(runs.map((r) => (r.plan.kind === 'planned' && r.plan.proven ? r.plan.price.cost : r.plan.kind)))
+    const costs = new Set(
+      runs.map((r) => (r.plan.kind === 'planned' && r.plan.proven ? r.plan.price.cost : r.plan.kind)),
+    )
     const worst = Math.max(...runs.map((r) => r.ms))
-    return [`plan of ${name} (${lines} lines), worst of 20 shufflings`, `${worst.toFixed(0)} ms, ${Math.max(...runs.map((r) => r.plan.explored))} nodes, cost ${[...costs].join(' / ')}`, '≤ 250 ms']
+    return [
+      `plan of ${name} (${lines} lines), worst of 20 shufflings`,
+      `${worst.toFixed(0)} ms, ${Math.max(...runs.map((r) => r.plan.explored))} nodes, cost ${[...costs].join(' / ')}`,
+      '≤ 250 ms',
+    ]
   })
 }
 
@@ -66,16 +137,23 @@ export function bruteForce(design: Design): number {
   if (!board || shortage(board, lines)) return NEVER
   const pins = pinsOf(board)
   const couplings = couplingsOf(board, lines, 1)
-  const price = lines.map((line) => pins.map((pin) => {
-    const lock = design.locks[line.key]
-    if (lock !== undefined ? lock !== pin.label : design.keptFree[pin.label]) return NEVER
-    const verdict = judgePin(board, pin, line)
-    const before = design.plan.pins[line.key]
-    return verdict.fits ? verdict.cost + (before !== undefined && before !== pin.label ? 10_000 : 0) : NEVER
-  }))
+  const price = lines.map((line) =>
+    pins.map((pin) => {
+      const lock = design.locks[line.key]
+      if (lock !== undefined ? lock !== pin.label : design.keptFree[pin.label]) return NEVER
+      const verdict = judgePin(board, pin, line)
+      const before = design.plan.pins[line.key]
+      return verdict.fits ? verdict.cost + (before !== undefined && before !== pin.label ? 10_000 : 0) : NEVER
+    }),
+  )
   let least = NEVER
   for (const variant of busVariants(board, lines)) {
-    const own = price.map((row, l) => row.map((v, p) => ({ v, p })).filter(({ v, p }) => v < NEVER && inVariant(variant, lines[l], pins[p] as BoardPin)).sort((x, y) => x.v - y.v))
+    const own = price.map((row, l) =>
+      row
+        .map((v, p) => ({ v, p }))
+        .filter(({ v, p }) => v < NEVER && inVariant(variant, lines[l], pins[p] as BoardPin))
+        .sort((x, y) => x.v - y.v),
+    )
     const rest = own.map((_, l) => own.slice(l).reduce((sum, row) => sum + (row[0]?.v ?? NEVER), 0))
     const at: number[] = []
     const go = (l: number, sum: number): void => {
@@ -124,15 +202,29 @@ async function secondOpinions(count: number): Promise<Row[]> {
     const theirs = answer?.Status === 'Optimal' ? Math.round(answer.ObjectiveValue) : NEVER
     if (ours < NEVER) feasible += 1
     if (ours === theirs) agree += 1
-    else console.error(`design ${i} on ${design.board.id}: ours ${ours}, theirs ${theirs} (${answer?.Status ?? 'counted out'})`, Object.values(design.parts).map((p) => p.kind).join(' '))
+    else
+      console.error(
+        `design ${i} on ${design.board.id}: ours ${ours}, theirs ${theirs} (${answer?.Status ?? 'counted out'})`,
+        Object.values(design.parts)
+          .map((p) => p.kind)
+          .join(' '),
+      )
     if (planLines(design, catalog).length <= 7) {
       tried += 1
       if (bruteForce(design) === ours) triedAgree += 1
     }
   }
   return [
-    [`same optimum as a mixed-integer program, ${count} random designs`, `${agree} agree, ${feasible} feasible; ${nodes} nodes explored`, `${count} agree`],
+    [
+      `same optimum as a mixed-integer program, ${count} random designs`,
+      `${agree} agree, ${feasible} feasible; ${nodes} nodes explored`,
+      `${count} agree`,
+    ],
     ['same optimum as trying everything, at most 7 lines', `${triedAgree} of ${tried} agree`, `${tried} agree`],
-    ['time of the mixed-integer program : ours', `${theirsMs.toFixed(0)} ms : ${oursMs.toFixed(0)} ms = ${(theirsMs / oursMs).toFixed(1)}`, ''],
+    [
+      'time of the mixed-integer program : ours',
+      `${theirsMs.toFixed(0)} ms : ${oursMs.toFixed(0)} ms = ${(theirsMs / oursMs).toFixed(1)}`,
+      '',
+    ],
   ]
 }

@@ -8,9 +8,9 @@ const TOGETHER = 50
 const PORTION = 60
 
 /**
- * Every single remedy of `count` random nodes, half of them with something foreign or isolated, and fifty seeded pairs and triples of each;
- * then more nodes of the sort that brought the rare kinds about, single remedies only, until every kind has been taken a hundred times.
- * Judged by a walk over the finished wires. `VIVID_REMEDIES` sets another count.
+ * Every single remedy of `count` random nodes, half of them with something foreign or isolated, and fifty seeded pairs
+ * and triples of each; then more nodes of the sort that brought the rare kinds about, single remedies only, until every
+ * kind has been taken a hundred times. Judged by a walk over the finished wires. `VIVID_REMEDIES` sets another count.
  */
 export function remedies(count = Number(process.env.VIVID_REMEDIES ?? 2000)): Row[] {
   const began = performance.now()

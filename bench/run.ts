@@ -21,6 +21,7 @@ import { drawingFigures } from '../src/core/wiring/drawingFigures'
 import { wiringOf } from '../src/core/wiring/netlist'
 import { addParts, after, blank, catalog, slipTank } from '../tests/support/designs'
 import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../tests/support/product'
+import { attack } from './attack'
 import { boardHeap, tenBoards } from './board'
 import { classHeap } from './classHeap'
 import { days } from './days'
@@ -35,8 +36,9 @@ process.env.TMPDIR = own
 process.on('exit', () => fs.rmSync(own, { recursive: true, force: true, maxRetries: 3 }))
 
 /**
- * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and stored
- * alternate. `npm run bench`, or `npm run bench -- edits wires plans board heap days broker start stall ledger memory remedies fuzz` for some of it.
+ * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and
+ * stored alternate. `npm run bench`, or `npm run bench -- edits wires plans board heap days broker start stall ledger
+ * memory remedies fuzz attack` for some of it.
  */
 const BATCH = 20_000
 const ROUNDS = 5
@@ -48,14 +50,19 @@ const does = (name: string) => wanted.length === 0 || wanted.includes(name)
 
 const sorted = (v: number[]) => [...v].sort((a, b) => a - b)
 const median = (v: number[]) => sorted(v)[Math.floor(v.length / 2)] ?? NaN
-const spread = (v: number[], unit: string, digits = 0) => `${median(v).toFixed(digits)} ${unit} (${(sorted(v)[0] ?? NaN).toFixed(digits)} … ${(sorted(v).at(-1) ?? NaN).toFixed(digits)})`
+const spread = (v: number[], unit: string, digits = 0) =>
+  `${median(v).toFixed(digits)} ${unit} (${(sorted(v)[0] ?? NaN).toFixed(digits)} … ${(sorted(v).at(-1) ?? NaN).toFixed(digits)})`
 
 function edits(): void {
   let design = slipTank()
   const times: number[] = []
   for (let i = 0; i < 300; i++) {
     const began = performance.now()
-    const applied = applyEdit(design, { kind: 'condition', signalId: 'slevel', set: { median: i % 2 ? 3 : 5 } }, catalog)
+    const applied = applyEdit(
+      design,
+      { kind: 'condition', signalId: 'slevel', set: { median: i % 2 ? 3 : 5 } },
+      catalog,
+    )
     if (!applied.ok) throw new Error(applied.reason)
     design = applied.design
     derive(design, catalog)
@@ -64,10 +71,37 @@ function edits(): void {
   rows.push(['one edit → everything derived, slip-tank', spread(times, 'ms', 2), '≤ 16 ms'])
 }
 
-/** All checks and wires after one edit, for each demo node and a panel of sixty wires; and the figures of their drawings. */
+/**
+ * All checks and wires after one edit, for each demo node and a panel of sixty wires; and the figures of their
+ * drawings.
+ */
 function wires(): void {
-  const kinds = ['ranger-echo', 'relay-module-low', 'relay-module-high', 'thermometer-one-wire', 'encoder-push', 'motion-module', 'fet-stage', 'toggle-lamp', 'thermistor', 'soil-analog', 'contact-reed', 'thermocouple-spi', 'climate-i2c-two', 'light-i2c', 'display-i2c', 'button-ground', 'button-ground', 'flow-meter']
-  const nodes = [...fs.readdirSync('demo/designs').map((f) => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${f}`, 'utf8')))), { ...after(blank('board-s3-44'), ...addParts(kinds)), slug: 'panel' }]
+  const kinds = [
+    'ranger-echo',
+    'relay-module-low',
+    'relay-module-high',
+    'thermometer-one-wire',
+    'encoder-push',
+    'motion-module',
+    'fet-stage',
+    'toggle-lamp',
+    'thermistor',
+    'soil-analog',
+    'contact-reed',
+    'thermocouple-spi',
+    'climate-i2c-two',
+    'light-i2c',
+    'display-i2c',
+    'button-ground',
+    'button-ground',
+    'flow-meter',
+  ]
+  const nodes = [
+    ...fs
+      .readdirSync('demo/designs')
+      .map((f) => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${f}`, 'utf8')))),
+    { ...after(blank('board-s3-44'), ...addParts(kinds)), slug: 'panel' },
+  ]
   for (const design of nodes) {
     const [partId = ''] = Object.keys(design.parts)
     const times: number[] = []
@@ -86,22 +120,48 @@ function wires(): void {
     if (!board) throw new Error('no board')
     const drawing = drawWiring(design, catalog, board, wiring)
     const f = drawingFigures(drawing)
-    rows.push([`checks and wires after an edit, ${design.slug} (${wiring.wires.length} wires)`, spread(times, 'ms', 2), design.slug === 'panel' ? '≤ 50 ms' : '≤ 16 ms'])
-    rows.push([`drawing of ${design.slug}`, `${f.crossings} crossings, ${f.bends} bends, ${f.overlaps} overlaps, ${f.length} px of wire, ${Math.round(drawing.height)} px high`, '0 crossings, 0 overlaps'])
+    rows.push([
+      `checks and wires after an edit, ${design.slug} (${wiring.wires.length} wires)`,
+      spread(times, 'ms', 2),
+      design.slug === 'panel' ? '≤ 50 ms' : '≤ 16 ms',
+    ])
+    rows.push([
+      `drawing of ${design.slug}`,
+      `${f.crossings} crossings, ${f.bends} bends, ${f.overlaps} overlaps, ${f.length} px of wire, ${Math.round(drawing.height)} px high`,
+      '0 crossings, 0 overlaps',
+    ])
   }
 }
 
-const login = (p: Product) => z.object({ broker: z.object({ name: z.string(), password: z.string() }) }).parse(JSON.parse(fs.readFileSync(path.join(p.options.dataFolder, 'standins', SLIP_TANK, 'secret.json'), 'utf8'))).broker
+const login = (p: Product) =>
+  z
+    .object({ broker: z.object({ name: z.string(), password: z.string() }) })
+    .parse(JSON.parse(fs.readFileSync(path.join(p.options.dataFolder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')))
+    .broker
 
-/** Messages a second from the first publish to the last one taken (raw) or to the last row durable (stored); values count on from `from`. */
-async function rate(clients: mqtt.MqttClient[], qos: 0 | 1, from: number, finished: () => Promise<void>): Promise<number> {
+/**
+ * Messages a second from the first publish to the last one taken (raw) or to the last row durable (stored); values
+ * count on from `from`.
+ */
+async function rate(
+  clients: mqtt.MqttClient[],
+  qos: 0 | 1,
+  from: number,
+  finished: () => Promise<void>,
+): Promise<number> {
   const each = BATCH / clients.length
   const began = performance.now()
-  await Promise.all(clients.map(async (client, c) => {
-    for (let sent = 0; sent < each; sent += WINDOW) {
-      await Promise.all(Array.from({ length: Math.min(WINDOW, each - sent) }, (_, i) => client.publishAsync('vn/slip-tank/level', String(from + c * each + sent + i), { qos })))
-    }
-  }))
+  await Promise.all(
+    clients.map(async (client, c) => {
+      for (let sent = 0; sent < each; sent += WINDOW) {
+        await Promise.all(
+          Array.from({ length: Math.min(WINDOW, each - sent) }, (_, i) =>
+            client.publishAsync('vn/slip-tank/level', String(from + c * each + sent + i), { qos }),
+          ),
+        )
+      }
+    }),
+  )
   await finished()
   return BATCH / ((performance.now() - began) / 1000)
 }
@@ -111,14 +171,39 @@ async function broker(): Promise<void> {
   for (const qos of [0, 1] as const) {
     for (const publishers of [1, 50]) {
       const product = await startProduct()
-      const { name, password } = login(product)
+      // As many logins as it takes: each has its share of connections.
+      const names = Array.from({ length: Math.ceil(publishers / 20) }, (_, i) => `bench-${i}`)
+      const password = 'bench-pass'
+      for (const name of names) await product.logins.set(name, 'node', SLIP_TANK, password)
       const rawPort = await freePort()
       let taken = 0
       const bare = await startBroker({
-        host: '127.0.0.1', port: rawPort, root: 'vn', tls: null, logins: product.logins, retained: [], slugsOf: () => SLUGS,
-        onMessage: () => { taken += 1; return Promise.resolve() }, behind: () => false, onRefused: () => undefined, onNode: () => undefined,
+        host: '127.0.0.1',
+        port: rawPort,
+        root: 'vn',
+        tls: null,
+        logins: product.logins,
+        retained: [],
+        slugsOf: () => SLUGS,
+        onMessage: () => {
+          taken += 1
+          return Promise.resolve()
+        },
+        behind: () => false,
+        onRefused: () => undefined,
+        onNode: () => undefined,
       })
-      const joined = (port: number) => Promise.all(Array.from({ length: publishers }, (_, i) => mqtt.connectAsync(`mqtt://127.0.0.1:${port}`, { username: name, password, clientId: `bench-${i}`, reconnectPeriod: 0 })))
+      const joined = (port: number) =>
+        Promise.all(
+          Array.from({ length: publishers }, (_, i) =>
+            mqtt.connectAsync(`mqtt://127.0.0.1:${port}`, {
+              username: names[i % names.length],
+              password,
+              clientId: `bench-${i}`,
+              reconnectPeriod: 0,
+            }),
+          ),
+        )
       const [toRaw, toStored] = [await joined(rawPort), await joined(product.options.mqttPort)]
       const raw: number[] = []
       const stored: number[] = []
@@ -131,19 +216,28 @@ async function broker(): Promise<void> {
           },
           async () => {
             const before = product.ingest.counts.received
-            return stored.push(await rate(toStored, qos, round * BATCH, async () => {
-              await until(() => product.ingest.counts.received >= before + BATCH, 60_000)
-              await product.ingest.flush()
-            }))
+            return stored.push(
+              await rate(toStored, qos, round * BATCH, async () => {
+                await until(() => product.ingest.counts.received >= before + BATCH, 60_000)
+                await product.ingest.flush()
+              }),
+            )
           },
         ]
         for (const turn of round % 2 ? turns : turns.reverse()) await turn()
         await spreadAll(product.db)
       }
-      const [count] = await product.db.query(z.object({ n: z.number() }), 'select count(distinct number)::int as n from readings')
+      const [count] = await product.db.query(
+        z.object({ n: z.number() }),
+        'select count(distinct number)::int as n from readings',
+      )
       // Each round by itself: the machine is as fast for one as for the other.
       const ratios = stored.map((s, i) => s / (raw[i] ?? NaN)).slice(1)
-      rows.push([`broker → durable row, qos ${qos}, ${publishers} publisher${publishers > 1 ? 's' : ''}, ${rounds} rounds`, `${spread(ratios, 'of raw', 2)}; ${median(stored.slice(1)).toFixed(0)} of ${median(raw.slice(1)).toFixed(0)} msg/s; lost ${(rounds + 1) * BATCH - (count?.n ?? 0)}`, qos === 0 ? '≥ 0.8' : '≥ 0.5'])
+      rows.push([
+        `broker → durable row, qos ${qos}, ${publishers} publisher${publishers > 1 ? 's' : ''}, ${rounds} rounds`,
+        `${spread(ratios, 'of raw', 2)}; ${median(stored.slice(1)).toFixed(0)} of ${median(raw.slice(1)).toFixed(0)} msg/s; lost ${(rounds + 1) * BATCH - (count?.n ?? 0)}`,
+        qos === 0 ? '≥ 0.8' : '≥ 0.5',
+      ])
       await Promise.all([...toRaw, ...toStored].map((c) => c.endAsync()))
       await bare.close()
       await product.stop()
@@ -151,7 +245,10 @@ async function broker(): Promise<void> {
   }
 }
 
-interface Ports { pages: number; mqtt: number }
+interface Ports {
+  pages: number
+  mqtt: number
+}
 
 /** From the start of a process until each of these has been answered, one after the other, ms. */
 async function timeToPage(begin: (port: Ports) => ChildProcess, paths: string[]): Promise<number> {
@@ -159,7 +256,13 @@ async function timeToPage(begin: (port: Ports) => ChildProcess, paths: string[])
   const began = performance.now()
   const child = begin(port)
   for (const path of paths) {
-    while (!(await fetch(`http://127.0.0.1:${port.pages}${path}`).then((r) => r.arrayBuffer().then(() => r.ok), () => false))) await new Promise((r) => setTimeout(r, 20))
+    while (
+      !(await fetch(`http://127.0.0.1:${port.pages}${path}`).then(
+        (r) => r.arrayBuffer().then(() => r.ok),
+        () => false,
+      ))
+    )
+      await new Promise((r) => setTimeout(r, 20))
   }
   const ms = performance.now() - began
   child.kill('SIGINT')
@@ -167,7 +270,10 @@ async function timeToPage(begin: (port: Ports) => ChildProcess, paths: string[])
   return ms
 }
 
-/** For comparison: a server of this framework with one page that says nothing, and an empty database opened in a thread meanwhile; both as they come. */
+/**
+ * For comparison: a server of this framework with one page that says nothing, and an empty database opened in a thread
+ * meanwhile; both as they come.
+ */
 function bareServer(): (port: Ports) => ChildProcess {
   const app = tempFolder()
   fs.symlinkSync(path.resolve('node_modules'), path.join(app, 'node_modules'))
@@ -175,8 +281,10 @@ function bareServer(): (port: Ports) => ChildProcess {
     'package.json': '{"private":true,"type":"module"}',
     'next.config.mjs': 'export default { turbopack: { root: "/" }, outputFileTracingRoot: "/" }',
     'app/layout.js': 'export default function Layout({ children }) { return <html><body>{children}</body></html> }',
-    'app/page.js': 'export const dynamic = "force-dynamic"\nexport default function Page() { return <p>{Date.now()}</p> }',
-    'database.mjs': 'import { PGlite } from "@electric-sql/pglite"\nimport { parentPort, workerData } from "node:worker_threads"\nconst db = await PGlite.create(workerData)\nawait db.query("select 1")\nparentPort.postMessage("open")\nparentPort.once("message", () => db.close())',
+    'app/page.js':
+      'export const dynamic = "force-dynamic"\nexport default function Page() { return <p>{Date.now()}</p> }',
+    'database.mjs':
+      'import { PGlite } from "@electric-sql/pglite"\nimport { parentPort, workerData } from "node:worker_threads"\nconst db = await PGlite.create(workerData)\nawait db.query("select 1")\nparentPort.postMessage("open")\nparentPort.once("message", () => db.close())',
     'serve.mjs': `import http from 'node:http'
 import { Worker } from 'node:worker_threads'
 const open = new Worker(new URL('./database.mjs', import.meta.url), { workerData: ${JSON.stringify(path.join(app, 'database'))} })
@@ -193,8 +301,17 @@ http.createServer(async (request, response) => { await opened; handle(request, r
     fs.writeFileSync(path.join(app, name), text)
   }
   fs.cpSync('build/empty-database', path.join(app, 'database'), { recursive: true })
-  execFileSync(process.execPath, [path.resolve('node_modules/next/dist/bin/next'), 'build'], { cwd: app, stdio: 'ignore', env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' } })
-  return (port) => spawn(process.execPath, [path.join(app, 'serve.mjs')], { cwd: app, stdio: 'ignore', env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', PORT: String(port.pages) } })
+  execFileSync(process.execPath, [path.resolve('node_modules/next/dist/bin/next'), 'build'], {
+    cwd: app,
+    stdio: 'ignore',
+    env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+  })
+  return (port) =>
+    spawn(process.execPath, [path.join(app, 'serve.mjs')], {
+      cwd: app,
+      stdio: 'ignore',
+      env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', PORT: String(port.pages) },
+    })
 }
 
 async function timeToOpen(folder: string): Promise<number> {
@@ -209,7 +326,15 @@ async function start(): Promise<void> {
   const first: number[] = []
   const again: number[] = []
   const plain: number[] = []
-  const product = (folder: string) => timeToPage((port) => spawn(process.execPath, [...process.execArgv, 'build/supervise.mjs', '--own'], { env: { ...process.env, PORT: String(port.pages), MQTT_PORT: String(port.mqtt), VIVID_DATA: folder }, stdio: 'ignore' }), ['/api/snapshot', '/'])
+  const product = (folder: string) =>
+    timeToPage(
+      (port) =>
+        spawn(process.execPath, [...process.execArgv, 'build/supervise.mjs', '--own'], {
+          env: { ...process.env, PORT: String(port.pages), MQTT_PORT: String(port.mqtt), VIVID_DATA: folder },
+          stdio: 'ignore',
+        }),
+      ['/api/snapshot', '/'],
+    )
   const bare = bareServer()
   for (let i = 0; i < ROUNDS; i++) {
     const folder = tempFolder()
@@ -227,7 +352,11 @@ async function start(): Promise<void> {
   rows.push(['database alone: a new folder → ready', spread(made, 'ms'), '≤ 2000 ms'])
   rows.push(['database alone: existing data → ready', spread(opened, 'ms'), ''])
   const ratio = (times: number[]) => `${spread(times, 'ms')}; ${(median(times) / median(plain)).toFixed(2)} of that`
-  rows.push(['for comparison: an empty page of the same framework, the same database opened empty beside it, as they come', spread(plain, 'ms'), ''])
+  rows.push([
+    'for comparison: an empty page of the same framework, the same database opened empty beside it, as they come',
+    spread(plain, 'ms'),
+    '',
+  ])
   rows.push(['first creation → first page with its state', ratio(first), '≤ 2000 ms'])
   rows.push(['existing data → first page with its state', ratio(again), '≤ 2000 ms'])
 }
@@ -252,7 +381,9 @@ async function stall(): Promise<void> {
   const loop = monitorEventLoopDelay({ resolution: 5 })
   loop.enable()
   let slow = true
-  const query = product.db.run('select pg_sleep(1)').then(() => { slow = false })
+  const query = product.db.run('select pg_sleep(1)').then(() => {
+    slow = false
+  })
   while (slow) {
     busy.push(await trip())
     await new Promise((r) => setTimeout(r, 5))
@@ -265,7 +396,10 @@ async function stall(): Promise<void> {
   await product.stop()
 }
 
-/** An hour of 100 messages a second, sent as fast as they are taken: what the server's heap and the whole process hold after each tenth. */
+/**
+ * An hour of 100 messages a second, sent as fast as they are taken: what the server's heap and the whole process hold
+ * after each tenth.
+ */
 async function memory(): Promise<void> {
   setFlagsFromString('--expose-gc')
   const gc = runInNewContext('gc') as () => void
@@ -276,7 +410,11 @@ async function memory(): Promise<void> {
   const heap: number[] = []
   const rss: number[] = []
   for (let sent = 0; sent < total; sent += WINDOW) {
-    await Promise.all(Array.from({ length: WINDOW }, (_, i) => client.publishAsync('vn/slip-tank/level', String(sent + i), { qos: sent % 10 === 0 ? 1 : 0 })))
+    await Promise.all(
+      Array.from({ length: WINDOW }, (_, i) =>
+        client.publishAsync('vn/slip-tank/level', String(sent + i), { qos: sent % 10 === 0 ? 1 : 0 }),
+      ),
+    )
     if ((sent + WINDOW) % (total / 10) === 0) {
       await until(() => product.ingest.counts.received >= sent + WINDOW, 60_000)
       await product.ingest.flush()
@@ -287,7 +425,11 @@ async function memory(): Promise<void> {
   }
   await spreadAll(product.db)
   const [stored] = await product.db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings')
-  rows.push(['heap after a tenth … all of 360 000 messages', `${heap[0]?.toFixed(0)} … ${heap.at(-1)?.toFixed(0)} MB; ${stored?.n} stored`, 'no growth'])
+  rows.push([
+    'heap after a tenth … all of 360 000 messages',
+    `${heap[0]?.toFixed(0)} … ${heap.at(-1)?.toFixed(0)} MB; ${stored?.n} stored`,
+    'no growth',
+  ])
   rows.push(['whole process, database thread included', `${rss[0]?.toFixed(0)} … ${rss.at(-1)?.toFixed(0)} MB`, ''])
   await client.endAsync()
   await product.stop()
@@ -309,8 +451,12 @@ if (does('ledger')) await ledger(rows)
 if (does('memory')) await memory()
 if (does('remedies')) rows.push(...remedies())
 if (does('fuzz')) rows.push(...fuzz(100_000))
+const clean = !does('attack') || (await attack(rows))
 
 const widths = [0, 1].map((c) => Math.max(...rows.map((r) => r[c]?.length ?? 0)))
-console.log(`\n${os.cpus().length} × ${os.cpus()[0]?.model ?? 'processor'}, Node ${process.versions.node}; batches of ${BATCH}, window ${WINDOW}, ${ROUNDS} rounds, median (least … most)\n`)
-for (const [what, result, target] of rows) console.log(`${what.padEnd(widths[0] ?? 0)}  ${result.padEnd(widths[1] ?? 0)}  ${target}`)
-process.exit(0)
+console.log(
+  `\n${os.cpus().length} × ${os.cpus()[0]?.model ?? 'processor'}, Node ${process.versions.node}; batches of ${BATCH}, window ${WINDOW}, ${ROUNDS} rounds, median (least … most)\n`,
+)
+for (const [what, result, target] of rows)
+  console.log(`${what.padEnd(widths[0] ?? 0)}  ${result.padEnd(widths[1] ?? 0)}  ${target}`)
+process.exit(clean ? 0 : 1)

@@ -9,6 +9,7 @@ import { Worker } from 'node:worker_threads'
 await build({
   entryPoints: {
     'db-thread': 'src/server/db/thread.ts',
+    'derive-thread': 'src/server/derived/thread.ts',
     boards: 'standins/board/main.ts',
     'board-thread': 'standins/board/thread.ts',
     controller: 'standins/controller/main.ts',
@@ -20,23 +21,38 @@ await build({
     'days-trial': 'bench/daysTrial.ts',
     'editing-child': 'tests/support/editing-child.ts',
     'serving-child': 'tests/support/serving-child.ts',
+    'exchanging-child': 'tests/support/exchanging-child.ts',
+    'acknowledging-child': 'tests/support/acknowledging-child.ts',
     formats: 'scripts/formats.ts',
     'module-heap': 'scripts/moduleHeap.ts',
     pictures: 'scripts/pictures.ts',
   },
-  outdir: 'build', outExtension: { '.js': '.mjs' }, bundle: true, packages: 'external', platform: 'node', format: 'esm', target: 'node20',
-  sourcemap: 'inline', logLevel: 'warning',
+  outdir: 'build',
+  outExtension: { '.js': '.mjs' },
+  bundle: true,
+  packages: 'external',
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  sourcemap: 'inline',
+  logLevel: 'warning',
 })
 
 // In a process of its own: the compiler ends its process's ways with the network.
 execFileSync(process.execPath, ['scripts/precompile.mjs'], { stdio: 'inherit' })
 
-// An empty database with today's tables, made by the thread that will open its copies: creating one takes seconds, copying it a fraction of one.
+// An empty database with today's tables, made by the thread that will open its copies: creating one takes seconds,
+// copying it a fraction of one.
 const template = 'build/empty-database'
 const migrationsFolder = 'src/server/db/migrations'
-const migrations = fs.readdirSync(migrationsFolder).sort().map((name) => ({ name, sql: fs.readFileSync(`${migrationsFolder}/${name}`, 'utf8') }))
+const migrations = fs
+  .readdirSync(migrationsFolder)
+  .sort()
+  .map((name) => ({ name, sql: fs.readFileSync(`${migrationsFolder}/${name}`, 'utf8') }))
 const { version } = JSON.parse(fs.readFileSync('node_modules/@electric-sql/pglite/package.json', 'utf8'))
-const made = createHash('sha256').update(JSON.stringify([version, migrations])).digest('hex')
+const made = createHash('sha256')
+  .update(JSON.stringify([version, migrations]))
+  .digest('hex')
 const stamp = `${template}.made-of`
 if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== made) {
   fs.rmSync(template, { recursive: true, force: true })

@@ -15,7 +15,9 @@ interface Head {
 }
 
 type Load = (module: LoadedModule, file: string) => void
-interface LoadedModule extends NodeJS.Module { _compile(content: string, file: string, format?: string): unknown }
+interface LoadedModule extends NodeJS.Module {
+  _compile(content: string, file: string, format?: string): unknown
+}
 /** What Node's module loader leaves open to be replaced; the same in all of Node 20. */
 interface Loader {
   _extensions: Record<string, Load>
@@ -28,15 +30,18 @@ interface Loader {
 }
 const loader = Module as unknown as Loader
 
-/** Code that imports at run time loses the way back to the importer when it comes out of a cache: it is compiled anew. */
+/**
+ * Code that imports at run time loses the way back to the importer when it comes out of a cache: it is compiled anew.
+ */
 const IMPORTS = /\bimport\s*\(/
 const NODE_WITHOUT_ITS_OWN = '20.'
 const sumOf = (parts: Buffer[]) => parts.reduce((hash, part) => hash.update(part), createHash('sha1')).digest('hex')
 
 /**
- * Keeps what compiling the server's modules gave, and where each require led, in one file from start to start: it halves the time modules take.
- * A file that has changed in size or date is compiled as ever, as is everything when `madeOf` is another. Later releases of Node have such
- * a cache of their own and use that. Returns what writes the file if there is something new to keep.
+ * Keeps what compiling the server's modules gave, and where each require led, in one file from start to start: it
+ * halves the time modules take. A file that has changed in size or date is compiled as ever, as is everything when
+ * `madeOf` is another. Later releases of Node have such a cache of their own and use that. Returns what writes the file
+ * if there is something new to keep.
  */
 export function rememberCompiled(folder: string, madeOf: string): () => void {
   if (loader.enableCompileCache) {
@@ -54,7 +59,8 @@ export function rememberCompiled(folder: string, madeOf: string): () => void {
 
   const resolve = loader._resolveFilename
   loader._resolveFilename = (request, parent, isMain, options) => {
-    if (!parent?.filename || isMain || options || Module.isBuiltin(request)) return resolve.call(loader, request, parent, isMain, options)
+    if (!parent?.filename || isMain || options || Module.isBuiltin(request))
+      return resolve.call(loader, request, parent, isMain, options)
     const key = `${path.dirname(parent.filename)}\n${request}`
     const known = found.get(key)
     if (known !== undefined && (loader._cache[known] || unchanged(known))) return known
@@ -69,7 +75,7 @@ export function rememberCompiled(folder: string, madeOf: string): () => void {
     let is = now.get(name)
     if (!is) {
       const { size, mtimeMs } = fs.statSync(name)
-      now.set(name, is = { size, ms: mtimeMs })
+      now.set(name, (is = { size, ms: mtimeMs }))
     }
     return is
   }
@@ -94,7 +100,8 @@ export function rememberCompiled(folder: string, madeOf: string): () => void {
   loader.prototype._compile = function (content, name, format) {
     const was = head.files[name]
     const kept = was && unchanged(name) ? code.subarray(was.at, was.at + was.length) : undefined
-    if (!kept && (format === 'module' || !name.endsWith('.js') || IMPORTS.test(content))) return compile.call(this, content, name, format)
+    if (!kept && (format === 'module' || !name.endsWith('.js') || IMPORTS.test(content)))
+      return compile.call(this, content, name, format)
     let script: Script
     try {
       script = new Script(loader.wrap(content), { filename: name, cachedData: kept })
@@ -102,7 +109,8 @@ export function rememberCompiled(folder: string, madeOf: string): () => void {
       // Not CommonJS after all, or wrong: Node says what it is.
       return compile.call(this, content, name, format)
     }
-    // What was kept stays as it is: the engine drops code that has not run for long, and a later copy would be the poorer one.
+    // What was kept stays as it is: the engine drops code that has not run for long, and a later copy would be the
+    // poorer one.
     if (!kept || script.cachedDataRejected) scripts.set(name, { script, ...stat(name) })
     const run = script.runInThisContext() as (...given: unknown[]) => unknown
     return run.call(this.exports, this.exports, requireFor(this), this, name, path.dirname(name))
@@ -110,20 +118,31 @@ export function rememberCompiled(folder: string, madeOf: string): () => void {
 
   return () => {
     if (!news && scripts.size === 0) return
-    const parts: Part[] = Object.entries(head.files).filter(([name]) => !scripts.has(name) && unchanged(name))
+    const parts: Part[] = Object.entries(head.files)
+      .filter(([name]) => !scripts.has(name) && unchanged(name))
       .map(([name, { size, ms, at, length }]) => ({ name, size, ms, code: code.subarray(at, at + length) }))
     for (const [name, { script, size, ms }] of scripts) parts.push({ name, size, ms, code: script.createCachedData() })
     write(file, madeOf, Object.fromEntries(found), parts)
   }
 }
 
-interface Part { name: string; size: number; ms: number; code: Buffer }
+interface Part {
+  name: string
+  size: number
+  ms: number
+  code: Buffer
+}
 
 function requireFor(module: LoadedModule): NodeJS.Require {
   const require = (request: string) => module.require(request)
   const resolve = (request: string, options?: object) => loader._resolveFilename(request, module, false, options)
   resolve.paths = (request: string) => loader._resolveLookupPaths(request, module)
-  return Object.assign(require, { resolve, main: process.mainModule, extensions: loader._extensions, cache: loader._cache }) as NodeJS.Require
+  return Object.assign(require, {
+    resolve,
+    main: process.mainModule,
+    extensions: loader._extensions,
+    cache: loader._cache,
+  }) as NodeJS.Require
 }
 
 function read(file: string, madeOf: string): { head: Head; code: Buffer } {
@@ -153,5 +172,7 @@ function write(file: string, madeOf: string, found: Record<string, string>, part
     fs.mkdirSync(path.dirname(file), { recursive: true })
     fs.writeFileSync(`${file}.${process.pid}`, Buffer.concat([length, text, ...parts.map((p) => p.code)]))
     fs.renameSync(`${file}.${process.pid}`, file)
-  } catch { /* nothing is lost but time: a folder that cannot be written to is no reason to stop */ }
+  } catch {
+    /* nothing is lost but time: a folder that cannot be written to is no reason to stop */
+  }
 }

@@ -23,8 +23,18 @@ export function formats(): { file: string; schema: unknown }[] {
 /** A page that lists every rule with when it applies and where it comes from. */
 export function rulesPage(): string {
   const cell = (text: string) => text.replaceAll('|', '\\|')
-  return ['# Rules', '', 'Generated from `src/core/checks/rules`. A *stop* can destroy, hurt, or keep the board from starting; a *fix* will misbehave; a *note* is worth knowing. A rule may report less than its usual severity.', '',
-    '| rule | usual severity | when | source |', '|---|---|---|---|', ...[...RULES].sort((a, b) => a.id.localeCompare(b.id)).map((r) => `| \`${r.id}\` | ${r.severity} | ${cell(r.when)} | ${cell(r.source)} |`), ''].join('\n')
+  return [
+    '# Rules',
+    '',
+    'Generated from `src/core/checks/rules`. A *stop* can destroy, hurt, or keep the board from starting; a *fix* will misbehave; a *note* is worth knowing. A rule may report less than its usual severity.',
+    '',
+    '| rule | usual severity | when | source |',
+    '|---|---|---|---|',
+    ...[...RULES]
+      .sort((a, b) => a.id.localeCompare(b.id))
+      .map((r) => `| \`${r.id}\` | ${r.severity} | ${cell(r.when)} | ${cell(r.source)} |`),
+    '',
+  ].join('\n')
 }
 
 export function writeFormats(): void {

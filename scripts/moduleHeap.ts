@@ -42,7 +42,10 @@ const WORLD = [
 ]
 const OUT = 'src/core/bundle/moduleHeap.json'
 
-/** Measures what every module takes once it is loaded precompiled, and every kind of running signal, and writes the table. */
+/**
+ * Measures what every module takes once it is loaded precompiled, and every kind of running signal, and writes the
+ * table.
+ */
 export async function writeModuleHeap(deviceDir: string): Promise<void> {
   const sources = runtimeFiles('device')
   const imports = importsAtLoad(sources)

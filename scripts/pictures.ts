@@ -38,7 +38,8 @@ try {
     if (name === 'wires') await page.click('[data-rule="input-over-maximum"] .btn-primary')
     if (name === 'old-loops') await page.press('Optocoupler behind')
     if (name === 'arithmetic') await page.click('[data-rule="fuse-missing"] button:nth-last-of-type(1)')
-    if (name === 'work-through') for (let n = 0; n < 30 && !/D2/.test(await page.text('.workthrough .step')); n++) await page.press('on →')
+    if (name === 'work-through')
+      for (let n = 0; n < 30 && !/D2/.test(await page.text('.workthrough .step')); n++) await page.press('on →')
     if (name === 'sheet') await driver.executeScript('document.querySelector(".sheet .drawing").scrollIntoView()')
     if (name === 'program') {
       await page.press('What it does by itself')

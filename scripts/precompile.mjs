@@ -1,12 +1,16 @@
-// The runtime as boards carry it: every module of device/ compiled to the interpreter's byte code, in build/device. main.py stays text.
-// A board's own compiler would need more memory than the smallest one has; that one gets its names short as well, in build/device-small.
+// The runtime as boards carry it: every module of device/ compiled to the interpreter's byte code, in build/device.
+// main.py stays text. A board's own compiler would need more memory than the smallest one has; that one gets its names
+// short as well, in build/device-small.
 import { createHash } from 'node:crypto'
 import fs from 'node:fs'
 import path from 'node:path'
 import { shorten } from './shorten.mjs'
 
 const target = 'build/device'
-const sources = fs.readdirSync('device', { recursive: true }).filter((name) => name.endsWith('.py')).sort()
+const sources = fs
+  .readdirSync('device', { recursive: true })
+  .filter((name) => name.endsWith('.py'))
+  .sort()
 const { version } = JSON.parse(fs.readFileSync('node_modules/@pybricks/mpy-cross-v6/package.json', 'utf8'))
 const own = ['precompile', 'shorten'].map((name) => fs.readFileSync(`scripts/${name}.mjs`, 'utf8'))
 const made = createHash('sha256')
@@ -18,7 +22,10 @@ if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== made) {
   globalThis.fetch = undefined
   const { compile } = (await import('@pybricks/mpy-cross-v6')).default
   const texts = Object.fromEntries(sources.map((name) => [name, fs.readFileSync(`device/${name}`, 'utf8')]))
-  for (const [folder, all] of [[target, texts], [`${target}-small`, shorten(texts).sources]]) {
+  for (const [folder, all] of [
+    [target, texts],
+    [`${target}-small`, shorten(texts).sources],
+  ]) {
     fs.rmSync(folder, { recursive: true, force: true })
     for (const [name, text] of Object.entries(all)) {
       const out = `${folder}/${name === 'main.py' ? name : name.replace(/\.py$/, '.mpy')}`

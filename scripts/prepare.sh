@@ -10,11 +10,14 @@ need_node() {
 install_packages() {
   need_node
   local stamp=node_modules/.installed-for
-  if [ ! -f "$stamp" ] || ! cmp -s package-lock.json "$stamp"; then
+  if [ -f "$stamp" ] && cmp -s package-lock.json "$stamp"; then return; fi
+  # Somebody may have installed them by hand.
+  if ! node scripts/installed.mjs; then
     echo "Installing packages …"
-    npm ci --no-audit --no-fund --loglevel=error
-    cp package-lock.json "$stamp"
+    # What builds and tests is needed too, whatever NODE_ENV says.
+    npm ci --include=dev --no-audit --no-fund --loglevel=error
   fi
+  cp package-lock.json "$stamp"
 }
 
 # One build at a time: a second start waits for the first and finds it done.

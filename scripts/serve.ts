@@ -4,6 +4,8 @@ import type { AddressInfo } from 'node:net'
 import path from 'node:path'
 import type { NextConfig } from 'next'
 import type { Instance } from '../src/server/instance'
+import { heldAtDoor } from '../src/server/http/door'
+import { ADDRESS_HEADER, knownBrowser } from '../src/server/http/session'
 import { beginThread, placesIn } from '../src/server/db/beginThread'
 import { rememberCompiled } from './compiled'
 
@@ -23,24 +25,36 @@ export interface Serving {
 }
 
 /**
- * Serves pages and product in this process; kept when both stand. The database opens in its thread while the server's code is loaded,
- * and the first page is made ready while the database opens. Returns where the pages are.
+ * Serves pages and product in this process; kept when both stand. The database opens in its thread while the server's
+ * code is loaded, and the first page is made ready while the database opens. Returns where the pages are.
  */
 export async function serve({ project, dataFolder, host, port, here, near }: Serving): Promise<string> {
   try {
     globalThis.vividDatabaseThread = beginThread(placesIn(project, dataFolder))
-  } catch { /* the product meets the same when it starts, and says it */ }
-  const madeOf = ['.next/BUILD_ID', 'node_modules/.package-lock.json', 'package-lock.json'].map((name) => fs.statSync(path.join(project, name), { throwIfNoEntry: false })?.mtimeMs)
+  } catch {
+    /* the product meets the same when it starts, and says it */
+  }
+  const madeOf = ['.next/BUILD_ID', 'node_modules/.package-lock.json', 'package-lock.json'].map(
+    (name) => fs.statSync(path.join(project, name), { throwIfNoEntry: false })?.mtimeMs,
+  )
   process.once('exit', rememberCompiled(path.join(project, 'build/compiled'), JSON.stringify(madeOf)))
-  // The settings the build was made with, as the framework's own stand-alone server takes them: compiling and reading them again takes a tenth of a second.
-  const built = JSON.parse(fs.readFileSync(path.join(project, '.next/required-server-files.json'), 'utf8')) as { config: NextConfig }
+  // The settings the build was made with, as the framework's own stand-alone server takes them: compiling and reading
+  // them again takes a tenth of a second.
+  const built = JSON.parse(fs.readFileSync(path.join(project, '.next/required-server-files.json'), 'utf8')) as {
+    config: NextConfig
+  }
   const conf = { ...built.config, compress: !near }
   process.env.__NEXT_PRIVATE_STANDALONE_CONFIG = JSON.stringify(conf)
   const { default: next } = await import('next')
   const app = next({ dev: false, dir: project, hostname: host, port, conf })
   await app.prepare()
   const handle = app.getRequestHandler()
-  const server = http.createServer((request, response) => void handle(request, response))
+  const server = http.createServer((request, response) => {
+    if (heldAtDoor(request, response, (cookies) => knownBrowser(cookies) !== null)) return
+    // Whom a password is tried from: nobody else gets to say it.
+    request.headers[ADDRESS_HEADER] = request.socket.remoteAddress ?? ''
+    void handle(request, response)
+  })
   await new Promise<void>((listening, failed) => server.once('error', failed).listen(port, host, listening))
   const pages = `http://${here}:${(server.address() as AddressInfo).port}`
   // Its start-up code has run when the first page has been answered.

@@ -1,5 +1,6 @@
-// The runtime's own names made short, for the board where every name costs. Only what the runtime defines itself is renamed, and only
-// where that cannot be anything else: not what stands in any text, is a keyword argument, a module, or a name of the interpreter.
+// The runtime's own names made short, for the board where every name costs. Only what the runtime defines itself is
+// renamed, and only where that cannot be anything else: not what stands in any text, is a keyword argument, a module,
+// or a name of the interpreter.
 const INTERPRETER = new Set(
   `
   Pin ADC PWM Timer WDT UART SoftI2C OneWire NeoPixel StateMachine WLAN socket read write close value irq init deinit reset feed connect disconnect send
@@ -14,7 +15,9 @@ const INTERPRETER = new Set(
     .split(/\s+/),
 )
 
-/** Words every interpreter has in its firmware and nothing here asks for: a name made of one of them takes no memory. */
+/**
+ * Words every interpreter has in its firmware and nothing here asks for: a name made of one of them takes no memory.
+ */
 const ROM = `
   acos acosh asin asinh atan atan2 atanh ceil copysign cos cosh degrees erf erfc exp expm1 fabs floor fmod frexp gamma isfinite isinf isnan ldexp lgamma
   log10 log2 modf radians sin sinh tan tanh trunc isalpha islower isspace isupper lstrip popitem reversed rfind rindex rsplit rstrip issubclass
@@ -64,11 +67,11 @@ export function shorten(sources) {
     name.startsWith('__') ||
     name.length < 3
   const used = new Set(Object.values(sources).flatMap((text) => text.match(/[A-Za-z_]\w*/g) ?? []))
-  const short = function* () {
+  const short = (function* () {
     for (const word of ROM) if (!used.has(word)) yield word
     const letters = 'abcdefghijklmnopqrstuvwxyz'
     for (const a of letters) for (const b of `${letters.toUpperCase()}0123456789`) if (!used.has(a + b)) yield a + b
-  }()
+  })()
   const names = new Map(
     [...defined]
       .filter(([name]) => !fixed(name))

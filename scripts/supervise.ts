@@ -7,9 +7,13 @@ import path from 'node:path'
 import { setFlagsFromString } from 'node:v8'
 import { serve } from './serve'
 
-// Runs the product in this process; for the demo also the simulated boards and the stand-in controller, each a process of its own. All end together.
+// Runs the product in this process; for the demo also the simulated boards and the stand-in controller, each a process
+// of its own. All end together.
 const own = process.argv.includes('--own')
-/** To have everything loaded once after a build, so that its compiled code is kept: an empty shop on any free ports, ended when it stands. */
+/**
+ * To have everything loaded once after a build, so that its compiled code is kept: an empty shop on any free ports,
+ * ended when it stands.
+ */
 const once = process.argv.includes('--once')
 const HOST = process.env.VIVID_HOST || '127.0.0.1'
 /** Where this process itself finds what listens on HOST. */
@@ -21,7 +25,9 @@ const ONCE_MS = 60_000
 const project = process.cwd()
 const port = once ? 0 : portOf('PORT', 3000)
 const mqttPort = once ? 0 : portOf('MQTT_PORT', 1883)
-const data = once ? fs.mkdtempSync(path.join(os.tmpdir(), 'vivid-')) : path.resolve(process.env.VIVID_DATA ?? path.join(project, own ? 'data/shop' : 'data/demo'))
+const data = once
+  ? fs.mkdtempSync(path.join(os.tmpdir(), 'vivid-'))
+  : path.resolve(process.env.VIVID_DATA ?? path.join(project, own ? 'data/shop' : 'data/demo'))
 const children: ChildProcess[] = []
 let ending = false
 
@@ -36,8 +42,12 @@ function portOf(name: string, standard: number): number {
 /** Beyond this machine everything asks for a password, and pages answer only to names that are theirs. */
 function demandGuards(): void {
   if (LOOPBACK) return
-  const wrong = (process.env.VIVID_SHOP_PASSWORD ?? '').length < LEAST_PASSWORD ? `VIVID_SHOP_PASSWORD must be set, with ${LEAST_PASSWORD} characters or more: pages and settings would be open to everyone who reaches this machine.`
-    : !process.env.VIVID_NAMES ? 'VIVID_NAMES must be set to the names or addresses this machine is reached by, separated by commas; the first is the one nodes are told.' : null
+  const wrong =
+    (process.env.VIVID_SHOP_PASSWORD ?? '').trim().length < LEAST_PASSWORD
+      ? `VIVID_SHOP_PASSWORD must be set, with ${LEAST_PASSWORD} characters or more beside blanks at its ends: pages and settings would be open to everyone who reaches this machine.`
+      : !process.env.VIVID_NAMES
+        ? 'VIVID_NAMES must be set to the names or addresses this machine is reached by, separated by commas; the first is the one nodes are told.'
+        : null
   if (wrong === null) return
   console.error(`VIVID_HOST=${HOST} listens beyond this machine. ${wrong}`)
   process.exit(2)
@@ -45,10 +55,15 @@ function demandGuards(): void {
 
 async function demandFree(wanted: number, name: string, what: string): Promise<void> {
   const free = await new Promise<boolean>((resolve) => {
-    const probe = net.createServer().once('error', () => resolve(false)).listen(wanted, HOST, () => probe.close(() => resolve(true)))
+    const probe = net
+      .createServer()
+      .once('error', () => resolve(false))
+      .listen(wanted, HOST, () => probe.close(() => resolve(true)))
   })
   if (free) return
-  console.error(`Port ${wanted} for the ${what} is taken by another program. Stop that one, or choose another port: ${name}=${wanted + 1} ${own ? 'bin/start' : 'bin/demo'}`)
+  console.error(
+    `Port ${wanted} for the ${what} is taken by another program. Stop that one, or choose another port: ${name}=${wanted + 1} ${own ? 'bin/start' : 'bin/demo'}`,
+  )
   process.exit(1)
 }
 
@@ -78,30 +93,42 @@ function watch(child: ChildProcess, name: string): void {
 process.once('SIGINT', () => end(0))
 process.once('SIGTERM', () => end(0))
 
-if (process.argv.includes('--fresh') && !own) fs.rmSync(data, { recursive: true, force: true })
+if (process.argv.includes('--fresh') && !own)
+  for (const left of [data, `${data}.key`, `${data}.held`]) fs.rmSync(left, { recursive: true, force: true })
 demandGuards()
-await Promise.all([demandFree(port, 'PORT', 'pages'), demandFree(mqttPort, 'MQTT_PORT', 'broker')])
+// A shop of one's own may use the broker that listens there already: it starts, and its settings say what to do.
+await Promise.all([demandFree(port, 'PORT', 'pages'), ...(own ? [] : [demandFree(mqttPort, 'MQTT_PORT', 'broker')])])
 
 const secret = () => randomBytes(12).toString('base64url')
 const [outside, controller, standin] = [secret(), secret(), secret()]
 const brokerUrl = `mqtt://${HERE}:${mqttPort}`
 
-// The database's functions are checked when they are first called, and made faster by compiling them once more ten times later than usual: neither falls into the start.
+// The database's functions are checked when they are first called, and made faster by compiling them once more ten
+// times later than usual: neither falls into the start.
 setFlagsFromString('--wasm-tiering-budget=18000000 --wasm-lazy-validation')
 const inherited = { ...process.env }
 Object.assign(process.env, {
-  NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', VIVID_DATA: data, VIVID_HOST: HOST, MQTT_PORT: String(mqttPort),
-  ...(own ? {} : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
+  NODE_ENV: 'production',
+  NEXT_TELEMETRY_DISABLED: '1',
+  VIVID_DATA: data,
+  VIVID_HOST: HOST,
+  MQTT_PORT: String(mqttPort),
+  ...(own
+    ? {}
+    : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),
 })
 if (once) {
   delete process.env.VIVID_TLS_CERT
-  process.once('exit', () => [data, `${data}.key`].forEach((left) => fs.rmSync(left, { recursive: true, force: true })))
+  process.once('exit', () =>
+    [data, `${data}.key`, `${data}.held`].forEach((left) => fs.rmSync(left, { recursive: true, force: true })),
+  )
   setTimeout(() => process.exit(1), ONCE_MS).unref()
 }
 const pages = await serve({ project, dataFolder: data, host: HOST, port, here: HERE, near: LOOPBACK })
 
 if (once) {
-  for (const asked of ['/api/snapshot', '/ledger', '/settings', '/shelf']) await fetch(pages + asked).then((r) => r.arrayBuffer())
+  for (const asked of ['/api/snapshot', '/ledger', '/settings', '/shelf'])
+    await fetch(pages + asked).then((r) => r.arrayBuffer())
   end(0)
 } else {
   if (!own) startStandIns()
@@ -109,14 +136,33 @@ if (once) {
 }
 
 function startStandIns(): void {
-  const shared = { cwd: project, detached: true, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] as ('ignore' | 'inherit' | 'ipc')[] }
-  watch(fork(path.join(project, 'build/controller.mjs'), [], { ...shared, env: { ...inherited, NODE_ENV: 'production', VIVID_BROKER_URL: brokerUrl, VIVID_CONTROLLER_PASSWORD: controller } }), 'stand-in controller')
-  watch(fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], { ...shared, env: { ...inherited, NODE_ENV: 'production', VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin } }), 'simulated boards')
+  const shared = {
+    cwd: project,
+    detached: true,
+    stdio: ['ignore', 'ignore', 'inherit', 'ipc'] as ('ignore' | 'inherit' | 'ipc')[],
+  }
+  watch(
+    fork(path.join(project, 'build/controller.mjs'), [], {
+      ...shared,
+      env: { ...inherited, NODE_ENV: 'production', VIVID_BROKER_URL: brokerUrl, VIVID_CONTROLLER_PASSWORD: controller },
+    }),
+    'stand-in controller',
+  )
+  watch(
+    fork(path.join(project, 'build/boards.mjs'), [path.join(data, 'standins'), project], {
+      ...shared,
+      env: { ...inherited, NODE_ENV: 'production', VIVID_BROKER_URL: brokerUrl, VIVID_STANDIN_PASSWORD: standin },
+    }),
+    'simulated boards',
+  )
 }
 
 function tell(): void {
   console.log(`\nVivid Node   http://${HOST}:${port}`)
-  console.log(`broker       ${HOST}:${mqttPort}`)
+  const link = globalThis.vividNode?.ready?.brokerLink
+  console.log(
+    `broker       ${link?.where ?? `${HOST}:${mqttPort}`}${link && !link.up ? `: ${link.why ?? 'down'}` : ''}`,
+  )
   if (!own) console.log(`outside login: outside ${outside}`)
   console.log('\nCtrl-C ends everything. Data is kept in', path.relative(project, data) || data)
 }

@@ -7,7 +7,11 @@ import { nameSchema } from '@/core/design/design'
 import { ask } from '@/ui/live/api'
 import { author, useLive } from '@/ui/live/store'
 
-const formSchema = z.object({ name: nameSchema, area: z.string().max(60, 'a place of at most 60 characters'), board: z.string().min(1) })
+const formSchema = z.object({
+  name: nameSchema,
+  area: z.string().max(60, 'a place of at most 60 characters'),
+  board: z.string().min(1),
+})
 
 /** Begins a node: its name, its place and a board; the board can be changed later and the design survives. */
 export function NewNode({ show, onHide }: { show: boolean; onHide: () => void }) {
@@ -18,26 +22,63 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
   const submit = async (e: React.FormEvent<HTMLFormElement>) => {
     e.preventDefault()
     const parsed = formSchema.safeParse(Object.fromEntries(new FormData(e.currentTarget)))
-    if (!parsed.success) return setProblem({ field: String(parsed.error.issues[0]?.path[0]), text: `Expected ${parsed.error.issues[0]?.message}.` })
+    if (!parsed.success)
+      return setProblem({
+        field: String(parsed.error.issues[0]?.path[0]),
+        text: `Expected ${parsed.error.issues[0]?.message}.`,
+      })
     const answer = await ask('/api/nodes', z.object({ slug: z.string() }), { ...parsed.data, author: author() })
     if (answer.kind === 'ok') {
       onHide()
       router.push(`/node/${answer.value.slug}`)
-    } else setProblem({ field: 'name', text: answer.kind === 'away' ? 'The server cannot be reached; nothing was begun.' : answer.error })
+    } else
+      setProblem({
+        field: 'name',
+        text: answer.kind === 'away' ? 'The server cannot be reached; nothing was begun.' : answer.error,
+      })
   }
-  const said = (field: string) => (problem?.field === field ? <div className="small" role="alert">{problem.text}</div> : null)
+  const said = (field: string) =>
+    problem?.field === field ? (
+      <div className="small" role="alert">
+        {problem.text}
+      </div>
+    ) : null
   return (
     <Modal show={show} onHide={onHide} aria-labelledby="new-node">
       <Modal.Body>
         <h2 id="new-node">A new node</h2>
         <Form onSubmit={(e) => void submit(e)} style={{ display: 'grid', gap: 12 }}>
-          <div><Form.Label htmlFor="nn-name">name</Form.Label><Form.Control id="nn-name" name="name" autoFocus autoComplete="off" isInvalid={problem?.field === 'name'} />{said('name')}</div>
-          <div><Form.Label htmlFor="nn-area">where it will be</Form.Label><Form.Control id="nn-area" name="area" autoComplete="off" list="nn-places" /><datalist id="nn-places">{places.map((p) => <option key={p} value={p} />)}</datalist>{said('area')}</div>
+          <div>
+            <Form.Label htmlFor="nn-name">name</Form.Label>
+            <Form.Control id="nn-name" name="name" autoFocus autoComplete="off" isInvalid={problem?.field === 'name'} />
+            {said('name')}
+          </div>
+          <div>
+            <Form.Label htmlFor="nn-area">where it will be</Form.Label>
+            <Form.Control id="nn-area" name="area" autoComplete="off" list="nn-places" />
+            <datalist id="nn-places">
+              {places.map((p) => (
+                <option key={p} value={p} />
+              ))}
+            </datalist>
+            {said('area')}
+          </div>
           <div>
             <Form.Label htmlFor="nn-board">board</Form.Label>
-            <Form.Select id="nn-board" name="board" defaultValue="board-32-30">{Object.values(boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}</Form.Select>
+            <Form.Select id="nn-board" name="board" defaultValue="board-32-30">
+              {Object.values(boards).map((b) => (
+                <option key={b.id} value={b.id}>
+                  {b.name}
+                </option>
+              ))}
+            </Form.Select>
           </div>
-          <div style={{ display: 'flex', gap: 8 }}><Button type="submit">Begin</Button><Button variant="quiet" onClick={onHide}>Not now</Button></div>
+          <div style={{ display: 'flex', gap: 8 }}>
+            <Button type="submit">Begin</Button>
+            <Button variant="quiet" onClick={onHide}>
+              Not now
+            </Button>
+          </div>
         </Form>
       </Modal.Body>
     </Modal>

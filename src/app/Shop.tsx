@@ -17,17 +17,35 @@ import { NewNode } from './NewNode'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
-  const { loaded, link, nodes, order, shop: { name: shop, broker }, counts, catalog } = useLive()
+  const {
+    loaded,
+    link,
+    nodes,
+    order,
+    shop: { name: shop, broker },
+    counts,
+    catalog,
+  } = useLive()
   const [adding, setAdding] = useState(false)
   const now = useClock()
-  const views = useMemo(() => order.flatMap((id) => {
-    const node = nodes[id]
-    return node ? [{ node, ...derive(node.design, catalog, new Set(node.live.acknowledged)) }] : []
-  }), [nodes, order, catalog])
+  const views = useMemo(
+    () =>
+      order.flatMap((id) => {
+        const node = nodes[id]
+        return node ? [{ node, ...derive(node.design, catalog, new Set(node.live.acknowledged)) }] : []
+      }),
+    [nodes, order, catalog],
+  )
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (loaded && e.key.toLowerCase() === 'n' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !document.querySelector('.modal.show')) {
+      if (
+        loaded &&
+        e.key.toLowerCase() === 'n' &&
+        !e.ctrlKey &&
+        !(e.target instanceof HTMLInputElement) &&
+        !document.querySelector('.modal.show')
+      ) {
         e.preventDefault()
         setAdding(true)
       }
@@ -38,20 +56,35 @@ export function Shop() {
 
   const threads = views.flatMap((v) => v.rows)
   const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
-  const behind = (node: ClientNode) => node.live.running !== null && !inForce(node.design, catalog, broker, node.live.running)
+  const behind = (node: ClientNode) =>
+    node.live.running !== null && !inForce(node.design, catalog, broker, node.live.running)
   const late = views.filter((v) => behind(v.node)).length
   const unbuilt = views.filter((v) => !v.node.live.running).length
   /** Nothing is said of a shop that has not been heard from yet. */
   const heard = (words: string) => (loaded ? words : '–')
   return (
-    <Shell crumbs={[{ name: shop }]} places={SHOP_PLACES} here="Shop" back={null}
-      last={loaded && <Button variant="bare" onClick={() => setAdding(true)}><kbd>N</kbd>&ensp;new node</Button>}>
+    <Shell
+      crumbs={[{ name: shop }]}
+      places={SHOP_PLACES}
+      here="Shop"
+      back={null}
+      last={
+        loaded && (
+          <Button variant="bare" onClick={() => setAdding(true)}>
+            <kbd>N</kbd>&ensp;new node
+          </Button>
+        )
+      }
+    >
       <div className="title">
         <h1>Shop</h1>
         <Fact name="nodes" value={heard(`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`)} />
         <Fact name="threads" value={heard(`${threads.filter((r) => r.woven).length} of ${threads.length} woven`)} />
         <Fact name="standing" value={heard(countWords(standing))} />
-        <Fact name="behind their design" value={heard(late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`)} />
+        <Fact
+          name="behind their design"
+          value={heard(late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`)}
+        />
         <Fact name="messages" value={heard(`${counts.perMinute} a minute`)} />
       </div>
       <div className="place wide">
@@ -60,23 +93,80 @@ export function Shop() {
           {loaded && views.length === 0 && (
             <div className="empty">
               <h2>What should it know or do?</h2>
-              <p>A node starts with a wish: a level, a door, a press, a pump. Name the thing you want to build, and the shelf shows which parts can do it.</p>
+              <p>
+                A node starts with a wish: a level, a door, a press, a pump. Name the thing you want to build, and the
+                shelf shows which parts can do it.
+              </p>
               <Button onClick={() => setAdding(true)}>Begin a node</Button>
             </div>
           )}
           {views.length > 0 && (
             <table className="nodes">
-              <thead><tr><th scope="col">node</th><th scope="col">knows and does</th><th scope="col">terminal → entity</th><th scope="col">findings</th><th scope="col">heard</th><th scope="col">runs</th><th scope="col" style={{ textAlign: 'right', paddingRight: 0 }}>now</th></tr></thead>
+              <thead>
+                <tr>
+                  <th scope="col">node</th>
+                  <th scope="col">knows and does</th>
+                  <th scope="col">terminal → entity</th>
+                  <th scope="col">findings</th>
+                  <th scope="col">heard</th>
+                  <th scope="col">runs</th>
+                  <th scope="col" style={{ textAlign: 'right', paddingRight: 0 }}>
+                    now
+                  </th>
+                </tr>
+              </thead>
               <tbody>
                 {views.map(({ node, rows, findings }) => (
                   <tr key={node.id}>
-                    <td><Link className="name" href={`/node/${node.design.slug}`}>{node.design.name}</Link><small>{node.design.area}</small></td>
-                    <td style={{ maxWidth: 240 }}><span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>{rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}</span><small>{catalog.boards[node.design.board.id]?.name}</small></td>
-                    <td><SmallThreads rows={rows} /></td>
-                    <td><span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>{findings[0] && <SeverityMark severity={findings[0].severity} />}{countWords(findings)}</span></td>
-                    <td>{heardWords(node, now)}<small>{statusWords(node.live, now)}</small></td>
-                    <td data-behind={behind(node)}>{node.live.running === null ? <span className="soft">none</span> : <Link href={`/node/${node.design.slug}/program`} style={{ position: 'relative', zIndex: 1, color: 'inherit' }}>{node.live.running.revision}</Link>}<small>{node.live.sending ? node.live.sending.step : behind(node) ? 'design is ahead' : node.live.running ? 'as designed' : ''}</small></td>
-                    <td className="now"><FirstNow node={node} now={now} row={rows[0]} /></td>
+                    <td>
+                      <Link className="name" href={`/node/${node.design.slug}`}>
+                        {node.design.name}
+                      </Link>
+                      <small>{node.design.area}</small>
+                    </td>
+                    <td style={{ maxWidth: 240 }}>
+                      <span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>
+                        {rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}
+                      </span>
+                      <small>{catalog.boards[node.design.board.id]?.name}</small>
+                    </td>
+                    <td>
+                      <SmallThreads rows={rows} />
+                    </td>
+                    <td>
+                      <span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>
+                        {findings[0] && <SeverityMark severity={findings[0].severity} />}
+                        {countWords(findings)}
+                      </span>
+                    </td>
+                    <td>
+                      {heardWords(node, now)}
+                      <small>{statusWords(node.live, now)}</small>
+                    </td>
+                    <td data-behind={behind(node)}>
+                      {node.live.running === null ? (
+                        <span className="soft">none</span>
+                      ) : (
+                        <Link
+                          href={`/node/${node.design.slug}/program`}
+                          style={{ position: 'relative', zIndex: 1, color: 'inherit' }}
+                        >
+                          {node.live.running.revision}
+                        </Link>
+                      )}
+                      <small>
+                        {node.live.sending
+                          ? node.live.sending.step
+                          : behind(node)
+                            ? 'design is ahead'
+                            : node.live.running
+                              ? 'as designed'
+                              : ''}
+                      </small>
+                    </td>
+                    <td className="now">
+                      <FirstNow node={node} now={now} row={rows[0]} />
+                    </td>
                   </tr>
                 ))}
               </tbody>
@@ -90,7 +180,15 @@ export function Shop() {
 }
 
 export function Fact({ name, value, children }: { name: string; value: string; children?: React.ReactNode }) {
-  return <div className="fact">{name}<strong>{value}{children}</strong></div>
+  return (
+    <div className="fact">
+      {name}
+      <strong>
+        {value}
+        {children}
+      </strong>
+    </div>
+  )
 }
 
 export function heardWords(node: ClientNode, now: number): string {
@@ -100,5 +198,9 @@ export function heardWords(node: ClientNode, now: number): string {
 function FirstNow({ node, now, row }: { node: ClientNode; now: number; row: ThreadRow | undefined }) {
   if (!row) return null
   const words = nowWords(row.signal, row.signalId, row.channel, node.live, now)
-  return <>{words.value} <small style={{ display: 'inline' }}>{words.unit}</small></>
+  return (
+    <>
+      {words.value} <small style={{ display: 'inline' }}>{words.unit}</small>
+    </>
+  )
 }

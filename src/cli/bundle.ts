@@ -51,8 +51,15 @@ export function boardFiles(zip: Uint8Array): Map<string, Uint8Array> {
     if (content === undefined) throw new Error(`${name} is missing from the bundle.`)
     if (sha256Hex(content) !== sum) throw new Error(`${name} is not as it was written: its checksum differs.`)
   }
-  const files = new Map(Object.entries(entries).flatMap(([name, content]) => (name.startsWith(ON_BOARD) && !name.endsWith('/') ? [[name.slice(ON_BOARD.length), content] as const] : [])))
-  if (!files.has('secret.json')) throw new Error('This bundle has no passwords. Fill in secret.example.json and put it into the bundle as board/secret.json, or make the bundle with passwords on the Program bench.')
+  const files = new Map(
+    Object.entries(entries).flatMap(([name, content]) =>
+      name.startsWith(ON_BOARD) && !name.endsWith('/') ? [[name.slice(ON_BOARD.length), content] as const] : [],
+    ),
+  )
+  if (!files.has('secret.json'))
+    throw new Error(
+      'This bundle has no passwords. Fill in secret.example.json and put it into the bundle as board/secret.json, or make the bundle with passwords on the Program bench.',
+    )
   return files
 }
 
@@ -64,7 +71,12 @@ const PORTS: Partial<Record<NodeJS.Platform, RegExp>> = {
 
 function ports(): string[] {
   const kind = PORTS[process.platform]
-  return kind ? fs.readdirSync('/dev').filter((n) => kind.test(n)).map((n) => `/dev/${n}`) : []
+  return kind
+    ? fs
+        .readdirSync('/dev')
+        .filter((n) => kind.test(n))
+        .map((n) => `/dev/${n}`)
+    : []
 }
 
 function openPort(port: string): Duplex {
@@ -95,7 +107,8 @@ export async function install(zipFile: string, port: string): Promise<void> {
   let line = openPort(port)
   try {
     await putFiles(line, {
-      files, platform: platformOf(chip),
+      files,
+      platform: platformOf(chip),
       patienceMs: file.sleep ? (file.sleep.everyS + 30) * 1000 : undefined,
       reopen: async () => {
         line.destroy()

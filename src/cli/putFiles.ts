@@ -18,7 +18,10 @@ export interface Putting {
   files: ReadonlyMap<string, Uint8Array>
   /** `sys.platform` of the board the bundle is for. */
   platform: string
-  /** Opens the line again after the board has started anew; the port of some goes away then and comes back under another name. */
+  /**
+   * Opens the line again after the board has started anew; the port of some goes away then and comes back under another
+   * name.
+   */
   reopen?: () => Promise<Duplex>
   /** How long to knock before the board counts as silent, ms: longer than a sleeper sleeps. */
   patienceMs?: number
@@ -69,7 +72,10 @@ class RawPrompt {
     }
   }
 
-  /** Interrupts whatever runs until the raw prompt answers. A sleeping board hears nothing: it is knocked at until it wakes. */
+  /**
+   * Interrupts whatever runs until the raw prompt answers. A sleeping board hears nothing: it is knocked at until it
+   * wakes.
+   */
   async reach(patienceMs: number): Promise<void> {
     const end = Date.now() + patienceMs
     do {
@@ -101,10 +107,11 @@ class RawPrompt {
 }
 
 /**
- * Writes files onto a board over its serial line: interrupts what runs, holds the board at its prompt (a watchdog that has been started cannot
- * be stopped, so it starts anew without one), writes each file in pieces, reads its checksum back, clears what an earlier installation left,
- * lets go and starts. Cut at any moment, the board either still has its old program or stays at the prompt; the same again finishes it.
- * Throws BoardSilent when nothing answers, Error when the interpreter is not the right one or a file does not arrive whole.
+ * Writes files onto a board over its serial line: interrupts what runs, holds the board at its prompt (a watchdog that
+ * has been started cannot be stopped, so it starts anew without one), writes each file in pieces, reads its checksum
+ * back, clears what an earlier installation left, lets go and starts. Cut at any moment, the board either still has its
+ * old program or stays at the prompt; the same again finishes it. Throws BoardSilent when nothing answers, Error when
+ * the interpreter is not the right one or a file does not arrive whole.
  */
 export async function putFiles(
   port: Duplex,

@@ -12,16 +12,19 @@ import type { BrokerAddress } from '../core/publish/describe'
 import { DEFAULT_ROOT, splitTopic, topicsOf } from '../core/publish/topics'
 import type { Scalar } from '../core/publish/payload'
 import { firstSettings, brokerParts, type ShopSettings, shopSettingsSchema } from '../core/shop/settings'
+import { Backups } from './backup/backups'
 import { startBroker, type Broker } from './broker/broker'
 import { Logins, newPassword } from './broker/logins'
 import { connectOutside } from './broker/outside'
 import { placesIn } from './db/beginThread'
 import { type Database, openDatabase } from './db/database'
 import { allRetained } from './db/messageRows'
+import { Derived } from './derived/derived'
 import { nextMessage } from './db/credentialRows'
 import { log } from './db/logbookRows'
 import { insertRevision, revisionsOf } from './db/revisionRows'
 import { putSettings, readSetting } from './db/settingRows'
+import { writeForGood } from './files/flush'
 import { Ingest } from './live/ingest'
 import type { ShopView, Snapshot } from './live/protocol'
 import { LiveStream } from './live/stream'
@@ -48,6 +51,17 @@ export interface ProductOptions {
   demo: { outsidePassword: string; controllerPassword: string; standinPassword: string } | null
 }
 
+/** The line to a broker, how it stands, and which nodes are at its other end. */
+interface Line {
+  broker: Broker | null
+  link: { up: boolean; why: string | null }
+  here: Set<string>
+}
+const noLine = (why: string): Line => ({ broker: null, link: { up: false, why }, here: new Set() })
+/** An outside broker has to let us in within this; a broker that did not start is tried again after that. */
+const JOIN_MS = 10_000
+const BROKER_AGAIN_MS = 10_000
+
 export type CommandOutcome = { kind: 'done'; ms: number } | { kind: 'failed'; reason: string }
 
 const ANSWER_COMMAND_MS = 5_000
@@ -57,26 +71,35 @@ export const OUTSIDE_NAME = 'outside'
 const OUTSIDE_PASSWORD = 'password of the outside broker'
 
 const demoSettings: ShopSettings = {
-  shop: 'Kestrel Yard', places: ['Kiln room', 'Throwing room', 'Damp cupboard', 'Glaze store', 'Clay yard', 'Gallery'],
-  networks: [{ ref: 'house', name: 'kestrel-yard', hidden: false, band: '2.4' }], broker: { kind: 'own' },
+  shop: 'Kestrel Yard',
+  places: ['Kiln room', 'Throwing room', 'Damp cupboard', 'Glaze store', 'Clay yard', 'Gallery'],
+  networks: [{ ref: 'house', name: 'kestrel-yard', hidden: false, band: '2.4' }],
+  broker: { kind: 'own' },
 }
 
 /** The running product: database, broker, ingest and the live view. One per process. */
 export class Product {
   readonly root = DEFAULT_ROOT
-  private connected = new Set<string>()
-  private link: { up: boolean; why: string | null } = { up: true, why: null }
+  private line: Line = noLine('not started')
   private timers: NodeJS.Timeout[] = []
 
   private constructor(
-    readonly options: ProductOptions, readonly db: Database, readonly logins: Logins,
-    readonly stream: LiveStream, readonly workshop: Workshop, private broker: Broker | null, readonly ingest: Ingest,
-    private kept: ShopSettings, readonly sealer: Sealer, private readonly shelf: Shelf,
+    readonly options: ProductOptions,
+    readonly db: Database,
+    readonly logins: Logins,
+    readonly stream: LiveStream,
+    readonly workshop: Workshop,
+    readonly ingest: Ingest,
+    private kept: ShopSettings,
+    readonly sealer: Sealer,
+    private readonly shelf: Shelf,
+    readonly derived: Derived,
   ) {}
 
   /** Files of the nodes by number. Set once the product stands. */
   revisions!: Revisions
   credentials!: Credentials
+  backups!: Backups
 
   static async start(options: ProductOptions): Promise<Product> {
     const db = await openDatabase(placesIn(options.project, options.dataFolder))
@@ -93,11 +116,33 @@ export class Product {
     const logins = await Logins.load(db)
     const stream = new LiveStream()
     const shelf = await Shelf.load(db)
-    const workshop = await Workshop.load(db, shelf, stream)
+    const derived = new Derived(path.join(options.project, 'build', 'derive-thread.mjs'), () => shelf.items)
+    const workshop = await Workshop.load(db, shelf, stream, derived)
     let product: Product | null = null
-    const ingest = new Ingest({ db, shelf, root: DEFAULT_ROOT, workshop, stream, clients: () => product?.broker?.clients ?? 0, onOnline: (id) => product?.online(id), onLateAnswer: (node, done) => product?.credentials.late(node, done.id, done.result, done.reason) })
-    const settings = await readSetting(db, 'shop', shopSettingsSchema) ?? (options.demo ? demoSettings : firstSettings)
-    product = new Product(options, db, logins, stream, workshop, null, ingest, settings, openSealer(options.dataFolder, options.passphrase), shelf)
+    const ingest = new Ingest({
+      db,
+      shelf,
+      root: DEFAULT_ROOT,
+      workshop,
+      stream,
+      clients: () => product?.line.broker?.clients ?? 0,
+      onOnline: (id) => product?.online(id),
+      onLateAnswer: (node, done) => product?.credentials.late(node, done.id, done.result, done.reason),
+    })
+    const settings =
+      (await readSetting(db, 'shop', shopSettingsSchema)) ?? (options.demo ? demoSettings : firstSettings)
+    product = new Product(
+      options,
+      db,
+      logins,
+      stream,
+      workshop,
+      ingest,
+      settings,
+      openSealer(options.dataFolder, options.passphrase),
+      shelf,
+      derived,
+    )
     await product.equip()
     if (options.demo) await product.prepareDemo(options.demo)
     await product.startBroker()
@@ -106,14 +151,34 @@ export class Product {
 
   private async equip(): Promise<void> {
     const { db, workshop, ingest, root } = this
-    const shared = { db, workshop, ingest, root, publish: (topic: string, payload: string) => this.publish(topic, payload, false), isHere: (id: string) => this.isHere(id) }
-    this.revisions = await Revisions.load({ ...shared, catalog: () => this.catalog, broker: () => this.brokerAddress, moved: (id) => this.clearFormerTopics(id) })
-    this.credentials = await Credentials.load({ ...shared, sealer: this.sealer, logins: this.logins, settings: () => this.kept, changed: () => this.stream.emit({ kind: 'carriers', carriers: this.credentials.states() }) })
+    const shared = {
+      db,
+      workshop,
+      derived: this.derived,
+      ingest,
+      root,
+      publish: (topic: string, payload: string) => this.publish(topic, payload, false),
+      isHere: (id: string) => this.isHere(id),
+    }
+    workshop.networks = () => this.kept.networks.map((n) => n.ref)
+    this.backups = new Backups(db, this.options.dataFolder)
+    this.revisions = await Revisions.load({
+      ...shared,
+      broker: () => this.brokerAddress,
+      moved: (id) => this.clearFormerTopics(id),
+    })
+    this.credentials = await Credentials.load({
+      ...shared,
+      sealer: this.sealer,
+      logins: this.logins,
+      settings: () => this.kept,
+      changed: () => this.stream.emit({ kind: 'carriers', carriers: this.credentials.states() }),
+    })
   }
 
   /** A node says that it is here: what has waited for it goes out. */
   private online(id: string): void {
-    this.connected.add(id)
+    this.line.here.add(id)
     this.revisions.online(id)
     void this.credentials.carry(id)
   }
@@ -132,15 +197,28 @@ export class Product {
     return { host: reachedAs ?? host, port, root: this.root, ...(secure ? { secure } : {}) }
   }
 
+  /** Where the broker is, and how the line to it stands. */
+  get brokerLink(): { where: string; up: boolean; why: string | null } {
+    const { host, port } = this.brokerAddress
+    return { where: `${host}:${port}`, ...this.line.link }
+  }
+
   get catalog(): Catalog {
     return this.shelf.catalog
   }
 
   /** Puts catalogue items on the shelf, all or none; the reason when one may not be. */
   async bringIn(items: CatalogItems): Promise<string | null> {
-    if (items.boards.length + items.parts.length === 0) return null
     const clash = await this.shelf.add(items)
     if (clash === null) this.stream.emit({ kind: 'shelf', items: this.shelf.items })
+    return clash
+  }
+
+  /** A design from elsewhere with all it brings along, or nothing of it and the reason. */
+  async importDesign(design: Design, author: string): Promise<string | null> {
+    const clash = await this.workshop.add(design, author)
+    if (clash === null && design.items.boards.length + design.items.parts.length > 0)
+      this.stream.emit({ kind: 'shelf', items: this.shelf.items })
     return clash
   }
 
@@ -148,14 +226,26 @@ export class Product {
     return this.kept
   }
 
-  /** Keeps the settings; a change of broker takes effect at once. `outsidePassword` is sealed; undefined leaves the one that is kept. */
+  /**
+   * Keeps the settings; a change of broker takes effect at once. `outsidePassword` is sealed; undefined leaves the one
+   * that is kept.
+   */
   async keepSettings(settings: ShopSettings, outsidePassword?: string): Promise<void> {
     const moved = JSON.stringify(settings.broker) !== JSON.stringify(this.kept.broker) || outsidePassword !== undefined
-    await putSettings(this.db, { shop: settings, ...(outsidePassword === undefined ? {} : { [OUTSIDE_PASSWORD]: outsidePassword === '' ? null : this.sealer.seal(outsidePassword, OUTSIDE_PASSWORD) }) })
+    const password =
+      outsidePassword === undefined ? await this.outsidePassword().catch(() => null) : outsidePassword || null
+    // The new one stands before anything says so; the old one stays otherwise.
+    const next = moved ? await this.openLine(settings.broker, password, JOIN_MS) : null
+    await putSettings(this.db, {
+      shop: settings,
+      ...(outsidePassword === undefined
+        ? {}
+        : { [OUTSIDE_PASSWORD]: outsidePassword === '' ? null : this.sealer.seal(outsidePassword, OUTSIDE_PASSWORD) }),
+    })
     this.kept = settings
-    if (moved) {
+    if (next) {
       await this.endBroker()
-      await this.startBroker()
+      this.take(next)
     }
     this.stream.emit({ kind: 'shop', shop: this.shopView() })
     this.stream.emit({ kind: 'carriers', carriers: this.credentials.states() })
@@ -163,13 +253,26 @@ export class Product {
 
   private shopView(): ShopView {
     const { host, port } = this.brokerAddress
-    return { name: this.kept.shop, places: this.kept.places, networks: this.kept.networks, broker: { host, port, kind: this.kept.broker.kind, link: this.link } }
+    return {
+      name: this.kept.shop,
+      places: this.kept.places,
+      networks: this.kept.networks,
+      broker: { host, port, kind: this.kept.broker.kind, link: this.line.link },
+    }
   }
 
   snapshot(): Snapshot {
     return {
-      nodes: this.workshop.all(), entities: this.ingest.entities, tapes: this.ingest.tapes, boards: this.ingest.boards, counts: { ...this.ingest.counts },
-      troubles: this.ingest.troubles, demo: this.options.demo !== null, shop: this.shopView(), carriers: this.credentials.states(), items: this.shelf.items,
+      nodes: this.workshop.all(),
+      entities: this.ingest.entities,
+      tapes: this.ingest.tapes,
+      boards: this.ingest.boards,
+      counts: { ...this.ingest.counts },
+      troubles: this.ingest.troubles,
+      demo: this.options.demo !== null,
+      shop: this.shopView(),
+      carriers: this.credentials.states(),
+      items: this.shelf.items,
     }
   }
 
@@ -182,10 +285,17 @@ export class Product {
     const command = randomUUID()
     const began = performance.now()
     const answer = this.ingest.answerTo(command, ANSWER_COMMAND_MS)
-    await this.publish(topicsOf(this.root, node.design.slug).set(signal.slug), JSON.stringify({ value, id: command }), false)
+    await this.publish(
+      topicsOf(this.root, node.design.slug).set(signal.slug),
+      JSON.stringify({ value, id: command }),
+      false,
+    )
     const done = await answer
-    if (!done) return { kind: 'failed', reason: `${node.design.name} did not answer within ${ANSWER_COMMAND_MS / 1000} s` }
-    return done.result === 'done' ? { kind: 'done', ms: Math.round(performance.now() - began) } : { kind: 'failed', reason: done.reason ?? 'refused' }
+    if (!done)
+      return { kind: 'failed', reason: `${node.design.name} did not answer within ${ANSWER_COMMAND_MS / 1000} s` }
+    return done.result === 'done'
+      ? { kind: 'done', ms: Math.round(performance.now() - began) }
+      : { kind: 'failed', reason: done.reason ?? 'refused' }
   }
 
   /** Has a node search its one-wire lines: the addresses there, each with how warm it is. */
@@ -202,13 +312,19 @@ export class Product {
     return { reason: done?.reason ?? `${silent}: is the file with these thermometers the one it runs?` }
   }
 
-  /** Everything to put this node onto its board by cable. With passwords it gets a new login, key and file number; a simulated board keeps what it has. */
-  async installBundle(id: string, passwords: boolean): Promise<{ ok: true; name: string; zip: Uint8Array } | { ok: false; reason: string }> {
+  /**
+   * Everything to put this node onto its board by cable. With passwords it gets a new login, key and file number; a
+   * simulated board keeps what it has.
+   */
+  async installBundle(
+    id: string,
+    passwords: boolean,
+  ): Promise<{ ok: true; name: string; zip: Uint8Array } | { ok: false; reason: string }> {
     const design = this.workshop.get(id)?.design
     const board = design && this.catalog.boards[design.board.id]
     if (!design || !board) return { ok: false, reason: 'there is no such node' }
     const before = (await revisionsOf(this.db, id))[0]?.revision ?? 0
-    const result = compile(design, this.catalog, this.brokerAddress, before + 1)
+    const result = await this.derived.work('compile', design, this.brokerAddress, before + 1)
     if (!result.ok) return { ok: false, reason: `The file cannot be written yet: ${result.reasons.join('; ')}.` }
     // Loaded for those who ask for it: a start does without.
     const [{ bundleFiles }, { readRuntime, unreachable, zipOf }] = await Promise.all([
@@ -223,16 +339,35 @@ export class Product {
         reason: `${far} Start the product with VIVID_HOST=0.0.0.0, VIVID_SHOP_PASSWORD and VIVID_NAMES set to the address boards reach it by, or choose a broker elsewhere in the settings.`,
       }
     const runtime = readRuntime(this.options.project, board.interpreter.chip)
-    if (!passwords) return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
-    if (this.kept.broker.kind === 'outside') return { ok: false, reason: 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.' }
+    if (!passwords)
+      return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
+    if (this.kept.broker.kind === 'outside')
+      return {
+        ok: false,
+        reason:
+          'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.',
+      }
     const { ref } = design.network
     const way = this.credentials.wayIn(ref)
-    if (!way) return { ok: false, reason: `No password is kept for network “${ref}”: enter it in the settings, or take the bundle without passwords.` }
-    if (fs.existsSync(path.join(this.options.dataFolder, 'standins', id))) return { ok: false, reason: 'This node runs on a simulated board, which keeps its login. A bundle without passwords can be had.' }
+    if (!way)
+      return {
+        ok: false,
+        reason: `No password is kept for network “${ref}”: enter it in the settings, or take the bundle without passwords.`,
+      }
+    if (fs.existsSync(path.join(this.options.dataFolder, 'standins', id)))
+      return {
+        ok: false,
+        reason: 'This node runs on a simulated board, which keeps its login. A bundle without passwords can be had.',
+      }
     await insertRevision(this.db, design, result.compiled)
     const [name, password] = [`node-${design.slug}`, newPassword()]
     await this.logins.set(name, 'node', id, password)
-    const secret = { broker: { name, password }, networks: { [ref]: [way] }, key: await this.credentials.keyFor(id), n: await nextMessage(this.db, id) }
+    const secret = {
+      broker: { name, password },
+      networks: { [ref]: [way] },
+      key: await this.credentials.keyFor(id),
+      n: await nextMessage(this.db, id),
+    }
     await this.credentials.written(id, ref)
     await log(this.db, id, 'Vivid Node', `install bundle of revision ${before + 1} written, with passwords`)
     return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, secret)) }
@@ -248,6 +383,7 @@ export class Product {
   async stop(): Promise<void> {
     this.stream.end()
     await this.endBroker()
+    this.derived.stop()
     await this.ingest.stop()
     await this.db.close()
   }
@@ -255,19 +391,52 @@ export class Product {
   private async endBroker(): Promise<void> {
     this.timers.forEach(clearInterval)
     this.timers = []
-    const { broker } = this
-    this.broker = null
-    this.connected.clear()
-    await broker?.close()
+    const { line } = this
+    this.line = noLine('ended')
+    await line.broker?.close()
   }
 
+  /**
+   * At the start: without a broker the shop stands, says why, and tries again; only the demo cannot do without its own.
+   */
   private async startBroker(): Promise<void> {
-    if (this.kept.broker.kind === 'outside') return this.joinOutside(this.kept.broker)
-    this.link = { up: true, why: null }
+    try {
+      this.take(await this.openLine(this.kept.broker, await this.outsidePassword(), 0))
+    } catch (e) {
+      const own = this.kept.broker.kind === 'own'
+      if (this.options.demo && own) throw e
+      this.line = noLine(e instanceof Error ? e.message : String(e))
+      this.ingest.refused('', this.line.link.why ?? '')
+      if (own) this.timers.push(setTimeout(() => void this.startBroker(), BROKER_AGAIN_MS))
+    }
+    this.stream.emit({ kind: 'shop', shop: this.shopView() })
+  }
+
+  /** From now on this is the line to the broker. */
+  private take(line: Line): void {
+    this.line = line
+    if (this.kept.broker.kind === 'own')
+      for (const node of this.workshop.all()) {
+        const wait = node.design.network.keepAliveS * 1500
+        this.timers.push(setTimeout(() => void this.gone(node.id), wait))
+      }
+    this.timers.push(setInterval(() => this.tellTime(), 60_000))
+  }
+
+  private openLine(wanted: ShopSettings['broker'], password: string | null, waitMs: number): Promise<Line> {
+    return wanted.kind === 'outside' ? this.joinOutside(wanted, password, waitMs) : this.openOwn()
+  }
+
+  private async openOwn(): Promise<Line> {
     const { host, mqttPort: port } = this.options
     const retained = await allRetained(this.db)
-    this.broker = await startBroker({
-      host, port, root: this.root, logins: this.logins, retained,
+    const line: Line = { broker: null, link: { up: true, why: null }, here: new Set() }
+    line.broker = await startBroker({
+      host,
+      port,
+      root: this.root,
+      logins: this.logins,
+      retained,
       slugsOf: (id) => this.workshop.slugsOf(id),
       tls: this.options.tls,
       behind: () => this.ingest.behind(),
@@ -278,53 +447,73 @@ export class Product {
       },
       onRefused: (topic, what) => this.ingest.refused(topic, what),
       onNode: (id, here) => {
-        if (here) this.connected.add(id)
-        else this.connected.delete(id)
+        if (here) line.here.add(id)
+        else line.here.delete(id)
         this.revisions.connection(id, here)
       },
     })
     // What the database gave back is what was last known: the live view starts from it.
-    for (const { topic, payload, qos } of retained) void this.ingest.take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null }).catch(() => undefined)
-    for (const node of this.workshop.all()) {
-      const wait = node.design.network.keepAliveS * 1500
-      this.timers.push(setTimeout(() => void this.gone(node.id), wait))
-    }
-    this.timers.push(setInterval(() => this.tellTime(), 60_000))
+    for (const { topic, payload, qos } of retained)
+      void this.ingest
+        .take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null })
+        .catch(() => undefined)
+    return line
   }
 
-  /** Without connections of our own to watch, a node is here while it says so. */
-  private async joinOutside({ url, login }: { url: string; login: string }): Promise<void> {
+  private async outsidePassword(): Promise<string | null> {
     const sealed = await readSetting(this.db, OUTSIDE_PASSWORD, z.string())
-    this.link = { up: false, why: 'connecting' }
-    let password: string | null = null
-    try {
-      password = sealed === null ? null : this.sealer.open(sealed, OUTSIDE_PASSWORD)
-    } catch (e) {
-      this.link = { up: false, why: e instanceof Error ? e.message : String(e) }
-      this.ingest.refused('', `outside broker: ${this.link.why}`)
-      return
-    }
-    this.broker = await connectOutside({
-      url, login, password, root: this.root,
+    return sealed === null ? null : this.sealer.open(sealed, OUTSIDE_PASSWORD)
+  }
+
+  /**
+   * Without connections of our own to watch, a node is here while it says so. With `waitMs` the line must be up by
+   * then.
+   */
+  private async joinOutside(
+    { url, login }: { url: string; login: string },
+    password: string | null,
+    waitMs: number,
+  ): Promise<Line> {
+    const line: Line = { broker: null, link: { up: false, why: 'connecting' }, here: new Set() }
+    let first: () => void = () => undefined
+    const changed = new Promise<void>((told) => {
+      first = told
+    })
+    line.broker = await connectOutside({
+      url,
+      login,
+      password,
+      root: this.root,
       onMessage: async (m) => {
         await this.ingest.take(m)
         const parts = splitTopic(m.topic)
         const node = parts?.leaf === 'status' ? this.workshop.bySlug(parts.node) : undefined
         if (node) {
-          if (node.live.status?.is === 'online') this.connected.add(node.id)
-          else this.connected.delete(node.id)
+          if (node.live.status?.is === 'online') line.here.add(node.id)
+          else line.here.delete(node.id)
           if (m.from !== null) this.tellTime()
         }
       },
       onLink: (up, why) => {
-        if (this.link.up === up && this.link.why === why) return
-        this.link = { up, why }
-        if (!up) this.connected.clear()
+        if (line.link.up === up && line.link.why === why) return
+        line.link = { up, why }
+        if (up || why !== null) first()
+        if (!up) line.here.clear()
+        if (this.line !== line) return
         if (why !== null) this.ingest.refused('', `outside broker: ${why}`)
         this.stream.emit({ kind: 'shop', shop: this.shopView() })
       },
     })
-    this.timers.push(setInterval(() => this.tellTime(), 60_000))
+    if (waitMs > 0) {
+      await Promise.race([changed, new Promise((r) => setTimeout(r, waitMs))])
+      if (!line.link.up) {
+        await line.broker.close()
+        throw new Error(
+          `The broker at ${url} did not let us in: ${line.link.why ?? 'no answer'}. The one before stays in use; nothing was changed.`,
+        )
+      }
+    }
+    return line
   }
 
   private tellTime(): void {
@@ -334,12 +523,12 @@ export class Product {
   /** A node that was online when the product stopped and has not come back: its last will died with the old broker. */
   private async gone(id: string): Promise<void> {
     const node = this.workshop.get(id)
-    if (!node || this.connected.has(id) || node.live.status?.is !== 'online') return
+    if (!node || this.line.here.has(id) || node.live.status?.is !== 'online') return
     await this.publish(topicsOf(this.root, node.design.slug).status, '{"is":"offline"}', true)
   }
 
   isHere(id: string): boolean {
-    return this.link.up && this.connected.has(id)
+    return this.line.link.up && this.line.here.has(id)
   }
 
   private clearFormerTopics(id: string): void {
@@ -348,12 +537,13 @@ export class Product {
     for (const slug of this.workshop.movedFrom(id)) {
       const { base } = topicsOf(this.root, slug)
       const known = ['status', 'health', 'td', 'config', ...signals].map((leaf) => `${base}/${leaf}`)
-      for (const topic of new Set([...known, ...this.ingest.retainedTopics(`${base}/`)])) void this.publish(topic, '', true)
+      for (const topic of new Set([...known, ...this.ingest.retainedTopics(`${base}/`)]))
+        void this.publish(topic, '', true)
     }
   }
 
   private async publish(topic: string, payload: string, retain: boolean): Promise<void> {
-    await this.broker?.publish(topic, payload, { retain, qos: 1 })
+    await this.line.broker?.publish(topic, payload, { retain, qos: 1 })
   }
 
   private async prepareDemo(demo: NonNullable<ProductOptions['demo']>): Promise<void> {
@@ -375,24 +565,41 @@ export class Product {
 
   /** The demo's access point: what is kept of its networks is what it lets in, until somebody changes it there. */
   private async openAir(): Promise<void> {
-    for (const { ref } of this.kept.networks) if (!this.credentials.wayIn(ref)) await this.credentials.change(ref, newPassword())
+    for (const { ref } of this.kept.networks)
+      if (!this.credentials.wayIn(ref)) await this.credentials.change(ref, newPassword())
     const file = path.join(this.options.dataFolder, 'standins/air.json')
-    if (!fs.existsSync(file)) this.setAir(Object.fromEntries(this.kept.networks.flatMap(({ ref }) => { const way = this.credentials.wayIn(ref); return way ? [[way.name, way.password]] : [] })))
+    if (!fs.existsSync(file))
+      this.setAir(
+        Object.fromEntries(
+          this.kept.networks.flatMap(({ ref }) => {
+            const way = this.credentials.wayIn(ref)
+            return way ? [[way.name, way.password]] : []
+          }),
+        ),
+      )
   }
 
   /** Demo only: what the access point lets in from now on, network names and their passwords. */
   setAir(air: Record<string, string>): void {
     const file = path.join(this.options.dataFolder, 'standins/air.json')
-    fs.writeFileSync(`${file}.part`, JSON.stringify(air), { mode: 0o600 })
-    fs.renameSync(`${file}.part`, file)
+    writeForGood(file, JSON.stringify(air))
   }
 
-  /** The simulated board's flash: made once, kept from then on; only the broker's address follows the ports of this start. */
+  /**
+   * The simulated board's flash: made once, kept from then on; only the broker's address follows the ports of this
+   * start.
+   */
   private async writeBundle(design: Design): Promise<void> {
     const folder = path.join(this.options.dataFolder, 'standins', design.id)
     const nodeFile = path.join(folder, 'node.json')
     const login = `node-${design.slug}`
-    if (fs.existsSync(nodeFile) && this.logins.has(login) && fs.readFileSync(path.join(folder, 'secret.json'), 'utf8').includes(await this.credentials.keyFor(design.id)) && fs.readFileSync(nodeFile, 'utf8').includes(`"port":${this.options.mqttPort}`)) return
+    if (
+      fs.existsSync(nodeFile) &&
+      this.logins.has(login) &&
+      fs.readFileSync(path.join(folder, 'secret.json'), 'utf8').includes(await this.credentials.keyFor(design.id)) &&
+      fs.readFileSync(nodeFile, 'utf8').includes(`"port":${this.brokerAddress.port}`)
+    )
+      return
     const revision = ((await revisionsOf(this.db, design.id))[0]?.revision ?? 0) + 1
     const result = compile(this.workshop.get(design.id)?.design ?? design, this.catalog, this.brokerAddress, revision)
     if (!result.ok) return
@@ -401,11 +608,17 @@ export class Product {
     await this.logins.set(login, 'node', design.id, password)
     fs.mkdirSync(folder, { recursive: true, mode: 0o700 })
     const { ref } = design.network
-    const secret = { broker: { name: login, password }, networks: { [ref]: [this.credentials.wayIn(ref)] }, key: await this.credentials.keyFor(design.id), n: 0 }
+    const secret = {
+      broker: { name: login, password },
+      networks: { [ref]: [this.credentials.wayIn(ref)] },
+      key: await this.credentials.keyFor(design.id),
+      n: 0,
+    }
     await this.credentials.written(design.id, ref)
-    for (const left of ['node.new', 'td.new', 'trial', 'keep', 'secret.try']) fs.rmSync(path.join(folder, left), { force: true })
-    fs.writeFileSync(path.join(folder, 'secret.json'), JSON.stringify(secret), { mode: 0o600 })
-    fs.writeFileSync(path.join(folder, 'td.json'), canonicalJson(result.compiled.td))
-    fs.writeFileSync(nodeFile, result.compiled.text)
+    for (const left of ['node.new', 'td.new', 'trial', 'keep', 'secret.try'])
+      fs.rmSync(path.join(folder, left), { force: true })
+    writeForGood(path.join(folder, 'secret.json'), JSON.stringify(secret))
+    writeForGood(path.join(folder, 'td.json'), canonicalJson(result.compiled.td))
+    writeForGood(nodeFile, result.compiled.text)
   }
 }

@@ -46,12 +46,27 @@ export interface BoardOptions {
   names?: Record<string, string>
 }
 
-interface PinState { mode: 'in' | 'out' | 'open-drain'; pull: 'up' | 'down' | 'none'; level: 0 | 1 }
+interface PinState {
+  mode: 'in' | 'out' | 'open-drain'
+  pull: 'up' | 'down' | 'none'
+  level: 0 | 1
+}
 
 const TICKS = 2 ** 30
 const FLASH = [
-  'node.json', 'td.json', 'node.new', 'td.new', 'trial', 'keep', 'secret.json', 'secret.try', 'last.json',
-  'hold', 'outs', 'crash.json', 'totals.json',
+  'node.json',
+  'td.json',
+  'node.new',
+  'td.new',
+  'trial',
+  'keep',
+  'secret.json',
+  'secret.try',
+  'last.json',
+  'hold',
+  'outs',
+  'crash.json',
+  'totals.json',
 ]
 /** Modules every board has in its firmware; here they are files that take memory once they are loaded. */
 const FIRMWARE = [
@@ -70,11 +85,19 @@ const FIRMWARE = [
 /** Names taken at the prompt, so that what a node brings finds the table large enough. */
 const NAMES_BEFORE = 380
 /** Positions of a knob's two contacts, one click apart in four edges. */
-const QUARTERS = [[1, 1], [0, 1], [0, 0], [1, 0]] as const
+const QUARTERS = [
+  [1, 1],
+  [0, 1],
+  [0, 0],
+  [1, 0],
+] as const
 
 type Runtime = Awaited<ReturnType<typeof loadMicroPython>>
 
-/** Puts the runtime's files and the shims below its hardware modules where the interpreter finds them, and gives it the chip's name. */
+/**
+ * Puts the runtime's files and the shims below its hardware modules where the interpreter finds them, and gives it the
+ * chip's name.
+ */
 export function installRuntime(
   mp: Runtime,
   { deviceDir, shimDir }: { deviceDir: string; shimDir: string },
@@ -252,12 +275,14 @@ export class SimulatedBoard {
       py('_used = gc.mem_alloc()')
       return Number(this.mp.globals.get('_used'))
     }
-    // This build collects only between calls from outside, a board whenever it must: so the start goes module by module.
+    // This build collects only between calls from outside, a board whenever it must: so the start goes module by
+    // module.
     py(
       "import sys, gc\n_run = _turn = None\nfor _m in [m for m in sys.modules if m == 'vn' or m.startswith('vn.')]:\n    del sys.modules[_m]\ngc.collect()",
     )
     for (const m of FIRMWARE) py(`import ${m}\ngc.collect()`)
-    // The table of names grows by doubling, and here an entry takes twice what it takes on a board: it has grown before the prompt, and is charged apart.
+    // The table of names grows by doubling, and here an entry takes twice what it takes on a board: it has grown before
+    // the prompt, and is charged apart.
     if (this.options.heap && this.starts.length === 1)
       for (let n = 0; n < NAMES_BEFORE; n += 10)
         py(`for _n in range(${n}, ${n + 10}): exec("_w%d" % _n, {"_w%d" % _n: 0})\ngc.collect()`)
@@ -387,7 +412,10 @@ def _turn():
     this.warm.set(n, kelvin)
   }
 
-  /** What somebody at the other end of the serial line types. A program hears only an interrupt; a sleeping chip hears nothing. */
+  /**
+   * What somebody at the other end of the serial line types. A program hears only an interrupt; a sleeping chip hears
+   * nothing.
+   */
   type(bytes: Uint8Array): void {
     for (const byte of bytes) {
       if (this.asleepUntilMs >= 0 || this.restartAtMs >= 0) return
@@ -465,7 +493,10 @@ def _turn():
     if (edge && (edge.both || level === 0)) this.guarded(() => edge.call(this.ticksUs(us), level))
   }
 
-  /** Edges that came since the last step: pulses, clicks, codes from the air. Each calls what the program has tied to the pin. */
+  /**
+   * Edges that came since the last step: pulses, clicks, codes from the air. Each calls what the program has tied to
+   * the pin.
+   */
   private edgesOf(dtS: number): void {
     const { wiring } = this
     if (!wiring) return
@@ -497,7 +528,10 @@ def _turn():
     }
   }
 
-  /** A burst from the air, as this chip feels it: in a state machine, in a hard interrupt, or through the short queue of a soft one. */
+  /**
+   * A burst from the air, as this chip feels it: in a state machine, in a hard interrupt, or through the short queue of
+   * a soft one.
+   */
   private receive(pin: number, code: number): void {
     const { random } = this.options
     let us = this.clockUs
@@ -625,8 +659,7 @@ def _turn():
       },
       wifi_join: (name: string, password: string) => {
         // A driver of the 32 family that lost its network joins again by itself, and lets nobody else begin meanwhile.
-        const busy =
-          isFamily32(this.chip) && this.wifi.way !== '' && !this.joined() && this.wifi.reconnects !== 0
+        const busy = isFamily32(this.chip) && this.wifi.way !== '' && !this.joined() && this.wifi.reconnects !== 0
         if (busy) return 'Wifi Internal Error'
         this.wifi = { ...this.wifi, joined: this.clockUs + 1_800_000, way: `${name}\n${password}` }
         return ''

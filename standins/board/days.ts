@@ -40,7 +40,10 @@ export interface DaysResult {
   steps: number
 }
 
-/** Days of a node on a clock that jumps to the next thing to do: connections to a modelled broker, commands a few times a day, troubles as told. */
+/**
+ * Days of a node on a clock that jumps to the next thing to do: connections to a modelled broker, commands a few times
+ * a day, troubles as told.
+ */
 export async function liveDays({
   demo,
   deviceDir,

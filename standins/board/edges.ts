@@ -1,5 +1,8 @@
 /** An edge as it arrives at a pin: when, µs, and the level from then on. */
-export interface Edge { us: number; level: 0 | 1 }
+export interface Edge {
+  us: number
+  level: 0 | 1
+}
 type Call = (us: number, level: number) => void
 
 /** Calls of a soft interrupt that may wait at a time. */
@@ -7,8 +10,9 @@ const QUEUE = 8
 const HANDLER_US = 90
 
 /**
- * Edges through a soft interrupt: each call waits in a short queue until the interpreter is between two instructions, later still while it is
- * in a long call of its own. What finds the queue full is lost without a word; time and level are those of the call, not of the edge.
+ * Edges through a soft interrupt: each call waits in a short queue until the interpreter is between two instructions,
+ * later still while it is in a long call of its own. What finds the queue full is lost without a word; time and level
+ * are those of the call, not of the edge.
  */
 export function softly(edges: readonly Edge[], random: () => number, call: Call): { lost: number } {
   const waiting: number[] = []
@@ -49,7 +53,11 @@ export function hardly(edges: readonly Edge[], random: () => number, call: Call)
   for (const e of edges) call(e.us + 1 + Math.floor(4 * random()), e.level)
 }
 
-interface Instruction { op: string; a: string; b: string }
+interface Instruction {
+  op: string
+  a: string
+  b: string
+}
 
 /** A state machine beside the processor, executed instruction by instruction: the few that timing a pin takes. */
 export class StateMachine {
@@ -63,17 +71,23 @@ export class StateMachine {
   handler: ((us: number, ...words: number[]) => void) | null = null
   active = false
 
-  constructor(program: string, private readonly hz: number, readonly pin: number) {
+  constructor(
+    program: string,
+    private readonly hz: number,
+    readonly pin: number,
+  ) {
     const [lines = '', labels = ''] = program.split('|')
     this.code = lines.split('\n').map((l) => {
       const [op = '', a = '', b = ''] = l.split(' ')
       return { op, a, b }
     })
     if (this.code.length > 32) throw new Error('a program of a state machine has 32 instructions at most')
-    this.labels = Object.fromEntries(labels.split(',').map((l) => {
-      const [name = '', at = ''] = l.split('=')
-      return [name, Number(at)]
-    }))
+    this.labels = Object.fromEntries(
+      labels.split(',').map((l) => {
+        const [name = '', at = ''] = l.split('=')
+        return [name, Number(at)]
+      }),
+    )
   }
 
   /** Runs through these edges and a while beyond them; the level before the first is low. */
@@ -99,7 +113,7 @@ export class StateMachine {
   /** One cycle; true when it calls for the processor. */
   private step(level: 0 | 1): boolean {
     const { op, a, b } = this.code[this.pc] ?? { op: 'halt', a: '', b: '' }
-    let to = this.pc === this.labels['@wrap'] ? this.labels['@target'] ?? 0 : this.pc + 1
+    let to = this.pc === this.labels['@wrap'] ? (this.labels['@target'] ?? 0) : this.pc + 1
     let calls = false
     if (op === 'jmp') {
       const taken = a === 'pin' ? level === 1 : a === 'x--' ? this.x !== 0 : true

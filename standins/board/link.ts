@@ -23,7 +23,12 @@ export interface BoardLink {
   closeAll(): void
 }
 
-interface Entry { state: SocketState; socket: net.Socket | null; inbox: Buffer[]; outbox: Buffer[] }
+interface Entry {
+  state: SocketState
+  socket: net.Socket | null
+  inbox: Buffer[]
+  outbox: Buffer[]
+}
 
 /** Bytes a small board holds for sending before it says “later”. */
 const SEND_ROOM = 2048
@@ -73,11 +78,21 @@ export class Link implements BoardLink {
       ? tls.connect({ host, port, rejectUnauthorized: false })
       : net.connect({ host, port })
     e.socket = socket
-    socket.on(SECURE.has(port) ? 'secureConnect' : 'connect', () => { e.state = 'open' })
-    socket.on('data', (data) => { e.inbox.push(data) })
-    socket.on('end', () => { e.state = 'ended' })
-    socket.on('error', () => { e.state = e.state === 'connecting' ? 'refused' : 'reset' })
-    socket.on('close', () => { if (e.state === 'open') e.state = 'reset' })
+    socket.on(SECURE.has(port) ? 'secureConnect' : 'connect', () => {
+      e.state = 'open'
+    })
+    socket.on('data', (data) => {
+      e.inbox.push(data)
+    })
+    socket.on('end', () => {
+      e.state = 'ended'
+    })
+    socket.on('error', () => {
+      e.state = e.state === 'connecting' ? 'refused' : 'reset'
+    })
+    socket.on('close', () => {
+      if (e.state === 'open') e.state = 'reset'
+    })
   }
 
   state(id: number): SocketState {
@@ -129,7 +144,7 @@ export class Link implements BoardLink {
 
   certificate(id: number): string {
     const socket = this.entries.get(id)?.socket
-    return socket instanceof tls.TLSSocket ? socket.getPeerX509Certificate()?.raw.toString('hex') ?? '' : ''
+    return socket instanceof tls.TLSSocket ? (socket.getPeerX509Certificate()?.raw.toString('hex') ?? '') : ''
   }
 
   silence(): void {

@@ -1,9 +1,13 @@
 import { type IPublishPacket, type Packet, parser, generate } from 'mqtt-packet'
 import type { BoardLink, SocketState } from './link'
 
-
 /** What the modelled broker has taken from the board, with the modelled time it came, ms. */
-export interface Taken { ms: number; topic: string; payload: string; retain: boolean }
+export interface Taken {
+  ms: number
+  topic: string
+  payload: string
+  retain: boolean
+}
 
 interface Connection {
   state: SocketState
@@ -15,8 +19,9 @@ interface Connection {
 }
 
 /**
- * A broker of MQTT 3.1.1 on a clock somebody else turns, for one board: connections without a network in between, so that days pass in seconds.
- * It answers what a node asks for, publishes the last will when the keep-alive runs out, and can be taken away and brought back.
+ * A broker of MQTT 3.1.1 on a clock somebody else turns, for one board: connections without a network in between, so
+ * that days pass in seconds. It answers what a node asks for, publishes the last will when the keep-alive runs out, and
+ * can be taken away and brought back.
  */
 export class ModelledBroker implements BoardLink {
   readonly taken: Taken[] = []
@@ -53,7 +58,9 @@ export class ModelledBroker implements BoardLink {
     if (c) c.state = this.isCut ? 'connecting' : this.up ? 'open' : 'refused'
   }
 
-  /** Brings keep-alives up to the clock: who has been silent for one and a half of them is gone, and the will is said. */
+  /**
+   * Brings keep-alives up to the clock: who has been silent for one and a half of them is gone, and the will is said.
+   */
   tick(): void {
     for (const c of this.connections.values())
       if (c.state === 'open' && c.keepAliveMs > 0 && this.now() - c.heardMs > 1.5 * c.keepAliveMs) this.lose(c)

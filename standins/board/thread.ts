@@ -60,7 +60,12 @@ const board = await SimulatedBoard.start({
 if (data.deserted) board.comings.alone = false
 
 const base = `standin/${data.node}`
-const world = mqtt.connect(data.broker.url, { username: data.broker.name, password: data.broker.password, clientId: `standin-${data.node}`, reconnectPeriod: 1000 })
+const world = mqtt.connect(data.broker.url, {
+  username: data.broker.name,
+  password: data.broker.password,
+  clientId: `standin-${data.node}`,
+  reconnectPeriod: 1000,
+})
 world.on('connect', () => world.subscribe(`${base}/do`))
 world.on('message', (_topic, payload) => {
   try {
@@ -157,7 +162,13 @@ setInterval(listenToAir, 1000)
 let told = ''
 setInterval(() => {
   const { faults, hangs, airUp, speed, asleep, longestModelledMs } = board
-  const active = [faults.unplugged && 'unplugged', faults.garbage && 'garbage', hangs && 'hangs', !airUp && 'no network', board.link.isCut && 'cut'].filter(Boolean)
+  const active = [
+    faults.unplugged && 'unplugged',
+    faults.garbage && 'garbage',
+    hangs && 'hangs',
+    !airUp && 'no network',
+    board.link.isCut && 'cut',
+  ].filter(Boolean)
   const text = JSON.stringify({ active, speed, asleep, longestStepMs: Math.round(longestModelledMs) })
   if (text === told || !world.connected) return
   told = text
@@ -165,5 +176,8 @@ setInterval(() => {
 }, 500)
 setInterval(() => {
   if (!board.hasTank) return
-  world.publish(`${base}/tape`, JSON.stringify({ levelM: board.tank.tapeM(), airC: Math.round(board.tank.airC * 10) / 10, pump: board.relayOn() }))
+  world.publish(
+    `${base}/tape`,
+    JSON.stringify({ levelM: board.tank.tapeM(), airC: Math.round(board.tank.airC * 10) / 10, pump: board.relayOn() }),
+  )
 }, 1000)

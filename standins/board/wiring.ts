@@ -1,6 +1,18 @@
 import { type NodeFileSignal, nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import type { Comings } from '../world/comings'
-import { Adc48, behind, Bus, type BusFaults, type BusPart, Climate44, Climate76, Display, Expander, Light23, Multiplexer } from '../world/i2c'
+import {
+  Adc48,
+  behind,
+  Bus,
+  type BusFaults,
+  type BusPart,
+  Climate44,
+  Climate76,
+  Display,
+  Expander,
+  Light23,
+  Multiplexer,
+} from '../world/i2c'
 import { addressOf, OneWireLine, OneWireThermometer } from '../world/oneWireThermometer'
 import { type Speaker, speakers } from '../world/serialParts'
 import type { Tank } from '../world/tank'
@@ -80,9 +92,15 @@ export function wiringFromFile(text: string, world: World): PartWiring {
   let shelf = 0
   for (const s of file.signals) {
     switch (s.driver) {
-      case 'ranger': w.ranger = s.pins; break
-      case 'relay': w.relays.push({ pin: s.pins.in, on: s.activeLow ? 0 : 1 }); break
-      case 'button': w.buttons.set(s.pins.a, { slug: s.slug, down: s.activeLow ? 0 : 1 }); break
+      case 'ranger':
+        w.ranger = s.pins
+        break
+      case 'relay':
+        w.relays.push({ pin: s.pins.in, on: s.activeLow ? 0 : 1 })
+        break
+      case 'button':
+        w.buttons.set(s.pins.a, { slug: s.slug, down: s.activeLow ? 0 : 1 })
+        break
       case 'onewire': {
         // As many parts as the file has on this wire, each with an address of its own, whatever the file calls them.
         const before = w.wires.get(s.pins.data)?.parts ?? []
@@ -92,20 +110,52 @@ export function wiringFromFile(text: string, world: World): PartWiring {
         w.wires.set(s.pins.data, new OneWireLine([...before, next]))
         break
       }
-      case 'contact': w.contacts.set(s.pins.a, s.slug); break
-      case 'key': w.keys.push({ slug: s.slug, ...s.pins }); break
-      case 'adc': w.voltages.set(s.pins.a, { slug: s.slug, fullV: s.fullV, kind: s.ntc ? 'ntc' : s.of === 'rms' || s.of === 'swing' ? 'rms' : 'loop' }); break
-      case 'ladder': w.ladders.set(s.pins.a, [...(w.ladders.get(s.pins.a) ?? []), { slug: s.slug, share: Math.max(0, (s.lowShare + s.highShare) / 2) }]); break
-      case 'pwm': w.dimmed.set(s.slug, { pin: s.pins.a, activeLow: s.activeLow ?? false }); break
-      case 'counter': w.counters.set(s.pins.a, s.slug); break
-      case 'encoder': w.encoders.push({ slug: s.slug, ...s.pins }); break
-      case 'spi': w.thermocouple = s.pins; break
-      case 'radio': w.radio = s.pins.a; break
-      case 'display': w.display = new Display(); put(s, w.display); break
+      case 'contact':
+        w.contacts.set(s.pins.a, s.slug)
+        break
+      case 'key':
+        w.keys.push({ slug: s.slug, ...s.pins })
+        break
+      case 'adc':
+        w.voltages.set(s.pins.a, {
+          slug: s.slug,
+          fullV: s.fullV,
+          kind: s.ntc ? 'ntc' : s.of === 'rms' || s.of === 'swing' ? 'rms' : 'loop',
+        })
+        break
+      case 'ladder':
+        w.ladders.set(s.pins.a, [
+          ...(w.ladders.get(s.pins.a) ?? []),
+          { slug: s.slug, share: Math.max(0, (s.lowShare + s.highShare) / 2) },
+        ])
+        break
+      case 'pwm':
+        w.dimmed.set(s.slug, { pin: s.pins.a, activeLow: s.activeLow ?? false })
+        break
+      case 'counter':
+        w.counters.set(s.pins.a, s.slug)
+        break
+      case 'encoder':
+        w.encoders.push({ slug: s.slug, ...s.pins })
+        break
+      case 'spi':
+        w.thermocouple = s.pins
+        break
+      case 'radio':
+        w.radio = s.pins.a
+        break
+      case 'display':
+        w.display = new Display()
+        put(s, w.display)
+        break
       case 'expander': {
         const key = `expander ${busKey(s.pins)} ${s.address}`
         if (!seen.has(key)) {
-          const slugs = new Map(file.signals.flatMap((o) => (o.driver === 'expander' && o.address === s.address ? [[o.bit, o.slug] as const] : [])))
+          const slugs = new Map(
+            file.signals.flatMap((o) =>
+              o.driver === 'expander' && o.address === s.address ? [[o.bit, o.slug] as const] : [],
+            ),
+          )
           put(s, new Expander((bit) => slugs.has(bit) && comings.held(slugs.get(bit) ?? '')))
         }
         seen.set(key, 1)
@@ -120,7 +170,16 @@ export function wiringFromFile(text: string, world: World): PartWiring {
         seen.set(place, nth + 1)
         const own = shelf++
         const climate = () => yard.cupboardAt(own)
-        put(s, s.chip === 'climate-44' ? new Climate44(climate) : s.chip === 'light-23' ? new Light23(() => yard.storeLx) : s.chip === 'adc-48' ? new Adc48((n) => 0.4 + 0.3 * n) : new Climate76(climate, s.chip === 'climate-76'))
+        put(
+          s,
+          s.chip === 'climate-44'
+            ? new Climate44(climate)
+            : s.chip === 'light-23'
+              ? new Light23(() => yard.storeLx)
+              : s.chip === 'adc-48'
+                ? new Adc48((n) => 0.4 + 0.3 * n)
+                : new Climate76(climate, s.chip === 'climate-76'),
+        )
         break
       }
       case 'converter': {
@@ -138,7 +197,8 @@ export function wiringFromFile(text: string, world: World): PartWiring {
         seen.set(key, 1)
         break
       }
-      case 'serial': case 'presence': {
+      case 'serial':
+      case 'presence': {
         const chip = s.driver === 'presence' ? 'presence' : s.chip
         w.speakers.set(
           s.uart,
@@ -155,7 +215,10 @@ export function wiringFromFile(text: string, world: World): PartWiring {
         )
         break
       }
-      case 'bridge': case 'servo': case 'string': break
+      case 'bridge':
+      case 'servo':
+      case 'string':
+        break
     }
   }
   return w

@@ -22,11 +22,18 @@ const formSchema = z.looseObject({
   'mqv:topic': z.string().optional(),
 })
 const affordance = z.looseObject({
-  title: z.string(), type: z.string().optional(), unit: z.string().optional(), 'vn:role': z.string().optional(), 'vn:quantity': z.string().optional(),
-  'vn:decimals': z.number().optional(), forms: z.array(formSchema),
+  title: z.string(),
+  type: z.string().optional(),
+  unit: z.string().optional(),
+  'vn:role': z.string().optional(),
+  'vn:quantity': z.string().optional(),
+  'vn:decimals': z.number().optional(),
+  forms: z.array(formSchema),
 })
 const thingSchema = z.looseObject({
-  id: z.string(), title: z.string(), 'vn:area': z.string().optional(),
+  id: z.string(),
+  title: z.string(),
+  'vn:area': z.string().optional(),
   properties: z.record(z.string(), affordance).default({}),
   events: z.record(z.string(), affordance).default({}),
 })
@@ -79,22 +86,46 @@ function announce(topic: string, text: string): void {
     return
   }
   const parsed = thingSchema.safeParse(readJson(text))
-  if (!parsed.success) return console.error(`controller: ${topic} is no description: ${parsed.error.issues[0]?.message}`)
+  if (!parsed.success)
+    return console.error(`controller: ${topic} is no description: ${parsed.error.issues[0]?.message}`)
   const thing = parsed.data
   announcedOn.set(topic, thing.id)
   const before = new Map([...entities].filter(([, e]) => e.thing === thing.id))
   forget(thing.id)
-  const offered = [...Object.entries(thing.properties).map((p) => [...p, false] as const), ...Object.entries(thing.events).map((p) => [...p, true] as const)]
+  const offered = [
+    ...Object.entries(thing.properties).map((p) => [...p, false] as const),
+    ...Object.entries(thing.events).map((p) => [...p, true] as const),
+  ]
   for (const [name, a, event] of offered) {
     const filter = a.forms.find((f) => f['mqv:controlPacket'] === 'subscribe')?.['mqv:filter']
     const command = a.forms.find((f) => f['mqv:controlPacket'] === 'publish')?.['mqv:topic'] ?? null
     if (filter === undefined) continue
     const id = `${thing.id}/${name}`
     const old = before.get(id)
-    const kind = a['vn:role'] === 'availability' ? 'availability' : a['vn:role'] === 'diagnostic' ? 'diagnostic' : event ? 'event' : command ? (a.type === 'boolean' ? 'switch' : 'setting') : 'value'
+    const kind =
+      a['vn:role'] === 'availability'
+        ? 'availability'
+        : a['vn:role'] === 'diagnostic'
+          ? 'diagnostic'
+          : event
+            ? 'event'
+            : command
+              ? a.type === 'boolean'
+                ? 'switch'
+                : 'setting'
+              : 'value'
     entities.set(id, {
-      id, thing: thing.id, name: `${thing.title} ${a.title}`, area: thing['vn:area'] ?? '', kind, unit: a.unit ?? null,
-      value: old?.value ?? null, at: old?.at ?? null, available: old?.available ?? false, filter, command,
+      id,
+      thing: thing.id,
+      name: `${thing.title} ${a.title}`,
+      area: thing['vn:area'] ?? '',
+      kind,
+      unit: a.unit ?? null,
+      value: old?.value ?? null,
+      at: old?.at ?? null,
+      available: old?.available ?? false,
+      filter,
+      command,
     })
     client.subscribe(filter, { qos: 1 })
   }
@@ -119,7 +150,9 @@ function follow(topic: string, text: string): void {
 }
 
 function command(text: string): void {
-  const wish = z.strictObject({ entity: z.string(), value: z.json(), id: z.string().optional() }).safeParse(readJson(text))
+  const wish = z
+    .strictObject({ entity: z.string(), value: z.json(), id: z.string().optional() })
+    .safeParse(readJson(text))
   if (!wish.success) return console.error(`controller: not understood: ${text.slice(0, 80)}`)
   const topic = entities.get(wish.data.entity)?.command
   if (!topic) return console.error(`controller: ${wish.data.entity} takes no commands`)

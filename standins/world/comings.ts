@@ -1,4 +1,7 @@
-/** Comings and goings of a yard: doors, flaps, presses, loops. Seconds throughout; the same random source gives the same day. */
+/**
+ * Comings and goings of a yard: doors, flaps, presses, loops. Seconds throughout; the same random source gives the same
+ * day.
+ */
 export class Comings {
   private contacts = new Map<string, { closed: boolean; leftS: number }>()
   private keys = new Map<string, number>()
@@ -24,7 +27,8 @@ export class Comings {
     for (const l of this.loops.values()) {
       l.leftS -= dtS
       if (l.leftS > 0) continue
-      l.volts = l.volts > 1 && l.volts < 2.5 && this.random() < 0.5 ? (this.random() < 0.8 ? 0.02 : 3.25) : LOOP_CLOSED_V
+      l.volts =
+        l.volts > 1 && l.volts < 2.5 && this.random() < 0.5 ? (this.random() < 0.8 ? 0.02 : 3.25) : LOOP_CLOSED_V
       l.leftS = 8 + 40 * this.random()
     }
     for (const slug of this.keys.keys()) if (this.random() < dtS / 90) this.keys.set(slug, 0.15)

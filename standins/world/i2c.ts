@@ -4,12 +4,21 @@ export interface BusPart {
   read(n: number): number[]
 }
 
-export interface BusFaults { unplugged: boolean; garbage: boolean }
+export interface BusFaults {
+  unplugged: boolean
+  garbage: boolean
+}
 
-/** Parts on one pair of pins. Several at one address all answer: the line is low when any of them pulls it, so their bits are and-ed. */
+/**
+ * Parts on one pair of pins. Several at one address all answer: the line is low when any of them pulls it, so their
+ * bits are and-ed.
+ */
 export class Bus {
   readonly parts = new Map<number, BusPart[]>()
-  constructor(private readonly faults: BusFaults, private readonly random: () => number) {}
+  constructor(
+    private readonly faults: BusFaults,
+    private readonly random: () => number,
+  ) {}
 
   add(address: number, part: BusPart): void {
     this.parts.set(address, [...(this.parts.get(address) ?? []), part])
@@ -31,11 +40,13 @@ export class Bus {
   }
 
   private at(address: number): BusPart[] {
-    return this.faults.unplugged ? [] : this.parts.get(address) ?? []
+    return this.faults.unplugged ? [] : (this.parts.get(address) ?? [])
   }
 }
 
-/** CRC-8 of the climate part: x⁸ + x⁵ + x⁴ + 1, start value 0xFF, high bit first. Its data sheet gives 0x92 for 0xBEEF. */
+/**
+ * CRC-8 of the climate part: x⁸ + x⁵ + x⁴ + 1, start value 0xFF, high bit first. Its data sheet gives 0x92 for 0xBEEF.
+ */
 export function climateCrc(bytes: readonly number[]): number {
   return bytes.reduce((crc, byte) => {
     let c = crc ^ byte
@@ -44,7 +55,11 @@ export function climateCrc(bytes: readonly number[]): number {
   }, 0xff)
 }
 
-export interface Climate { temperatureC: number; humidity: number; pressurePa: number }
+export interface Climate {
+  temperatureC: number
+  humidity: number
+  pressurePa: number
+}
 
 /** The part at 0x44: measures on 0x2400, then gives two words, each with its checksum. */
 export class Climate44 implements BusPart {
@@ -54,7 +69,9 @@ export class Climate44 implements BusPart {
   write(bytes: readonly number[]): void {
     if (bytes[0] !== 0x24) return
     const { temperatureC, humidity } = this.climate()
-    const words = [((temperatureC + 45) / 175) * 65535, (humidity / 100) * 65535].map((w) => Math.max(0, Math.min(65535, Math.round(w))))
+    const words = [((temperatureC + 45) / 175) * 65535, (humidity / 100) * 65535].map((w) =>
+      Math.max(0, Math.min(65535, Math.round(w))),
+    )
     this.out = words.flatMap((w) => [w >> 8, w & 255, climateCrc([w >> 8, w & 255])])
   }
 
@@ -83,11 +100,17 @@ const T = [27504, 26435, -1000] as const
 const P = [36477, -10685, 3024, 2855, 140, -7, 15500, -14600, 6000] as const
 const H = { h1: 75, h2: 361, h3: 0, h4: 340, h5: 50, h6: 30 } as const
 
-/** The part at 0x76, with the trimming numbers its data sheet works its example with. Raw counts are sought for the climate it is in. */
+/**
+ * The part at 0x76, with the trimming numbers its data sheet works its example with. Raw counts are sought for the
+ * climate it is in.
+ */
 export class Climate76 extends Registers {
   private data: number[] = [0x80, 0, 0, 0x80, 0, 0, 0x80, 0]
   /** Without humidity it is the pressure part. */
-  constructor(private readonly climate: () => Climate, private readonly humid = true) {
+  constructor(
+    private readonly climate: () => Climate,
+    private readonly humid = true,
+  ) {
     super()
   }
 
@@ -98,8 +121,9 @@ export class Climate76 extends Registers {
       return r & 1 ? (word >> 8) & 0xff : word & 0xff
     }
     if (r === 0xa1) return H.h1
-    if (r >= 0xe1 && r <= 0xe7) return [H.h2 & 255, H.h2 >> 8, H.h3, H.h4 >> 4, (H.h4 & 15) | ((H.h5 & 15) << 4), H.h5 >> 4, H.h6][r - 0xe1] ?? 0
-    return r >= 0xf7 && r <= 0xfe ? this.data[r - 0xf7] ?? 0 : 0
+    if (r >= 0xe1 && r <= 0xe7)
+      return [H.h2 & 255, H.h2 >> 8, H.h3, H.h4 >> 4, (H.h4 & 15) | ((H.h5 & 15) << 4), H.h5 >> 4, H.h6][r - 0xe1] ?? 0
+    return r >= 0xf7 && r <= 0xfe ? (this.data[r - 0xf7] ?? 0) : 0
   }
 
   protected override set(register: number, value: number): void {
@@ -109,7 +133,16 @@ export class Climate76 extends Registers {
     const fine = fineOf(rawT)
     const rawP = seek((raw) => -pressureOf(raw, fine), -pressurePa, 0, 0xfffff)
     const rawH = seek((raw) => humidityOf(raw, fine), humidity, 0, 0xffff)
-    this.data = [rawP >> 12, (rawP >> 4) & 255, (rawP & 15) << 4, rawT >> 12, (rawT >> 4) & 255, (rawT & 15) << 4, rawH >> 8, rawH & 255]
+    this.data = [
+      rawP >> 12,
+      (rawP >> 4) & 255,
+      (rawP & 15) << 4,
+      rawT >> 12,
+      (rawT >> 4) & 255,
+      (rawT & 15) << 4,
+      rawH >> 8,
+      rawH & 255,
+    ]
   }
 }
 
@@ -136,7 +169,9 @@ function pressureOf(raw: number, fine: number): number {
 
 function humidityOf(raw: number, fine: number): number {
   let v = fine - 76800
-  v = (raw - (H.h4 * 64 + (H.h5 / 16384) * v)) * ((H.h2 / 65536) * (1 + (H.h6 / 67108864) * v * (1 + (H.h3 / 67108864) * v)))
+  v =
+    (raw - (H.h4 * 64 + (H.h5 / 16384) * v)) *
+    ((H.h2 / 65536) * (1 + (H.h6 / 67108864) * v * (1 + (H.h3 / 67108864) * v)))
   return v * (1 - (H.h1 * v) / 524288)
 }
 
@@ -208,9 +243,13 @@ export class Display implements BusPart {
 /** Sixteen lines that read high until a key pulls one low. */
 export class Expander implements BusPart {
   constructor(private readonly held: (bit: number) => boolean) {}
-  write(): void { /* all lines are inputs */ }
+  write(): void {
+    /* all lines are inputs */
+  }
   read(n: number): number[] {
-    return Array.from({ length: n }, (_, byte) => Array.from({ length: 8 }, (_2, bit) => (this.held(byte * 8 + bit) ? 0 : 1 << bit)).reduce((a, b) => a | b, 0))
+    return Array.from({ length: n }, (_, byte) =>
+      Array.from({ length: 8 }, (_2, bit) => (this.held(byte * 8 + bit) ? 0 : 1 << bit)).reduce((a, b) => a | b, 0),
+    )
   }
 }
 
@@ -229,7 +268,9 @@ export class Multiplexer implements BusPart {
 /** A part that is only there while its branch is open. */
 export function behind(mux: Multiplexer, branch: number, part: BusPart): BusPart {
   return {
-    write: (b) => { if (mux.open & (1 << branch)) part.write(b) },
+    write: (b) => {
+      if (mux.open & (1 << branch)) part.write(b)
+    },
     read: (n) => (mux.open & (1 << branch) ? part.read(n) : Array.from({ length: n }, () => 0xff)),
   }
 }

@@ -1,4 +1,7 @@
-/** Answers one DNS question for an IPv4 address (RFC 1035); null where the name is not known here. Nothing else is understood. */
+/**
+ * Answers one DNS question for an IPv4 address (RFC 1035); null where the name is not known here. Nothing else is
+ * understood.
+ */
 export function nameAnswer(question: Buffer, known: Record<string, string>): Buffer | null {
   const labels: string[] = []
   let at = 12

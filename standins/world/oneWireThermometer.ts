@@ -17,8 +17,9 @@ export function addressOf(number: number): number[] {
 const bitsOf = (bytes: readonly number[]) => bytes.flatMap((b) => Array.from({ length: 8 }, (_, i) => (b >> i) & 1))
 
 /**
- * A one-wire thermometer as its data sheet has it, bit by bit: search 0xF0, match 0x55, skip 0xCC, read address 0x33; convert 0x44,
- * read scratchpad 0xBE, 750 ms at 12 bit. A bit it sends is low or left alone: several on one line are and-ed.
+ * A one-wire thermometer as its data sheet has it, bit by bit: search 0xF0, match 0x55, skip 0xCC, read address 0x33;
+ * convert 0x44, read scratchpad 0xBE, 750 ms at 12 bit. A bit it sends is low or left alone: several on one line are
+ * and-ed.
  */
 export class OneWireThermometer {
   present = true
@@ -51,7 +52,8 @@ export class OneWireThermometer {
   put(bit: number): void {
     if (!this.present || this.expecting === 'nothing') return
     if (this.expecting === 'search') {
-      // After a bit and its opposite comes the branch that is followed: who has another bit falls silent until the next reset.
+      // After a bit and its opposite comes the branch that is followed: who has another bit falls silent until the next
+      // reset.
       if (this.at % 3 !== 2) return
       if (this.address[(this.at - 2) / 3] !== bit) this.expecting = 'nothing'
       this.at += 1

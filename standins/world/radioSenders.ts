@@ -2,7 +2,11 @@
 const T = 350
 const GAP = 31
 
-export interface Sender { name: string; codes: number[]; everyS: number }
+export interface Sender {
+  name: string
+  codes: number[]
+  everyS: number
+}
 
 /** Contacts of the glaze store and a neighbour's bell: 24 bits, on-off keyed, said six times. */
 export const SENDERS: Sender[] = [
@@ -11,11 +15,16 @@ export const SENDERS: Sender[] = [
   { name: 'a neighbour’s bell', codes: [0xc0ffe1], everyS: 140 },
 ]
 
-/** Lengths of a train in µs, high and low in turn, beginning high: bit 0 is T and 3T, bit 1 is 3T and T, then T and a gap of 31T. */
+/**
+ * Lengths of a train in µs, high and low in turn, beginning high: bit 0 is T and 3T, bit 1 is 3T and T, then T and a
+ * gap of 31T.
+ */
 export function train(code: number, repeats: number, random: () => number): number[] {
   const near = (t: number) => Math.round(T * t * (0.96 + 0.08 * random()))
   return Array.from({ length: repeats }, () => [
-    ...Array.from({ length: 24 }, (_, i) => ((code >> (23 - i)) & 1 ? [near(3), near(1)] : [near(1), near(3)])).flat(), near(1), near(GAP),
+    ...Array.from({ length: 24 }, (_, i) => ((code >> (23 - i)) & 1 ? [near(3), near(1)] : [near(1), near(3)])).flat(),
+    near(1),
+    near(GAP),
   ]).flat()
 }
 

@@ -1,9 +1,17 @@
-/** Parts that speak by themselves. Each gives the bytes of the time that has passed; frames as their data sheets have them. */
-export interface Speaker { step(dtS: number): number[] }
+/**
+ * Parts that speak by themselves. Each gives the bytes of the time that has passed; frames as their data sheets have
+ * them.
+ */
+export interface Speaker {
+  step(dtS: number): number[]
+}
 
 class EveryFrame implements Speaker {
   private leftS = 0
-  constructor(private readonly everyS: number, private readonly frame: () => number[]) {}
+  constructor(
+    private readonly everyS: number,
+    private readonly frame: () => number[],
+  ) {}
 
   step(dtS: number): number[] {
     this.leftS -= dtS
@@ -29,10 +37,36 @@ export function rangeFrame(millimetres: number): number[] {
 }
 
 export function presenceFrame(state: 0 | 1 | 2 | 3, centimetres: number): number[] {
-  return [0xf4, 0xf3, 0xf2, 0xf1, 13, 0, 2, 0xaa, state, low(centimetres), high(centimetres), 60, 0, 0, 0, low(centimetres), high(centimetres), 0x55, 0, 0xf8, 0xf7, 0xf6, 0xf5]
+  return [
+    0xf4,
+    0xf3,
+    0xf2,
+    0xf1,
+    13,
+    0,
+    2,
+    0xaa,
+    state,
+    low(centimetres),
+    high(centimetres),
+    60,
+    0,
+    0,
+    0,
+    low(centimetres),
+    high(centimetres),
+    0x55,
+    0,
+    0xf8,
+    0xf7,
+    0xf6,
+    0xf5,
+  ]
 }
 
-/** A telegram as IEC 62056-21 has it: identification, data lines, end, and the check character over what lies between. */
+/**
+ * A telegram as IEC 62056-21 has it: identification, data lines, end, and the check character over what lies between.
+ */
 export function meterTelegram(watts: number): number[] {
   const data = `1-0:1.8.0(000123.456*kWh)\r\n1-0:1.7.0(${(watts / 1000).toFixed(4).padStart(8, '0')}*kW)\r\n!\r\n`
   const body = [...Buffer.from(data, 'latin1'), 3]
@@ -43,5 +77,6 @@ export const speakers = {
   dust: (fine: () => number): Speaker => new EveryFrame(1, () => dustFrame(Math.round(fine()))),
   ranger: (metres: () => number): Speaker => new EveryFrame(0.1, () => rangeFrame(Math.round(metres() * 1000))),
   meter: (watts: () => number): Speaker => new EveryFrame(1, () => meterTelegram(watts())),
-  presence: (there: () => boolean, metres: () => number): Speaker => new EveryFrame(0.1, () => presenceFrame(there() ? 2 : 0, Math.round(metres() * 100))),
+  presence: (there: () => boolean, metres: () => number): Speaker =>
+    new EveryFrame(0.1, () => presenceFrame(there() ? 2 : 0, Math.round(metres() * 100))),
 }

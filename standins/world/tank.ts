@@ -19,7 +19,10 @@ export class Tank {
     return 14.2 + 0.4 * Math.sin(this.timeS / 600)
   }
 
-  /** The studio draws slip all the time; the pump fills eight millimetres a second; at low level somebody pours a batch in. */
+  /**
+   * The studio draws slip all the time; the pump fills eight millimetres a second; at low level somebody pours a batch
+   * in.
+   */
   step(dtS: number): void {
     this.timeS += dtS
     if (this.levelM < 0.15 && this.pouringS <= 0) this.pouringS = 40
@@ -29,7 +32,9 @@ export class Tank {
     this.levelM = Math.min(Tank.FULL_M, Math.max(0, this.levelM))
   }
 
-  /** Length of the ranger's echo, s: there and back at the speed of sound in this air, with half a millimetre of noise. */
+  /**
+   * Length of the ranger's echo, s: there and back at the speed of sound in this air, with half a millimetre of noise.
+   */
   echoS(): number {
     const distanceM = Tank.TRUE_MOUNT_M - this.levelM + 0.0005 * gauss(this.random)
     return (2 * distanceM) / (331.3 * Math.sqrt(1 + this.airC / 273.15))

@@ -14,7 +14,8 @@ export class Yard {
     this.timeS += dtS
     if (this.firingS <= 0 && this.random() < dtS / 1800) this.firingS = 900
     this.firingS = Math.max(0, this.firingS - dtS)
-    // A firing warms the kiln room towards 41 °C; the rest of the time it falls back to 19 °C. Both take about ten minutes.
+    // A firing warms the kiln room towards 41 °C; the rest of the time it falls back to 19 °C. Both take about ten
+    // minutes.
     this.kiln += ((this.firingS > 0 ? 41 : 19) - this.kiln) * Math.min(1, dtS / 600)
     // The cupboard dries slowly and is wetted when it falls below 84 %.
     this.cupboard -= dtS * 0.0012
@@ -32,7 +33,11 @@ export class Yard {
   /** Shelf 0 is the upper one: a little warmer and drier. */
   cupboardAt(shelf: number): Climate {
     const wave = Math.sin(this.timeS / 700 + shelf)
-    return { temperatureC: 16.4 - 0.7 * shelf + 0.2 * wave, humidity: Math.min(99, this.cupboard + 2.5 * shelf - 0.4 * wave), pressurePa: 100_900 + 120 * Math.sin(this.timeS / 5000) }
+    return {
+      temperatureC: 16.4 - 0.7 * shelf + 0.2 * wave,
+      humidity: Math.min(99, this.cupboard + 2.5 * shelf - 0.4 * wave),
+      pressurePa: 100_900 + 120 * Math.sin(this.timeS / 5000),
+    }
   }
 
   get storeLx(): number {

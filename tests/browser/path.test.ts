@@ -31,7 +31,15 @@ afterAll(async () => {
 
 async function noViolations(): Promise<void> {
   const { violations } = await new AxeBuilder(driver).analyze()
-  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).slice(0, 3).join(' · ')}`)).toEqual([])
+  expect(
+    violations.map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .map((n) => n.target.join(' '))
+          .slice(0, 3)
+          .join(' · ')}`,
+    ),
+  ).toEqual([])
 }
 
 test('the demo opens on a living node', async () => {
@@ -45,18 +53,24 @@ test('the demo opens on a living node', async () => {
 })
 
 test('values are in the loom within a second of the broker', async () => {
-  const next = () => new Promise<{ value: string; at: number }>((resolve) => {
-    const listener = (topic: string, payload: Buffer) => {
-      if (topic !== 'vn/slip-tank/level') return
-      outside.off('message', listener)
-      resolve({ value: payload.toString(), at: Date.now() })
-    }
-    outside.on('message', listener)
-  })
+  const next = () =>
+    new Promise<{ value: string; at: number }>((resolve) => {
+      const listener = (topic: string, payload: Buffer) => {
+        if (topic !== 'vn/slip-tank/level') return
+        outside.off('message', listener)
+        resolve({ value: payload.toString(), at: Date.now() })
+      }
+      outside.on('message', listener)
+    })
   const delays: number[] = []
   while (delays.length < 3) {
     const { value, at } = await next()
-    await page.sees(value, async () => (await page.attribute('[data-signal="level"] .now b', 'data-value')) === value, 900).then(() => delays.push(Date.now() - at), () => delays.push(Infinity))
+    await page
+      .sees(value, async () => (await page.attribute('[data-signal="level"] .now b', 'data-value')) === value, 900)
+      .then(
+        () => delays.push(Date.now() - at),
+        () => delays.push(Infinity),
+      )
   }
   expect(delays.filter((d) => d < 1000).length).toBeGreaterThanOrEqual(2)
 })
@@ -64,8 +78,12 @@ test('values are in the loom within a second of the broker', async () => {
 test('the keyboard moves over the loom, Enter opens the bench at the thread, Escape returns', async () => {
   await page.click('[data-cell="slevel-part"]')
   await page.keys(Key.ARROW_DOWN, Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.ENTER)
-  await page.sees('the pins bench at the pump', async () => (await driver.getCurrentUrl()).endsWith('/pins?thread=spump'))
-  await page.sees('the reason for its pin', async () => /held off until the program runs/.test(await page.text('[data-reason="pumprelay.in"]')))
+  await page.sees('the pins bench at the pump', async () =>
+    (await driver.getCurrentUrl()).endsWith('/pins?thread=spump'),
+  )
+  await page.sees('the reason for its pin', async () =>
+    /held off until the program runs/.test(await page.text('[data-reason="pumprelay.in"]')),
+  )
   await noViolations()
   await page.keys(Key.ESCAPE)
   await page.sees('the loom', async () => (await driver.getCurrentUrl()).endsWith('/node/slip-tank'))
@@ -98,13 +116,24 @@ test('a caution stands until a person puts a name to it', async () => {
 })
 
 test('two tape-measure pairs make the published level right', async () => {
-  await until(() => last.has('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') && last.has('vn/slip-tank/level'), 20_000)
-  const wrong = Math.abs(await level() - (JSON.parse(last.get('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') ?? '{}') as { levelM: number }).levelM * 1000)
+  await until(
+    () => last.has('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') && last.has('vn/slip-tank/level'),
+    20_000,
+  )
+  const wrong = Math.abs(
+    (await level()) -
+      (JSON.parse(last.get('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') ?? '{}') as { levelM: number }).levelM *
+        1000,
+  )
   expect(wrong).toBeGreaterThan(9)
   await page.go('/node/slip-tank/tune?thread=slevel')
   await page.find('[data-tape]')
   const takePair = async () => {
-    await page.sees('a settled mean', async () => /Mean of [3-9] readings/.test(await page.text('[aria-label="pairs"]')), 15_000)
+    await page.sees(
+      'a settled mean',
+      async () => /Mean of [3-9] readings/.test(await page.text('[aria-label="pairs"]')),
+      15_000,
+    )
     await page.press('write it in')
     await page.press('Take the pair')
   }
@@ -113,10 +142,16 @@ test('two tape-measure pairs make the published level right', async () => {
   await page.keys(Key.ESCAPE)
   await page.go('/node/slip-tank')
   await page.click('[data-switch="pump"]')
-  await page.sees('the pump on', async () => (await page.attribute('[data-signal="pump"] .now b', 'data-value')) === 'true')
+  await page.sees(
+    'the pump on',
+    async () => (await page.attribute('[data-signal="pump"] .now b', 'data-value')) === 'true',
+  )
   await until(() => Number(last.get('vn/slip-tank/level')) > from + 150, 60_000)
   await page.click('[data-switch="pump"]')
-  await page.sees('the pump off', async () => (await page.attribute('[data-signal="pump"] .now b', 'data-value')) === 'false')
+  await page.sees(
+    'the pump off',
+    async () => (await page.attribute('[data-signal="pump"] .now b', 'data-value')) === 'false',
+  )
   await page.go('/node/slip-tank/tune?thread=slevel')
   await new Promise((r) => setTimeout(r, 6000))
   await takePair()
@@ -124,21 +159,30 @@ test('two tape-measure pairs make the published level right', async () => {
   await noViolations()
   await page.type('#initials', 'AP')
   await page.press('Use this calibration')
-  await page.sees('the calibration in the design', async () => /from 2 pairs/.test(await page.text('[aria-label="curve"]')))
+  await page.sees('the calibration in the design', async () =>
+    /from 2 pairs/.test(await page.text('[aria-label="curve"]')),
+  )
   await page.saved()
   await page.press('Send')
-  await page.sees('the node runs the design', async () => (await page.attribute('[data-running]', 'data-current')) === 'true', 30_000)
+  await page.sees(
+    'the node runs the design',
+    async () => (await page.attribute('[data-running]', 'data-current')) === 'true',
+    30_000,
+  )
   expect(await number('[data-running]', 'data-running')).toBe(2)
   await new Promise((r) => setTimeout(r, 2500))
-  const tape = (JSON.parse(last.get('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') ?? '{}') as { levelM: number }).levelM * 1000
-  expect(Math.abs(await level() - tape)).toBeLessThanOrEqual(3)
+  const tape =
+    (JSON.parse(last.get('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') ?? '{}') as { levelM: number }).levelM *
+    1000
+  expect(Math.abs((await level()) - tape)).toBeLessThanOrEqual(3)
 }, 180_000)
 
 test('switching the pump on screen switches it in the world, comes back as state, and the controller shows it', async () => {
   await page.go('/node/slip-tank/publish')
   await page.find('[data-listed="pump"]')
   await noViolations()
-  const tape = () => (JSON.parse(last.get('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') ?? '{}') as { pump: boolean }).pump
+  const tape = () =>
+    (JSON.parse(last.get('standin/5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1/tape') ?? '{}') as { pump: boolean }).pump
   const listed = () => page.attribute('[data-listed="pump"]', 'data-listed-value')
   expect(tape()).toBe(false)
   await page.click('[data-switch="pump"]')
@@ -148,8 +192,17 @@ test('switching the pump on screen switches it in the world, comes back as state
   await page.press('switch it from the controller')
   await page.sees('the controller lists it off', async () => (await listed()) === 'false', 5000)
   await until(() => last.get('vn/slip-tank/pump') === 'false' && !tape(), 3000)
-  const entities = JSON.parse(last.get('standin/controller/entities') ?? '[]') as { id: string; kind: string; value: unknown }[]
-  expect(entities.filter((e) => e.id.includes('5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1')).map((e) => e.kind).sort()).toEqual(['availability', 'diagnostic', 'event', 'switch', 'value', 'value'])
+  const entities = JSON.parse(last.get('standin/controller/entities') ?? '[]') as {
+    id: string
+    kind: string
+    value: unknown
+  }[]
+  expect(
+    entities
+      .filter((e) => e.id.includes('5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1'))
+      .map((e) => e.kind)
+      .sort(),
+  ).toEqual(['availability', 'diagnostic', 'event', 'switch', 'value', 'value'])
 })
 
 test('parts are added, renamed and removed, a wrong name is refused in words, and another board keeps the design', async () => {
@@ -164,7 +217,9 @@ test('parts are added, renamed and removed, a wrong name is refused in words, an
   await page.sees('the new name', async () => (await page.count('section[aria-label="Call button"]')) === 1)
   await page.type('#slevel-slug', 'status')
   await page.keys(Key.ENTER)
-  await page.sees('the refusal and what is accepted', async () => /meaning of its own[\s\S]*Accepted/.test(await page.text('.said[data-tone="refused"]')))
+  await page.sees('the refusal and what is accepted', async () =>
+    /meaning of its own[\s\S]*Accepted/.test(await page.text('.said[data-tone="refused"]')),
+  )
   await page.click('#board')
   await page.click('#board option[value="board-8266-16"]')
   await page.saved()
@@ -185,7 +240,9 @@ test('the ledger shows what passes and what was made of it, filters, pauses, and
   await page.type('#l-text', 'L1 level:')
   await page.sees('levels only', async () => {
     // Read at one moment: rows move while the broker is busy.
-    const topics: string[] = await driver.executeScript('return [...document.querySelectorAll(".ledger-row button")].map((b) => b.textContent)')
+    const topics: string[] = await driver.executeScript(
+      'return [...document.querySelectorAll(".ledger-row button")].map((b) => b.textContent)',
+    )
     return topics.length > 0 && topics.every((t) => t === 'vn/slip-tank/level')
   })
   await page.press('Pause')
@@ -197,20 +254,28 @@ test('the ledger shows what passes and what was made of it, filters, pauses, and
   await page.press('Go on')
   await page.type('#l-text', Key.DELETE)
   // Whoever reads further down keeps their place while newer rows come in above.
-  const under = (y: number) => driver.executeScript<string>(`return document.elementFromPoint(500, ${y}).closest('.ledger-row')?.textContent`)
+  const under = (y: number) =>
+    driver.executeScript<string>(`return document.elementFromPoint(500, ${y}).closest('.ledger-row')?.textContent`)
   const total = async () => Number(/of (\d+)/.exec(await page.text('.title'))?.[1])
-  await page.sees('more than fits', async () => await total() > 60)
+  await page.sees('more than fits', async () => (await total()) > 60)
   await driver.executeScript('document.querySelector(".work.ledger").scrollTop = 340')
   await page.sees('the way back', async () => (await page.count('.title button')) === 2)
   const [read, before] = [await under(500), await total()]
   expect(read).toMatch(/^\d\d:\d\d:\d\d/)
-  await page.sees('more has come', async () => await total() > before + 20)
+  await page.sees('more has come', async () => (await total()) > before + 20)
   expect(await under(500)).toBe(read)
   await page.press('To the newest')
-  await page.sees('the newest again', async () => await under(500) !== read && (await page.count('.title button')) === 1)
-  await expect(mqtt.connectAsync(demo.mqttUrl, { username: 'outside', password: 'guessed', reconnectPeriod: 0 })).rejects.toThrow()
+  await page.sees(
+    'the newest again',
+    async () => (await under(500)) !== read && (await page.count('.title button')) === 1,
+  )
+  await expect(
+    mqtt.connectAsync(demo.mqttUrl, { username: 'outside', password: 'guessed', reconnectPeriod: 0 }),
+  ).rejects.toThrow()
   await page.click('#l-kind option[value="refused"]')
-  await page.sees('the refused login', async () => /refused[\s\S]*login of “outside” refused/.test(await page.text('.ledger-row')))
+  await page.sees('the refused login', async () =>
+    /refused[\s\S]*login of “outside” refused/.test(await page.text('.ledger-row')),
+  )
 })
 
 test('a new node begins with a wish and has its pins at once', async () => {

@@ -4,22 +4,28 @@ import type { WebDriver } from 'selenium-webdriver'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { openBrowser } from '../support/demo'
 
-// The shared line between tabs, with a server of the test's own that can keep events to itself: real tabs, locks and channels.
-const script = buildSync({
-  stdin: {
-    contents: `import { sharedStream } from './src/ui/live/sharedStream'
+// The shared line between tabs, with a server of the test's own that can keep events to itself: real tabs, locks and
+// channels.
+const script =
+  buildSync({
+    stdin: {
+      contents: `import { sharedStream } from './src/ui/live/sharedStream'
       window.got = []
       window.start = () => { window.stop = sharedStream({ path: '/events', kinds: ['snapshot', 'change'], consecutive: true, onEvent: (e) => window.got.push(e.id + ' ' + e.kind), onLink: (l) => { window.link = l } }) }`,
-    resolveDir: process.cwd(), loader: 'ts',
-  },
-  bundle: true, write: false, format: 'iife',
-}).outputFiles[0]?.text ?? ''
+      resolveDir: process.cwd(),
+      loader: 'ts',
+    },
+    bundle: true,
+    write: false,
+    format: 'iife',
+  }).outputFiles[0]?.text ?? ''
 
 let epoch = 'e'
 let known: number[] = []
 const lines = new Set<http.ServerResponse>()
 const asked: (string | null)[] = []
-const tell = (to: http.ServerResponse, n: number, kind: string) => to.write(`id: ${epoch}-${n}\nevent: ${kind}\ndata: {}\n\n`)
+const tell = (to: http.ServerResponse, n: number, kind: string) =>
+  to.write(`id: ${epoch}-${n}\nevent: ${kind}\ndata: {}\n\n`)
 const server = http.createServer((request, response) => {
   const url = new URL(request.url ?? '/', 'http://here')
   if (url.pathname !== '/events') {
@@ -58,7 +64,12 @@ afterAll(async () => {
 })
 
 const got = () => driver.executeScript<string[]>('return window.got')
-const has = (ids: string[]) => driver.wait(async () => JSON.stringify(await got()) === JSON.stringify(ids), 8000, `wanted ${ids.join(', ')}`).catch(async (e: unknown) => { throw new Error(`${String(e)}; got ${(await got()).join(', ')}`) })
+const has = (ids: string[]) =>
+  driver
+    .wait(async () => JSON.stringify(await got()) === JSON.stringify(ids), 8000, `wanted ${ids.join(', ')}`)
+    .catch(async (e: unknown) => {
+      throw new Error(`${String(e)}; got ${(await got()).join(', ')}`)
+    })
 const ids = (...n: number[]) => n.map((k) => `${epoch}-${k} change`)
 
 test('two tabs share one line; a hole of several is filled on one line of its own, in order and once; when the first tab goes the other goes on', async () => {
@@ -82,7 +93,9 @@ test('two tabs share one line; a hole of several is filled on one line of its ow
   const before = asked.length
   for (let i = 0; i < 4; i++) happen(false)
   await driver.switchTo().window(first)
-  await driver.executeScript(`new BroadcastChannel('vivid /events').postMessage({ event: { id: '${epoch}-7', kind: 'change', data: '{}' } })`)
+  await driver.executeScript(
+    `new BroadcastChannel('vivid /events').postMessage({ event: { id: '${epoch}-7', kind: 'change', data: '{}' } })`,
+  )
   await driver.switchTo().window(second)
   await has(['e-1 snapshot', ...ids(2, 3, 4, 5, 6, 7)])
   expect(asked.slice(before)).toEqual(['e-3'])

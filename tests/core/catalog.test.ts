@@ -19,10 +19,21 @@ import { addParts, after, blank, catalog } from '../support/designs'
 /** What the catalogue says of a pin, in the words of the second table. */
 function words(pin: BoardPin): string[] {
   const has = (f: string) => (pin.functions as string[]).includes(f)
-  const strap = pin.strap && pin.strap.level !== 'any' ? [`${pin.strap.when === 'every start' ? 'strap' : 'cable'}-${pin.strap.level}`] : []
-  const start = { pulses: ['pulses'], driven: ['driven'], 'driven-high': ['high-at-start'], 'driven-low': ['low-at-start'] }[pin.startup as string] ?? []
+  const strap =
+    pin.strap && pin.strap.level !== 'any'
+      ? [`${pin.strap.when === 'every start' ? 'strap' : 'cable'}-${pin.strap.level}`]
+      : []
+  const start =
+    { pulses: ['pulses'], driven: ['driven'], 'driven-high': ['high-at-start'], 'driven-low': ['low-at-start'] }[
+      pin.startup as string
+    ] ?? []
   return [
-    ...['in', 'out', 'pwm', 'i2c', 'adc1', 'adc2', 'dac', 'touch'].filter(has), ...(has('open-drain') ? ['od'] : []), ...pin.pulls, ...(pin.wake ? ['wake'] : []), ...strap, ...start,
+    ...['in', 'out', 'pwm', 'i2c', 'adc1', 'adc2', 'dac', 'touch'].filter(has),
+    ...(has('open-drain') ? ['od'] : []),
+    ...pin.pulls,
+    ...(pin.wake ? ['wake'] : []),
+    ...strap,
+    ...start,
     ...(!pin.interrupt && has('in') ? ['no-irq'] : []),
   ].sort()
 }
@@ -47,7 +58,20 @@ describe('boards against a second table, position by position', () => {
   }
 
   test('peripherals, drive and radios of each chip', () => {
-    const facts = Object.fromEntries(Object.values(catalog.boards).map((b) => [b.id, [b.peripherals.i2c.count, b.peripherals.uart.count, b.peripherals.pwm.channels, b.peripherals.pwm.timers, b.drive.perPinA, b.radios.join(' '), b.pulls.upOhm]]))
+    const facts = Object.fromEntries(
+      Object.values(catalog.boards).map((b) => [
+        b.id,
+        [
+          b.peripherals.i2c.count,
+          b.peripherals.uart.count,
+          b.peripherals.pwm.channels,
+          b.peripherals.pwm.timers,
+          b.drive.perPinA,
+          b.radios.join(' '),
+          b.pulls.upOhm,
+        ],
+      ]),
+    )
     expect(facts).toEqual({
       'board-8266-16': [0, 1, 8, 1, 0.012, 'wifi', 45000],
       'board-32-30': [2, 3, 16, 8, 0.02, 'wifi ble', 45000],
@@ -68,13 +92,27 @@ describe('boards against a second table, position by position', () => {
   })
 
   test('pins tied to peripherals follow the chip’s rule of four: controller (n / 2) mod 2 for I²C, (n + 4) / 8 mod 2 for serial, n / 8 mod 2 for SPI', () => {
-    for (const pin of pinsOf(catalog.boards['board-rp2040-40'] ?? (() => { throw new Error() })())) {
+    for (const pin of pinsOf(
+      catalog.boards['board-rp2040-40'] ??
+        (() => {
+          throw new Error()
+        })(),
+    )) {
       const n = pin.chip
       expect(pin.pwm).toEqual({ slice: Math.floor((n % 16) / 2), channel: n % 2 === 0 ? 'a' : 'b' })
       for (const m of pin.mux) {
-        if (m.bus === 'i2c') expect([m.controller, m.role], `I²C on ${n}`).toEqual([Math.floor(n / 2) % 2, n % 2 === 0 ? 'sda' : 'scl'])
-        if (m.bus === 'uart') expect([m.controller, m.role], `serial on ${n}`).toEqual([Math.floor((n + 4) / 8) % 2, n % 2 === 0 ? 'tx' : 'rx'])
-        if (m.bus === 'spi') expect([m.controller, m.role], `SPI on ${n}`).toEqual([Math.floor(n / 8) % 2, ['miso', 'cs', 'sck', 'mosi'][n % 4]])
+        if (m.bus === 'i2c')
+          expect([m.controller, m.role], `I²C on ${n}`).toEqual([Math.floor(n / 2) % 2, n % 2 === 0 ? 'sda' : 'scl'])
+        if (m.bus === 'uart')
+          expect([m.controller, m.role], `serial on ${n}`).toEqual([
+            Math.floor((n + 4) / 8) % 2,
+            n % 2 === 0 ? 'tx' : 'rx',
+          ])
+        if (m.bus === 'spi')
+          expect([m.controller, m.role], `SPI on ${n}`).toEqual([
+            Math.floor(n / 8) % 2,
+            ['miso', 'cs', 'sck', 'mosi'][n % 4],
+          ])
       }
     }
   })
@@ -99,7 +137,8 @@ const CASES: [string, string, string, string, RegExp | ''][] = [
   ['board-c6-32', 'button-ground', 'a', '15', ''],
   ['board-32-30', 'button-ground', 'a', 'D12', ''],
   ['board-32-30', 'button-ground', 'a', 'D2', ''],
-  // A pull-up of the part against a strap that must be low: 3.3 · 45/(45 + 4.7) = 2.99 V, 3.3 · 45/(45 + 10) = 2.70 V, 3.3 · 10/(10 + 4.7) = 2.24 V.
+  // A pull-up of the part against a strap that must be low: 3.3 · 45/(45 + 4.7) = 2.99 V, 3.3 · 45/(45 + 10) = 2.70 V,
+  // 3.3 · 10/(10 + 4.7) = 2.24 V.
   ['board-32-30', 'thermometer-one-wire', 'data', 'D12', /2\.99 V/],
   ['board-32-30', 'climate-i2c-two', 'sda', 'D12', /2\.70 V/],
   ['board-8266-16', 'light-i2c', 'sda', 'D8', /2\.24 V/],
@@ -120,9 +159,11 @@ const CASES: [string, string, string, string, RegExp | ''][] = [
   ['board-8266-16', 'relay-module-low', 'in', 'D0', ''],
   // 10 kΩ down against a 45 kΩ pull-up: 3.3 · 10/55 = 0.60 V, below 0.825 V.
   ['board-8266-16', 'relay-module-high', 'in', 'D5', ''],
-  // 100 kΩ down against the same: 3.3 · 100/145 = 2.28 V: the motor would start. The driver's own 10 kΩ is what holds it.
+  // 100 kΩ down against the same: 3.3 · 100/145 = 2.28 V: the motor would start. The driver's own 10 kΩ is what holds
+  // it.
   ['board-8266-16', 'servo', 's', 'D5', /2\.28 V/],
-  ['board-8266-16', 'motor-driver', 'in1', 'D5', /2\.28 V|1\.02 V/], ['board-8266-16', 'motor-driver', 'in1', 'D1', ''],
+  ['board-8266-16', 'motor-driver', 'in1', 'D5', /2\.28 V|1\.02 V/],
+  ['board-8266-16', 'motor-driver', 'in1', 'D1', ''],
   ['board-32-30', 'relay-bare', 'in', 'D26', /nothing else does: a resistor to the safe side would/],
   ['board-rp2040-40', 'relay-bare', 'in', 'GP2', ''],
   ['board-c3-16', 'fet-stage', 'g', '9', /must be high at reset/],
@@ -175,10 +216,20 @@ test.each(CASES)('%s: %s %s on %s', (boardId, part, terminal, label, expected) =
 })
 
 test('an added resistor to the safe side frees pins for a bare relay, if it is strong enough', () => {
-  const bare = after(blank('board-32-30'), { kind: 'add-part', partId: 'relay', part: 'relay-bare', label: 'Relay', signals: [] })
+  const bare = after(blank('board-32-30'), {
+    kind: 'add-part',
+    partId: 'relay',
+    part: 'relay-bare',
+    label: 'Relay',
+    signals: [],
+  })
   expect(bare.plan.pins).toEqual({ 'relay.in': expect.stringMatching(/D13|D4|D12|D2/) })
   const fits = (ohm: number) => {
-    const held = after(bare, { kind: 'add-component', componentId: 'hold', component: { type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm, tolerance: 0.05 } })
+    const held = after(bare, {
+      kind: 'add-component',
+      componentId: 'hold',
+      component: { type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm, tolerance: 0.05 },
+    })
     const lock = applyEdit(held, { kind: 'lock', line: 'relay.in', pin: 'D26' }, catalog)
     return lock.ok
   }
@@ -186,13 +237,30 @@ test('an added resistor to the safe side frees pins for a bare relay, if it is s
   expect(applyEdit(bare, { kind: 'lock', line: 'relay.in', pin: 'D26' }, catalog).ok).toBe(false)
   // On a pin with a pull-up 15 kΩ leaves 3.3 · 15/60 = 0.825 V, just low; 16 kΩ does not.
   const small = (ohm: number) => {
-    const design = after(blank('board-8266-16'), { kind: 'add-part', partId: 'relay', part: 'relay-bare', label: 'Relay', signals: [] })
-    return applyEdit(after(design, { kind: 'add-component', componentId: 'hold', component: { type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm, tolerance: 0.05 } }), { kind: 'lock', line: 'relay.in', pin: 'D6' }, catalog).ok
+    const design = after(blank('board-8266-16'), {
+      kind: 'add-part',
+      partId: 'relay',
+      part: 'relay-bare',
+      label: 'Relay',
+      signals: [],
+    })
+    return applyEdit(
+      after(design, {
+        kind: 'add-component',
+        componentId: 'hold',
+        component: { type: 'pull', line: 'relay.in', names: ['R1'], level: 'low', ohm, tolerance: 0.05 },
+      }),
+      { kind: 'lock', line: 'relay.in', pin: 'D6' },
+      catalog,
+    ).ok
   }
   expect([small(10_000), small(15_000), small(16_000)]).toEqual([true, true, false])
 })
 
-/** Every part kind a second time: what feeds it, V; its lines; what it knows or does. From the data sheets, apart from the catalogue. */
+/**
+ * Every part kind a second time: what feeds it, V; its lines; what it knows or does. From the data sheets, apart from
+ * the catalogue.
+ */
 const PARTS: [string, string, string, string][] = [
   ['button-ground', '', 'a', 'press'],
   ['toggle-ground', '', 'a', 'on'],
@@ -245,37 +313,63 @@ test.each(PARTS)('%s: supplies, lines and channels', (id, supplies, lines, chann
   const kind = catalog.parts[id]
   if (!kind) throw new Error(id)
   expect(kind.terminals.flatMap((t) => (t.role === 'supply' ? [`${t.minV}…${t.maxV}`] : [])).join(' ')).toBe(supplies)
-  expect(linesOf(kind).map((l) => l.id).join(' ')).toBe(lines)
+  expect(
+    linesOf(kind)
+      .map((l) => l.id)
+      .join(' '),
+  ).toBe(lines)
   expect(kind.channels.map((c) => c.id).join(' ')).toBe(channels)
   expect(kind.finds.length).toBeGreaterThan(1)
   expect(kind.source.length).toBeGreaterThan(10)
 })
 
 test('addresses of parts on the two-wire bus', () => {
-  const addresses = Object.fromEntries(Object.values(catalog.parts).flatMap((k) => (k.i2c ? [[k.id, k.i2c.addresses.map((a) => a.toString(16)).join(' ')]] : [])))
+  const addresses = Object.fromEntries(
+    Object.values(catalog.parts).flatMap((k) =>
+      k.i2c ? [[k.id, k.i2c.addresses.map((a) => a.toString(16)).join(' ')]] : [],
+    ),
+  )
   expect(addresses).toEqual({
-    'climate-i2c-fixed': '44', 'climate-i2c-two': '76 77', 'pressure-i2c': '77 76', 'light-i2c': '23 5c', 'display-i2c': '3c 3d',
-    'expander-16': '20 21 22 23 24 25 26 27', 'adc-i2c-4': '48 49 4a 4b', 'mux-i2c-8': '70 71 72 73 74 75 76 77',
+    'climate-i2c-fixed': '44',
+    'climate-i2c-two': '76 77',
+    'pressure-i2c': '77 76',
+    'light-i2c': '23 5c',
+    'display-i2c': '3c 3d',
+    'expander-16': '20 21 22 23 24 25 26 27',
+    'adc-i2c-4': '48 49 4a 4b',
+    'mux-i2c-8': '70 71 72 73 74 75 76 77',
   })
 })
 
 test('any parts on any board make a design that can be derived, described, written and read back', () => {
   const boards = fc.constantFrom(...Object.keys(catalog.boards))
   const kinds = fc.array(fc.constantFrom(...Object.keys(catalog.parts)), { minLength: 1, maxLength: 7 })
-  fc.assert(fc.property(boards, kinds, (board, parts) => {
-    const bare = after(blank(board), ...addParts(parts))
-    const design = Object.entries(bare.parts).reduce((d, [id, part]) => (catalog.parts[part.kind]?.channels ?? []).slice(0, 3).reduce((e, c, n) => after(e, { kind: 'add-signal', partId: id, signal: { id: `s${id}${n}`, channel: c.id } }), d), bare)
-    designSchema.parse(design)
-    const { rows, findings, wiring } = derive(design, catalog)
-    expect(rows).toHaveLength(Object.keys(design.signals).length)
-    expect(new Set(wiring.wires.map((w) => w.key)).size).toBe(wiring.wires.length)
-    for (const w of wiring.wires) expect(design.wires[w.key]?.number).toBeGreaterThan(0)
-    for (const f of findings) expect(f.sentence).toMatch(/\.$/)
-    const result = compile(design, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
-    if (!result.ok) for (const reason of result.reasons) expect(reason.length).toBeGreaterThan(8)
-    const read = readDesign(designText(design), catalog)
-    expect(read.ok && designText(read.value)).toBe(designText(design))
-  }), { numRuns: 80 })
+  fc.assert(
+    fc.property(boards, kinds, (board, parts) => {
+      const bare = after(blank(board), ...addParts(parts))
+      const design = Object.entries(bare.parts).reduce(
+        (d, [id, part]) =>
+          (catalog.parts[part.kind]?.channels ?? [])
+            .slice(0, 3)
+            .reduce(
+              (e, c, n) => after(e, { kind: 'add-signal', partId: id, signal: { id: `s${id}${n}`, channel: c.id } }),
+              d,
+            ),
+        bare,
+      )
+      designSchema.parse(design)
+      const { rows, findings, wiring } = derive(design, catalog)
+      expect(rows).toHaveLength(Object.keys(design.signals).length)
+      expect(new Set(wiring.wires.map((w) => w.key)).size).toBe(wiring.wires.length)
+      for (const w of wiring.wires) expect(design.wires[w.key]?.number).toBeGreaterThan(0)
+      for (const f of findings) expect(f.sentence).toMatch(/\.$/)
+      const result = compile(design, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
+      if (!result.ok) for (const reason of result.reasons) expect(reason.length).toBeGreaterThan(8)
+      const read = readDesign(designText(design), catalog)
+      expect(read.ok && designText(read.value)).toBe(designText(design))
+    }),
+    { numRuns: 80 },
+  )
 })
 
 test('units: what cannot be converted is shown in its own, and factors go there and back', () => {
@@ -287,16 +381,54 @@ test('units: what cannot be converted is shown in its own, and factors go there 
 
 /** What people call it, and a kind that must then be among the first four. */
 const WISHES: [string, string][] = [
-  ['level', 'ranger-echo'], ['tank', 'ranger-echo'], ['press', 'button-ground'], ['bell', 'button-ground'], ['foot switch', 'button-ground'],
-  ['wall switch', 'toggle-ground'], ['illuminated switch', 'rocker-lit'], ['knob', 'encoder-push'], ['keypad', 'keys-matrix-3x4'],
-  ['door', 'contact-reed'], ['window open', 'contact-reed'], ['air flow', 'contact-dry'], ['float switch', 'contact-dry'], ['old sensor', 'loop-12v'],
-  ['tamper', 'loop-end-resistor'], ['motion', 'motion-module'], ['somebody in bed', 'nothing'], ['mat', 'pressure-mat'], ['sits still', 'presence-radar'],
-  ['well depth', 'level-analog'], ['soil', 'soil-analog'], ['temperature', 'thermometer-one-wire'], ['humidity', 'climate-i2c-two'], ['barometer', 'pressure-i2c'],
-  ['lux', 'light-i2c'], ['kiln', 'thermocouple-spi'], ['dust', 'air-quality-serial'], ['noise', 'microphone-analog'], ['current', 'current-transformer'],
-  ['litres', 'flow-meter'], ['gas meter', 'pulse-meter'], ['pump', 'relay-module-low'], ['dim', 'fet-stage'], ['24 v', 'optocoupler-input'],
-  ['warm white', 'strip-two-white'], ['colour', 'led-string'], ['beep', 'sounder'], ['damper', 'servo'], ['blind', 'motor-driver'],
-  ['433', 'receiver-subghz'], ['screen', 'display-i2c'], ['display', 'display-i2c'], ['more pins', 'expander-16'], ['same address', 'mux-i2c-8'],
-  ['translate', 'shifter-4'], ['battery', 'cell-18650'], ['mains supply', 'supply-5v'], ['extractor', 'contactor-mains'],
+  ['level', 'ranger-echo'],
+  ['tank', 'ranger-echo'],
+  ['press', 'button-ground'],
+  ['bell', 'button-ground'],
+  ['foot switch', 'button-ground'],
+  ['wall switch', 'toggle-ground'],
+  ['illuminated switch', 'rocker-lit'],
+  ['knob', 'encoder-push'],
+  ['keypad', 'keys-matrix-3x4'],
+  ['door', 'contact-reed'],
+  ['window open', 'contact-reed'],
+  ['air flow', 'contact-dry'],
+  ['float switch', 'contact-dry'],
+  ['old sensor', 'loop-12v'],
+  ['tamper', 'loop-end-resistor'],
+  ['motion', 'motion-module'],
+  ['somebody in bed', 'nothing'],
+  ['mat', 'pressure-mat'],
+  ['sits still', 'presence-radar'],
+  ['well depth', 'level-analog'],
+  ['soil', 'soil-analog'],
+  ['temperature', 'thermometer-one-wire'],
+  ['humidity', 'climate-i2c-two'],
+  ['barometer', 'pressure-i2c'],
+  ['lux', 'light-i2c'],
+  ['kiln', 'thermocouple-spi'],
+  ['dust', 'air-quality-serial'],
+  ['noise', 'microphone-analog'],
+  ['current', 'current-transformer'],
+  ['litres', 'flow-meter'],
+  ['gas meter', 'pulse-meter'],
+  ['pump', 'relay-module-low'],
+  ['dim', 'fet-stage'],
+  ['24 v', 'optocoupler-input'],
+  ['warm white', 'strip-two-white'],
+  ['colour', 'led-string'],
+  ['beep', 'sounder'],
+  ['damper', 'servo'],
+  ['blind', 'motor-driver'],
+  ['433', 'receiver-subghz'],
+  ['screen', 'display-i2c'],
+  ['display', 'display-i2c'],
+  ['more pins', 'expander-16'],
+  ['same address', 'mux-i2c-8'],
+  ['translate', 'shifter-4'],
+  ['battery', 'cell-18650'],
+  ['mains supply', 'supply-5v'],
+  ['extractor', 'contactor-mains'],
 ]
 test.each(WISHES)('“%s” finds %s', (wish, id) => {
   const found = searchParts(catalog, wish).map((k) => k.id)
@@ -306,7 +438,12 @@ test.each(WISHES)('“%s” finds %s', (wish, id) => {
 
 /** A board or part file put out of shape in one place: what is found there, and what is expected. */
 const SPOILT: [string, string, string, RegExp][] = [
-  ['board-c3-16', '"format": "vivid-node/board"', '"format": "vivid-node/bord"', /one of vivid-node\/board, vivid-node\/part/],
+  [
+    'board-c3-16',
+    '"format": "vivid-node/board"',
+    '"format": "vivid-node/bord"',
+    /one of vivid-node\/board, vivid-node\/part/,
+  ],
   ['board-c3-16', '"usb": "native"', '"usb": "nativ"', /one of none, serial bridge, native/],
   ['board-c3-16', '"logicV": 3.3', '"logicV": "3.3"', /a number/],
   ['board-c3-16', '"side": "left"', '"side": "top"', /one of left, right/],
@@ -344,13 +481,34 @@ test.each(SPOILT)('%s with %s as %s is refused at its place', (id, good, bad, ex
 })
 
 describe('what a signal of each kind of channel becomes', () => {
-  const withSignal = (board: string, part: string, channel: string) => after(blank(board), { kind: 'add-part', partId: 'thing', part, label: 'Thing', signals: [{ id: 'sthing', channel, name: 'thing' }] })
-  const described = (part: string, channel: string) => (describeThing(withSignal('board-32-30', part, channel), catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }).properties as Record<string, Record<string, unknown>>).thing
+  const withSignal = (board: string, part: string, channel: string) =>
+    after(blank(board), {
+      kind: 'add-part',
+      partId: 'thing',
+      part,
+      label: 'Thing',
+      signals: [{ id: 'sthing', channel, name: 'thing' }],
+    })
+  const described = (part: string, channel: string) =>
+    (
+      describeThing(withSignal('board-32-30', part, channel), catalog, { host: '127.0.0.1', port: 1883, root: 'vn' })
+        .properties as Record<string, Record<string, unknown>>
+    ).thing
   test('a contact says open or closed, is only read, and may be unknown', () => {
-    expect(described('contact-reed', 'open')).toMatchObject({ readOnly: true, 'vn:words': { true: 'open', false: 'closed' }, oneOf: [{ type: 'boolean' }, { type: 'null' }] })
+    expect(described('contact-reed', 'open')).toMatchObject({
+      readOnly: true,
+      'vn:words': { true: 'open', false: 'closed' },
+      oneOf: [{ type: 'boolean' }, { type: 'null' }],
+    })
   })
   test('a dimmer takes 0 to 100 %, a display a text, a lamp string a colour, a relay yes or no', () => {
-    expect(described('fet-stage', 'power')).toMatchObject({ readOnly: false, type: 'number', minimum: 0, maximum: 100, unit: '%' })
+    expect(described('fet-stage', 'power')).toMatchObject({
+      readOnly: false,
+      type: 'number',
+      minimum: 0,
+      maximum: 100,
+      unit: '%',
+    })
     expect(described('display-i2c', 'text')).toMatchObject({ type: 'string', maxLength: 200 })
     expect(described('led-string', 'colour')).toMatchObject({ type: 'string', pattern: '^#[0-9a-fA-F]{6}$' })
     expect(described('relay-module-high', 'switch')).toMatchObject({ type: 'boolean' })
@@ -359,11 +517,21 @@ describe('what a signal of each kind of channel becomes', () => {
     const design = withSignal('board-32-30', 'pressure-i2c', 'pressure')
     expect(design.signals.sthing?.publish).toMatchObject({ unit: 'hPa', decimals: 1 })
     expect(applyEdit(design, { kind: 'publish', signalId: 'sthing', set: { unit: 'kPa' } }, catalog).ok).toBe(true)
-    expect(applyEdit(design, { kind: 'publish', signalId: 'sthing', set: { unit: 'mm' } }, catalog)).toMatchObject({ ok: false, accepts: 'Pa, hPa, kPa' })
+    expect(applyEdit(design, { kind: 'publish', signalId: 'sthing', set: { unit: 'mm' } }, catalog)).toMatchObject({
+      ok: false,
+      accepts: 'Pa, hPa, kPa',
+    })
   })
   test('what the runtime cannot drive yet is said, and nothing else stands in the way', () => {
-    const result = compile(withSignal('board-32-30', 'transmitter-subghz', 'send'), catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
-    expect(result.ok ? [] : result.reasons).toEqual([expect.stringMatching(/the runtime has no driver for .*transmitter.* yet$/)])
+    const result = compile(
+      withSignal('board-32-30', 'transmitter-subghz', 'send'),
+      catalog,
+      { host: '127.0.0.1', port: 1883, root: 'vn' },
+      1,
+    )
+    expect(result.ok ? [] : result.reasons).toEqual([
+      expect.stringMatching(/the runtime has no driver for .*transmitter.* yet$/),
+    ])
   })
   test('the loom names wide parts by the number of their lines', () => {
     const row = derive(withSignal('board-rp2040-40', 'keys-matrix-3x4', 'k1'), catalog).rows[0]

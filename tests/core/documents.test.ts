@@ -13,30 +13,66 @@ const line = (text: string, needle: string) => text.slice(0, text.indexOf(needle
 
 describe('a design file that is wrong', () => {
   const cases: [string, (t: string) => string, string, RegExp, string | null][] = [
-    ['a part kind nobody has', (t) => t.replace('"ranger-echo"', '"ranger-eco"'), '"ranger-eco"', /a name of the catalogue/, 'ranger-echo'],
-    ['a misspelt name', (t) => t.replace('"slug": "press"', '"slgu": "press"'), '"slgu"', /a name this format knows/, 'slug'],
+    [
+      'a part kind nobody has',
+      (t) => t.replace('"ranger-echo"', '"ranger-eco"'),
+      '"ranger-eco"',
+      /a name of the catalogue/,
+      'ranger-echo',
+    ],
+    [
+      'a misspelt name',
+      (t) => t.replace('"slug": "press"', '"slgu": "press"'),
+      '"slgu"',
+      /a name this format knows/,
+      'slug',
+    ],
     ['a number out of range', (t) => t.replace('"hue": 1', '"hue": 9'), '"hue": 9', /at most 7/, null],
-    ['a word where a number belongs', (t) => t.replace('"median": 5', '"median": "five"'), '"median": "five"', /./, null],
-    ['a channel the part does not have', (t) => t.replace('"channel": "switch"', '"channel": "swich"'), '"swich"', /switch/, 'switch'],
-    ['a comma too many', (t) => t.replace('"keptFree": {}', '"keptFree": {},,'), '"keptFree": {},,', /name in double quotes|value/, null],
+    [
+      'a word where a number belongs',
+      (t) => t.replace('"median": 5', '"median": "five"'),
+      '"median": "five"',
+      /./,
+      null,
+    ],
+    [
+      'a channel the part does not have',
+      (t) => t.replace('"channel": "switch"', '"channel": "swich"'),
+      '"swich"',
+      /switch/,
+      'switch',
+    ],
+    [
+      'a comma too many',
+      (t) => t.replace('"keptFree": {}', '"keptFree": {},,'),
+      '"keptFree": {},,',
+      /name in double quotes|value/,
+      null,
+    ],
     ['a comment', (t) => t.replace('"locks"', '// why\n "locks"'), '// why', /no comments|name in double quotes/, null],
   ]
-  test.each(cases)('%s is told by line, found, expected and nearest word', (_name, spoil, needle, expected, nearest) => {
-    const text = spoil(good)
-    const read = readDesign(text, catalog)
-    if (read.ok) throw new Error('was accepted')
-    const problem = read.problems.find((p) => p.line === line(text, needle))
-    expect(read.problems.map((p) => `${p.line}: ${p.expected}`).join('\n')).toMatch(expected)
-    expect(problem).toBeDefined()
-    if (nearest !== null) expect(read.problems.map((p) => p.nearest)).toContain(nearest)
-  })
+  test.each(cases)(
+    '%s is told by line, found, expected and nearest word',
+    (_name, spoil, needle, expected, nearest) => {
+      const text = spoil(good)
+      const read = readDesign(text, catalog)
+      if (read.ok) throw new Error('was accepted')
+      const problem = read.problems.find((p) => p.line === line(text, needle))
+      expect(read.problems.map((p) => `${p.line}: ${p.expected}`).join('\n')).toMatch(expected)
+      expect(problem).toBeDefined()
+      if (nearest !== null) expect(read.problems.map((p) => p.nearest)).toContain(nearest)
+    },
+  )
 
   test('cut anywhere it is refused with a place inside it, and never throws', () => {
-    fc.assert(fc.property(fc.nat(good.trimEnd().length - 1), (end) => {
-      const read = readDesign(good.slice(0, end), catalog)
-      if (read.ok) throw new Error('was accepted')
-      for (const p of read.problems) expect(p.line).toBeLessThanOrEqual(good.slice(0, end).split('\n').length)
-    }), { numRuns: 200 })
+    fc.assert(
+      fc.property(fc.nat(good.trimEnd().length - 1), (end) => {
+        const read = readDesign(good.slice(0, end), catalog)
+        if (read.ok) throw new Error('was accepted')
+        for (const p of read.problems) expect(p.line).toBeLessThanOrEqual(good.slice(0, end).split('\n').length)
+      }),
+      { numRuns: 200 },
+    )
   })
 
   test('anything at all is read or refused', () => {
@@ -154,7 +190,11 @@ describe('the command line', () => {
       out: expect.stringMatching(/STOP L1 {2}ECHO can reach 5\.00 V/),
     })
     expect(run('pins', file, '--json')).toMatchObject({ code: 0 })
-    expect(JSON.parse(run('pins', file, '--json').out)).toMatchObject({ kind: 'planned', proven: true, pins: slipTank().plan.pins })
+    expect(JSON.parse(run('pins', file, '--json').out)).toMatchObject({
+      kind: 'planned',
+      proven: true,
+      pins: slipTank().plan.pins,
+    })
     expect(JSON.parse(run('node-file', file, '--json').out)).toMatchObject({ node: 'slip-tank' })
     expect(run('wires', file).out.split('\n')).toHaveLength(32)
     expect(run('td', file).code).toBe(0)
@@ -163,8 +203,14 @@ describe('the command line', () => {
     expect(csv).toContain('W6,L1b,Ranger ECHO,board D34,white,0.22,0.4,no,')
     expect(run('pins', file, '--csv')).toMatchObject({ code: 2, err: expect.stringMatching(/“pins” has no CSV/) })
     fs.writeFileSync(file, good.replace('"hue": 1', '"hue": 9'))
-    expect(run('check', file)).toMatchObject({ code: 2, err: expect.stringMatching(/design\.json:\d+:\d+ signals › spump › hue: found 9, expected at most 7/) })
-    expect(run('check', 'nowhere.json')).toMatchObject({ code: 2, err: expect.stringMatching(/nowhere\.json: cannot be read/) })
+    expect(run('check', file)).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/design\.json:\d+:\d+ signals › spump › hue: found 9, expected at most 7/),
+    })
+    expect(run('check', 'nowhere.json')).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/nowhere\.json: cannot be read/),
+    })
     expect(run('chek', file)).toMatchObject({ code: 2, err: expect.stringMatching(/did you mean “check”/) })
   })
   test('600 lines, 60 000 wires and settings no edit would let in: an answer or words within seconds, never a stack', () => {
@@ -212,10 +258,24 @@ describe('the command line', () => {
     if (!board) throw new Error('no board')
     const own = { ...board, id: 'my-board', name: 'My board' }
     const design = slipTank()
-    const tooMany = Array.from({ length: 14 }, (_, i) => [`b${i}`, { order: i, kind: 'button-ground', label: `Button ${i}`, settings: {}, feeds: {}, bus: null }])
-    fs.writeFileSync(file, JSON.stringify({
-      ...design, board: { id: 'my-board', version: 1 }, items: { boards: [own], parts: [] }, parts: Object.fromEntries(tooMany), signals: {}, added: {}, wires: {}, locks: {}, plan: { pins: {}, basis: '' },
-    }))
+    const tooMany = Array.from({ length: 14 }, (_, i) => [
+      `b${i}`,
+      { order: i, kind: 'button-ground', label: `Button ${i}`, settings: {}, feeds: {}, bus: null },
+    ])
+    fs.writeFileSync(
+      file,
+      JSON.stringify({
+        ...design,
+        board: { id: 'my-board', version: 1 },
+        items: { boards: [own], parts: [] },
+        parts: Object.fromEntries(tooMany),
+        signals: {},
+        added: {},
+        wires: {},
+        locks: {},
+        plan: { pins: {}, basis: '' },
+      }),
+    )
     const full = run('pins', file, '--json')
     expect(full.code).toBe(1)
     expect(JSON.parse(full.out)).toMatchObject({

@@ -14,10 +14,25 @@ import { kinds, record } from '../support/edits'
 
 /** What has to stand in the design before some kinds can do anything. */
 const first: Partial<Record<string, EditBody[]>> = {
-  'add-signal': [{ kind: 'remove-signal', signalId: 'slevel' }, { kind: 'remove-signal', signalId: 'spress' }],
+  'add-signal': [
+    { kind: 'remove-signal', signalId: 'slevel' },
+    { kind: 'remove-signal', signalId: 'spress' },
+  ],
   gather: [addPart('new0', 'button-ground'), addPart('new1', 'button-ground')],
-  'set-guard': [{ kind: 'add-part', partId: 'flap', part: 'contact-reed', label: 'Flap', signals: [{ id: 'sgone', channel: 'open' }] }, { kind: 'set-guard', guardId: 'g1', guard: { kind: 'needs', output: 'spump', input: 'sgone', is: true } }],
-  unlock: [{ kind: 'lock', line: 'ranger.trig', pin: 'D27' }, { kind: 'lock', line: 'button.a', pin: 'D32' }],
+  'set-guard': [
+    {
+      kind: 'add-part',
+      partId: 'flap',
+      part: 'contact-reed',
+      label: 'Flap',
+      signals: [{ id: 'sgone', channel: 'open' }],
+    },
+    { kind: 'set-guard', guardId: 'g1', guard: { kind: 'needs', output: 'spump', input: 'sgone', is: true } },
+  ],
+  unlock: [
+    { kind: 'lock', line: 'ranger.trig', pin: 'D27' },
+    { kind: 'lock', line: 'button.a', pin: 'D32' },
+  ],
 }
 
 function frozen<T>(value: T): T {
@@ -29,31 +44,37 @@ function frozen<T>(value: T): T {
 }
 
 describe('every edit kind', () => {
-  test.each(Object.entries(kinds))('%s: applied and inverted gives the same design, on any design, or is refused whole', (kind, edits) => {
-    let applied = 0
-    fc.assert(fc.property(fc.array(fc.oneof(...Object.values(kinds)), { maxLength: 5 }), edits, (before, edit) => {
-      let design = frozen(slipTank())
-      for (const e of [...before, ...(first[kind] ?? [])]) {
-        const r = applyEdit(design, e, catalog)
-        if (r.ok) design = frozen(r.design)
-      }
-      expect(editBodySchema.safeParse(edit).success).toBe(true)
-      const result = applyEdit(design, edit, catalog)
-      if (!result.ok) {
-        expect(result.reason.length).toBeGreaterThan(5)
-        return
-      }
-      applied += 1
-      designSchema.parse(result.design)
-      const back = invertEdit(design, edit, catalog)
-      const undone = back && applyEdit(result.design, back, catalog)
-      expect(undone?.ok && canonicalJson(undone.design)).toBe(canonicalJson(design))
-      const again = undone?.ok && back ? invertEdit(result.design, back, catalog) : null
-      const redone = undone?.ok && again ? applyEdit(undone.design, again, catalog) : null
-      expect(redone?.ok && canonicalJson(redone.design)).toBe(canonicalJson(result.design))
-    }), { numRuns: 40 })
-    if (kind !== 'revert') expect(applied).toBeGreaterThan(0)
-  })
+  test.each(Object.entries(kinds))(
+    '%s: applied and inverted gives the same design, on any design, or is refused whole',
+    (kind, edits) => {
+      let applied = 0
+      fc.assert(
+        fc.property(fc.array(fc.oneof(...Object.values(kinds)), { maxLength: 5 }), edits, (before, edit) => {
+          let design = frozen(slipTank())
+          for (const e of [...before, ...(first[kind] ?? [])]) {
+            const r = applyEdit(design, e, catalog)
+            if (r.ok) design = frozen(r.design)
+          }
+          expect(editBodySchema.safeParse(edit).success).toBe(true)
+          const result = applyEdit(design, edit, catalog)
+          if (!result.ok) {
+            expect(result.reason.length).toBeGreaterThan(5)
+            return
+          }
+          applied += 1
+          designSchema.parse(result.design)
+          const back = invertEdit(design, edit, catalog)
+          const undone = back && applyEdit(result.design, back, catalog)
+          expect(undone?.ok && canonicalJson(undone.design)).toBe(canonicalJson(design))
+          const again = undone?.ok && back ? invertEdit(result.design, back, catalog) : null
+          const redone = undone?.ok && again ? applyEdit(undone.design, again, catalog) : null
+          expect(redone?.ok && canonicalJson(redone.design)).toBe(canonicalJson(result.design))
+        }),
+        { numRuns: 40 },
+      )
+      if (kind !== 'revert') expect(applied).toBeGreaterThan(0)
+    },
+  )
 
   test('a revert refuses when someone has changed the same place since, and says which', () => {
     const before = slipTank()
@@ -70,43 +91,78 @@ describe('every edit kind', () => {
 })
 
 test('differences between any two trees lead from one to the other and back', () => {
-  const tree = fc.dictionary(fc.constantFrom('a', 'b', 'c'), fc.oneof(fc.integer(), fc.dictionary(fc.constantFrom('x', 'y'), fc.oneof(fc.boolean(), fc.dictionary(fc.constantFrom('p', 'q'), fc.nat(3))))))
-  fc.assert(fc.property(tree, tree, (a, b) => {
-    const changes = changesBetween(a, b)
-    const there = patch(a, changes)
-    expect(there.ok && canonicalJson(there.value)).toBe(canonicalJson(b))
-    const back = patch(b, invertChanges(changes))
-    expect(back.ok && canonicalJson(back.value)).toBe(canonicalJson(a))
-  }))
+  const tree = fc.dictionary(
+    fc.constantFrom('a', 'b', 'c'),
+    fc.oneof(
+      fc.integer(),
+      fc.dictionary(
+        fc.constantFrom('x', 'y'),
+        fc.oneof(fc.boolean(), fc.dictionary(fc.constantFrom('p', 'q'), fc.nat(3))),
+      ),
+    ),
+  )
+  fc.assert(
+    fc.property(tree, tree, (a, b) => {
+      const changes = changesBetween(a, b)
+      const there = patch(a, changes)
+      expect(there.ok && canonicalJson(there.value)).toBe(canonicalJson(b))
+      const back = patch(b, invertChanges(changes))
+      expect(back.ok && canonicalJson(back.value)).toBe(canonicalJson(a))
+    }),
+  )
 })
 
 test('made marks, numbers and wire labels survive recomputation and other parts going', () => {
   const before = slipTank()
   const key = Object.keys(before.wires).find((k) => k.includes('probe.data')) ?? ''
-  const now = after(before, { kind: 'mark-wire', wire: key, made: true }, { kind: 'remove-part', partId: 'ranger' }, addPart('x1', 'button-ground'))
+  const now = after(
+    before,
+    { kind: 'mark-wire', wire: key, made: true },
+    { kind: 'remove-part', partId: 'ranger' },
+    addPart('x1', 'button-ground'),
+  )
   expect(now.wires[key]).toEqual({ ...before.wires[key], made: true })
   const numbers = Object.values(now.wires).map((w) => w.number)
   expect(new Set(numbers).size).toBe(numbers.length)
 })
 
 test('another board: parts, signals, names, conditioning and calibration survive', () => {
-  const before = after(slipTank(), { kind: 'remove-part', partId: 'overflow' }, { kind: 'calibrate', signalId: 'slevel', calibration: { recordId: record, gain: 1.01, offset: 0.002, date: '2026-11-24', points: 2 } })
+  const before = after(
+    slipTank(),
+    { kind: 'remove-part', partId: 'overflow' },
+    {
+      kind: 'calibrate',
+      signalId: 'slevel',
+      calibration: { recordId: record, gain: 1.01, offset: 0.002, date: '2026-11-24', points: 2 },
+    },
+  )
   const now = after(before, { kind: 'choose-board', board: 'board-8266-16' })
   expect(now.signals).toEqual(before.signals)
   expect(Object.keys(now.plan.pins).sort()).toEqual(Object.keys(before.plan.pins).sort())
   const back = after(now, { kind: 'choose-board', board: 'board-32-30' })
-  const cost = (d: Design) => priceOf(d, catalog.boards['board-32-30'] ?? (() => { throw new Error() })(), planLines(d, catalog), d.plan.pins).cost
+  const cost = (d: Design) =>
+    priceOf(
+      d,
+      catalog.boards['board-32-30'] ??
+        (() => {
+          throw new Error()
+        })(),
+      planLines(d, catalog),
+      d.plan.pins,
+    ).cost
   expect(cost(back)).toBe(cost(before))
 })
 
 test('slugs are legal, free and keep what can be kept', () => {
   expect(slugFrom('Slip tank, left')).toBe('slip-tank-left')
   expect(slugFrom('Überlauf Nº 2')).toBe('uberlauf-no-2')
-  fc.assert(fc.property(fc.string(), fc.array(fc.string()), (text, taken) => {
-    const slug = slugFrom(text, taken)
-    expect(slug).toMatch(/^[a-z0-9-]{1,40}$/)
-    expect(taken).not.toContain(slug)
-  }))
+  fc.assert(
+    fc.property(fc.string(), fc.array(fc.string()), (text, taken) => {
+      const slug = slugFrom(text, taken)
+      expect(slug).toMatch(/^[a-z0-9-]{1,40}$/)
+      expect(taken).not.toContain(slug)
+    }),
+  )
 })
 
 describe('unsaved edits on a design that has moved on', () => {
@@ -118,14 +174,24 @@ describe('unsaved edits on a design that has moved on', () => {
   }
   test('different places: both stand', () => {
     const theirs = moved(slipTank(), { kind: 'rename-part', partId: 'button', label: 'Call' })
-    const out = rebase(theirs.design, [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })], theirs.changes, catalog)
+    const out = rebase(
+      theirs.design,
+      [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })],
+      theirs.changes,
+      catalog,
+    )
     expect(out.dropped).toEqual([])
     expect(out.design.parts.button?.label).toBe('Call')
     expect(out.design.signals.slevel?.conditioning.median).toBe(3)
   })
   test('the same place: theirs stands, mine is named and dropped', () => {
     const theirs = moved(slipTank(), { kind: 'condition', signalId: 'slevel', set: { median: 9 } })
-    const out = rebase(theirs.design, [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })], theirs.changes, catalog)
+    const out = rebase(
+      theirs.design,
+      [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })],
+      theirs.changes,
+      catalog,
+    )
     expect(out.dropped).toHaveLength(1)
     expect(out.design.signals.slevel?.conditioning.median).toBe(9)
   })

@@ -17,15 +17,27 @@ test('E24 is the rounded geometric series of IEC 60063, but for the nine values 
 })
 
 test('numbers are written with prefix and sign', () => {
-  expect([engineering(4700, 'Ω'), engineering(0.0153, 'A'), engineering(3.09e-8, 's'), engineering(999.9, 'm', 3)]).toEqual(['4.7 kΩ', '15.3 mA', '30.9 ns', '1 km'])
+  expect([
+    engineering(4700, 'Ω'),
+    engineering(0.0153, 'A'),
+    engineering(3.09e-8, 's'),
+    engineering(999.9, 'm', 3),
+  ]).toEqual(['4.7 kΩ', '15.3 mA', '30.9 ns', '1 km'])
   expect([fixed(-3.14159, 2), fixed(-0.001, 1)]).toEqual(['−3.14', '0.0'])
 })
 
 describe('divider at the ends of its tolerances', () => {
   // 5.25·3333/(1782+3333) and 4.5·3267/(1818+3267), worked on paper.
   test('1.8 kΩ over 3.3 kΩ, 1 %, from 4.5 … 5.25 V: 2.89 … 3.42 V', () => {
-    const levels = dividerLevels({ minV: 4.5, maxV: 5.25, topOhm: 1800, bottomOhm: 3300, tolerance: 0.01, capacitanceF: 1e-11 })
-    expect(levels.highestV).toBeCloseTo(3.42100, 4)
+    const levels = dividerLevels({
+      minV: 4.5,
+      maxV: 5.25,
+      topOhm: 1800,
+      bottomOhm: 3300,
+      tolerance: 0.01,
+      capacitanceF: 1e-11,
+    })
+    expect(levels.highestV).toBeCloseTo(3.421, 4)
     expect(levels.lowestV).toBeCloseTo(2.89115, 4)
     expect(levels.edgeS).toBeCloseTo(2.2 * 1164.7e-11, 11)
     expect(levels.sourceA).toBeCloseTo(5.25 / 5100, 9)
@@ -33,18 +45,36 @@ describe('divider at the ends of its tolerances', () => {
 
   test('no sample within the tolerances leaves the stated span', () => {
     const part = fc.double({ min: -1, max: 1, noNaN: true })
-    fc.assert(fc.property(fc.integer({ min: 100, max: 1e5 }), fc.integer({ min: 100, max: 1e5 }), fc.double({ min: 0, max: 0.1, noNaN: true }), part, part, fc.double({ min: 0, max: 1, noNaN: true }), (top, bottom, tolerance, a, b, v) => {
-      const l = dividerLevels({ minV: 4, maxV: 6, topOhm: top, bottomOhm: bottom, tolerance, capacitanceF: 0 })
-      const r1 = top * (1 + a * tolerance)
-      const r2 = bottom * (1 + b * tolerance)
-      const out = (4 + 2 * v) / (1 + r1 / r2)
-      expect(out).toBeLessThanOrEqual(l.highestV * (1 + 1e-12))
-      expect(out).toBeGreaterThanOrEqual(l.lowestV * (1 - 1e-12))
-    }))
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 100, max: 1e5 }),
+        fc.integer({ min: 100, max: 1e5 }),
+        fc.double({ min: 0, max: 0.1, noNaN: true }),
+        part,
+        part,
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (top, bottom, tolerance, a, b, v) => {
+          const l = dividerLevels({ minV: 4, maxV: 6, topOhm: top, bottomOhm: bottom, tolerance, capacitanceF: 0 })
+          const r1 = top * (1 + a * tolerance)
+          const r2 = bottom * (1 + b * tolerance)
+          const out = (4 + 2 * v) / (1 + r1 / r2)
+          expect(out).toBeLessThanOrEqual(l.highestV * (1 + 1e-12))
+          expect(out).toBeGreaterThanOrEqual(l.lowestV * (1 - 1e-12))
+        },
+      ),
+    )
   })
 
   test('the chosen pair keeps both limits, and no other E24 pair has more margin', () => {
-    const wish = { minV: 4.275, maxV: 5.25, limitV: 3.6, readsHighV: 2.55, maxSourceA: 0.002, tolerance: 0.01, capacitanceF: 1e-11 }
+    const wish = {
+      minV: 4.275,
+      maxV: 5.25,
+      limitV: 3.6,
+      readsHighV: 2.55,
+      maxSourceA: 0.002,
+      tolerance: 0.01,
+      capacitanceF: 1e-11,
+    }
     const chosen = chooseDivider(wish)
     if (!chosen) throw new Error('no divider')
     const margin = (top: number, bottom: number) => {
@@ -52,18 +82,31 @@ describe('divider at the ends of its tolerances', () => {
       const low = 4.275 / (1 + (top * 1.01) / (bottom * 0.99))
       return 5.25 / (top + bottom) > 0.002 ? -1 : Math.min((3.6 - high) / 3.6, (low - 2.55) / 2.55)
     }
-    const best = Math.max(...E24.flatMap((t) => E24.flatMap((b) => [margin(t * 1000, b * 1000), margin(t * 1000, 10_000)])))
+    const best = Math.max(
+      ...E24.flatMap((t) => E24.flatMap((b) => [margin(t * 1000, b * 1000), margin(t * 1000, 10_000)])),
+    )
     expect(margin(chosen.topOhm, chosen.bottomOhm)).toBeCloseTo(best, 9)
     expect(best).toBeGreaterThan(0)
   })
 
   test('where no pair keeps both limits there is none', () => {
-    expect(chooseDivider({ minV: 2.6, maxV: 12, limitV: 3.6, readsHighV: 2.55, maxSourceA: 0.01, tolerance: 0.01, capacitanceF: 0 })).toBeNull()
+    expect(
+      chooseDivider({
+        minV: 2.6,
+        maxV: 12,
+        limitV: 3.6,
+        readsHighV: 2.55,
+        maxSourceA: 0.01,
+        tolerance: 0.01,
+        capacitanceF: 0,
+      }),
+    ).toBeNull()
   })
 })
 
 describe('rule input-over-maximum', () => {
-  const rule = (design = slipTank(), from: Catalog = catalog) => runChecks(design, from).filter((f) => f.rule === 'input-over-maximum')
+  const rule = (design = slipTank(), from: Catalog = catalog) =>
+    runChecks(design, from).filter((f) => f.rule === 'input-over-maximum')
   /** The ranger with another highest output, as a share of its supply of up to 5.0 V. */
   const withRatio = (highMaxRatio: number): Catalog => {
     const kind = structuredClone(catalog.parts['ranger-echo'])
@@ -87,7 +130,18 @@ describe('rule input-over-maximum', () => {
     const remedy = rule()[0]?.remedies[0]
     const mended = after(slipTank(), ...(remedy?.edits ?? []))
     expect(rule(mended)).toEqual([])
-    const weak = after(slipTank(), { kind: 'add-component', componentId: 'weak', component: { type: 'divider', line: 'ranger.echo', names: ['R1', 'R2'], topOhm: 1000, bottomOhm: 9100, tolerance: 0.01 } })
+    const weak = after(slipTank(), {
+      kind: 'add-component',
+      componentId: 'weak',
+      component: {
+        type: 'divider',
+        line: 'ranger.echo',
+        names: ['R1', 'R2'],
+        topOhm: 1000,
+        bottomOhm: 9100,
+        tolerance: 0.01,
+      },
+    })
     const changed = after(weak, ...(rule(weak)[0]?.remedies[0]?.edits ?? []))
     expect(rule(changed)).toEqual([])
     expect(Object.values(changed.added).filter((c) => c.type === 'divider')).toHaveLength(1)
@@ -104,7 +158,9 @@ test('the other rules: trigger, silence, remedy', () => {
   const bare = after(slipTank(), { kind: 'remove-component', componentId: 'puprobedata' })
   expect(of('outside-pull-missing')).toEqual([])
   expect(of('outside-pull-missing', bare)[0]?.sentence).toContain('4.7 kΩ')
-  expect(of('outside-pull-missing', after(bare, ...(of('outside-pull-missing', bare)[0]?.remedies[0]?.edits ?? [])))).toEqual([])
+  expect(
+    of('outside-pull-missing', after(bare, ...(of('outside-pull-missing', bare)[0]?.remedies[0]?.edits ?? []))),
+  ).toEqual([])
 
   // The pump is in the design: its own caution stands for the relay’s as well.
   expect(of('caution').map((f) => [f.partId, /weld shut/.test(f.caution?.text ?? '')])).toEqual([['pump', true]])
@@ -120,5 +176,7 @@ test('the other rules: trigger, silence, remedy', () => {
   expect(of('not-calibrated').map((f) => f.signalId)).toEqual(['slevel', 'swater'])
   const open = { ...slipTank(), plan: { pins: {}, basis: '' } }
   expect(of('line-without-pin', open)).toHaveLength(6)
-  expect(of('line-without-pin', after(open, ...(of('line-without-pin', open)[0]?.remedies[0]?.edits ?? [])))).toEqual([])
+  expect(of('line-without-pin', after(open, ...(of('line-without-pin', open)[0]?.remedies[0]?.edits ?? [])))).toEqual(
+    [],
+  )
 })

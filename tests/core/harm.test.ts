@@ -17,7 +17,8 @@ import { feed, part, set } from '../support/editBodies'
 import { bridges } from '../support/finishedWiring'
 import { walkRemedies } from '../support/remedyWalk'
 
-// Advice that would hurt, and readings that would be false. Numbers are worked out on paper; what is joined is judged by a walk over the finished wires.
+// Advice that would hurt, and readings that would be false. Numbers are worked out on paper; what is joined is judged
+// by a walk over the finished wires.
 
 const add = (component: AddedComponent, componentId = `x${component.type}`): EditBody => ({
   kind: 'add-component',
@@ -302,7 +303,8 @@ describe('feeding', () => {
     expect(better.boardFeed).toBe('feed5.out')
     expect(found(better, 'supply-range')).toEqual([])
     expect(refusal(design, feed('air', 'vcc', '3V3'))).toMatch(/stands 4\.75 to 5\.25 V/)
-    // A converter of 4.85 V for a string that takes 4.9 V at least: 1 % short, a note without a remedy; for 5.0 V 3 %, which is to be mended.
+    // A converter of 4.85 V for a string that takes 4.9 V at least: 1 % short, a note without a remedy; for 5.0 V 3 %,
+    // which is to be mended.
     const short = (minV: number) => {
       const from = structuredClone(catalog)
       const t = from.parts['led-string']?.terminals.find((x) => x.id === 'v')
@@ -704,7 +706,7 @@ describe('the planner', () => {
             cableM: 0.3,
             outdoor: false,
             found: null,
-        rom: null,
+            rom: null,
           },
         ]),
       ),

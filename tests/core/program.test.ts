@@ -25,7 +25,8 @@ const fileOf = (design: Design, revision = 1): NodeFile => {
   if (!result.ok) throw new Error(result.reasons.join('; '))
   return result.compiled.file
 }
-const demo = (name: string): Design => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}.json`, 'utf8')))
+const demo = (name: string): Design =>
+  designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}.json`, 'utf8')))
 const words = (a: Design, b: Design) => meaningOf(fileOf(a), fileOf(b, 2)).map((d) => d.words)
 const pretty = (file: NodeFile) => JSON.stringify(file, null, 2)
 
@@ -33,14 +34,53 @@ describe('what sending changes', () => {
   const tank = slipTank()
   const cases: [string, EditBody, string[]][] = [
     ['a median', { kind: 'condition', signalId: 'slevel', set: { median: 3 } }, ['median 5 → 3 on level']],
-    ['a value that was usual', { kind: 'condition', signalId: 'spump', set: { pulseS: 0.8 } }, ['pulse 0 s → 0.8 s on pump']],
-    ['a height, in the unit of the bench', { kind: 'condition', signalId: 'slevel', set: { mountM: 0.908 } }, ['hangs above empty 900 mm → 908 mm on level']],
-    ['presses', { kind: 'condition', signalId: 'spress', set: { patterns: ['single', 'long'] } }, ['presses single → single, long on press']],
+    [
+      'a value that was usual',
+      { kind: 'condition', signalId: 'spump', set: { pulseS: 0.8 } },
+      ['pulse 0 s → 0.8 s on pump'],
+    ],
+    [
+      'a height, in the unit of the bench',
+      { kind: 'condition', signalId: 'slevel', set: { mountM: 0.908 } },
+      ['hangs above empty 900 mm → 908 mm on level'],
+    ],
+    [
+      'presses',
+      { kind: 'condition', signalId: 'spress', set: { patterns: ['single', 'long'] } },
+      ['presses single → single, long on press'],
+    ],
     ['a new name', { kind: 'rename-signal', signalId: 'slevel', name: 'slip', slug: 'slip' }, ['level is called slip']],
-    ['a name and a place of the node', { kind: 'identify', name: 'Tank two', slug: 'tank-two', area: '' }, ['place Clay yard → none', 'name none → Tank two', 'name in topics slip-tank → tank-two']],
+    [
+      'a name and a place of the node',
+      { kind: 'identify', name: 'Tank two', slug: 'tank-two', area: '' },
+      ['place Clay yard → none', 'name none → Tank two', 'name in topics slip-tank → tank-two'],
+    ],
     ['a signal gone', { kind: 'remove-signal', signalId: 'swater' }, ['gone: water']],
-    ['a local rule', { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'single', to: 'spump', do: 'toggle', works: 'alone' } }, ['new rule: press single → pump toggles, while there is no broker']],
-    ['a fixed address', { kind: 'connect', ref: 'house', address: 'fixed', keepAliveS: 10, fixed: { ip: '10.0.0.9', mask: '255.0.0.0', gateway: '10.0.0.1', dns: '10.0.0.1' } }, ['name server none → 10.0.0.1', 'gateway none → 10.0.0.1', 'fixed address none → 10.0.0.9', 'mask none → 255.0.0.0']],
+    [
+      'a local rule',
+      {
+        kind: 'set-rule',
+        ruleId: 'rr',
+        rule: { from: 'spress', when: 'single', to: 'spump', do: 'toggle', works: 'alone' },
+      },
+      ['new rule: press single → pump toggles, while there is no broker'],
+    ],
+    [
+      'a fixed address',
+      {
+        kind: 'connect',
+        ref: 'house',
+        address: 'fixed',
+        keepAliveS: 10,
+        fixed: { ip: '10.0.0.9', mask: '255.0.0.0', gateway: '10.0.0.1', dns: '10.0.0.1' },
+      },
+      [
+        'name server none → 10.0.0.1',
+        'gateway none → 10.0.0.1',
+        'fixed address none → 10.0.0.9',
+        'mask none → 255.0.0.0',
+      ],
+    ],
     ['another pin', { kind: 'lock', line: 'button.a', pin: 'D32' }, ['pin of A 23 → 32 on press']],
   ]
   test.each(cases)('%s is said in words', (_, edit, expected) => {
@@ -53,13 +93,19 @@ describe('what sending changes', () => {
       return plain(a) !== plain(b)
     }
     let said = 0
-    fc.assert(fc.property(fc.array(fc.oneof(...Object.values(kinds)), { minLength: 1, maxLength: 4 }), (edits) => {
-      const next = edits.reduce((d, e) => { const r = applyEdit(d, e, catalog); return r.ok ? r.design : d }, tank)
-      if (!compile(next, catalog, broker, 1).ok) return
-      const meaning = meaningOf(fileOf(tank), fileOf(next))
-      if (meaning.length > 0) said += 1
-      expect(meaning.length > 0).toBe(differs(tank, next))
-    }), { numRuns: 150 })
+    fc.assert(
+      fc.property(fc.array(fc.oneof(...Object.values(kinds)), { minLength: 1, maxLength: 4 }), (edits) => {
+        const next = edits.reduce((d, e) => {
+          const r = applyEdit(d, e, catalog)
+          return r.ok ? r.design : d
+        }, tank)
+        if (!compile(next, catalog, broker, 1).ok) return
+        const meaning = meaningOf(fileOf(tank), fileOf(next))
+        if (meaning.length > 0) said += 1
+        expect(meaning.length > 0).toBe(differs(tank, next))
+      }),
+      { numRuns: 150 },
+    )
     expect(said).toBeGreaterThan(20)
   })
 })
@@ -101,7 +147,12 @@ describe('an edited node file taken back', () => {
   test('any design’s own file taken back changes nothing', () => {
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {
       const design = demo(name)
-      expect(takeBack(pretty(fileOf(design)), design, catalog, broker), name).toMatchObject({ ok: true, changes: [], done: [], leftOut: [] })
+      expect(takeBack(pretty(fileOf(design)), design, catalog, broker), name).toMatchObject({
+        ok: true,
+        changes: [],
+        done: [],
+        leftOut: [],
+      })
     }
   })
 
@@ -124,42 +175,84 @@ describe('an edited node file taken back', () => {
     const [first] = taken.problems
     expect(`found ${first?.found}, expected ${first?.expected}`).toMatch(found)
     const line = spoilt.slice(0, spoilt.indexOf(bad)).split('\n').length
-    expect(taken.problems.some((p) => Math.abs(p.line - line) <= 2), JSON.stringify(taken.problems)).toBe(true)
+    expect(
+      taken.problems.some((p) => Math.abs(p.line - line) <= 2),
+      JSON.stringify(taken.problems),
+    ).toBe(true)
     expect(first?.column).toBeGreaterThan(0)
   })
 
   test('a signal that is not in the design names the nearest; what parts decide is left out and said by line', () => {
-    const strange = takeBack(edited((f) => { Object.assign(by(f, 'ranger'), { slug: 'levle', pins: { trig: 1, echo: 3 } }) }), tank, catalog, broker)
+    const strange = takeBack(
+      edited((f) => {
+        Object.assign(by(f, 'ranger'), { slug: 'levle', pins: { trig: 1, echo: 3 } })
+      }),
+      tank,
+      catalog,
+      broker,
+    )
     expect(strange).toMatchObject({ ok: false, problems: [{ nearest: 'level' }] })
-    const left = takeBack(edited((f) => {
-      by(f, 'relay').activeLow = false
-      by(f, 'ranger').chain.gain = 1.5
-      f.broker.port = 1999
-    }), tank, catalog, broker)
+    const left = takeBack(
+      edited((f) => {
+        by(f, 'relay').activeLow = false
+        by(f, 'ranger').chain.gain = 1.5
+        f.broker.port = 1999
+      }),
+      tank,
+      catalog,
+      broker,
+    )
     expect(left).toMatchObject({ ok: true, done: [], changes: [] })
-    expect(left.ok && left.leftOut.map((p) => p.path).sort()).toEqual(['broker', 'signals › 0 › chain › gain', 'signals › 1 › activeLow'])
+    expect(left.ok && left.leftOut.map((p) => p.path).sort()).toEqual([
+      'broker',
+      'signals › 0 › chain › gain',
+      'signals › 1 › activeLow',
+    ])
   })
 
   test('no text at all makes it throw or do half of it', () => {
     const whole = pretty(fileOf(tank))
-    fc.assert(fc.property(fc.nat(whole.length), fc.nat(12), fc.string({ maxLength: 6 }), (at, cut, put) => {
-      const taken = takeBack(whole.slice(0, at) + put + whole.slice(at + cut), tank, catalog, broker)
-      if (taken.ok) designSchema.parse(taken.design)
-      else expect(taken.problems.length).toBeGreaterThan(0)
-    }), { numRuns: 250 })
+    fc.assert(
+      fc.property(fc.nat(whole.length), fc.nat(12), fc.string({ maxLength: 6 }), (at, cut, put) => {
+        const taken = takeBack(whole.slice(0, at) + put + whole.slice(at + cut), tank, catalog, broker)
+        if (taken.ok) designSchema.parse(taken.design)
+        else expect(taken.problems.length).toBeGreaterThan(0)
+      }),
+      { numRuns: 250 },
+    )
   })
 })
 
 describe('the node file', () => {
   test('of twenty signals of every kind has at most 8 KiB', () => {
     const parts: [string, string, string[]][] = [
-      ['pad', 'keys-matrix-3x4', ['k1', 'k2', 'k3', 'k4', 'k5', 'k6', 'k7', 'k8']], ['air', 'climate-i2c-two', ['temperature', 'humidity', 'pressure']], ['sun', 'light-i2c', ['light']],
-      ['probe', 'thermometer-one-wire', ['temperature']], ['ranger', 'ranger-echo', ['distance']], ['pump', 'relay-module-low', ['switch']], ['flap', 'contact-reed', ['open']], ['lamp', 'led-pwm', ['light']],
-      ['level', 'level-analog', ['level']], ['flow', 'flow-meter', ['flow']], ['show', 'display-i2c', ['text']],
+      ['pad', 'keys-matrix-3x4', ['k1', 'k2', 'k3', 'k4', 'k5', 'k6', 'k7', 'k8']],
+      ['air', 'climate-i2c-two', ['temperature', 'humidity', 'pressure']],
+      ['sun', 'light-i2c', ['light']],
+      ['probe', 'thermometer-one-wire', ['temperature']],
+      ['ranger', 'ranger-echo', ['distance']],
+      ['pump', 'relay-module-low', ['switch']],
+      ['flap', 'contact-reed', ['open']],
+      ['lamp', 'led-pwm', ['light']],
+      ['level', 'level-analog', ['level']],
+      ['flow', 'flow-meter', ['flow']],
+      ['show', 'display-i2c', ['text']],
     ]
     let design = blank('board-s3-44')
-    for (const [partId, part, channels] of parts) design = after(design, { kind: 'add-part', partId, part, label: partId, signals: channels.map((channel) => ({ id: `s${partId}${channel}`, channel, slug: `${partId}-${channel}` })) })
-    for (const [id, s] of Object.entries(design.signals)) design = after(design, { kind: 'condition', signalId: id, set: s.publish.change > 0 ? { median: 5, averageS: 12.5 } : { patterns: ['single', 'double', 'long'] } })
+    for (const [partId, part, channels] of parts)
+      design = after(design, {
+        kind: 'add-part',
+        partId,
+        part,
+        label: partId,
+        signals: channels.map((channel) => ({ id: `s${partId}${channel}`, channel, slug: `${partId}-${channel}` })),
+      })
+    for (const [id, s] of Object.entries(design.signals))
+      design = after(design, {
+        kind: 'condition',
+        signalId: id,
+        set: s.publish.change > 0 ? { median: 5, averageS: 12.5 } : { patterns: ['single', 'double', 'long'] },
+      })
     expect(Object.keys(design.signals)).toHaveLength(20)
     const bytes = new TextEncoder().encode(canonicalJson(fileOf(design))).length
     expect(bytes).toBeLessThanOrEqual(8192)
@@ -169,7 +262,9 @@ describe('the node file', () => {
 
   test('announces the presses that are used, no others', () => {
     const design = after(slipTank(), { kind: 'condition', signalId: 'spress', set: { patterns: ['single', 'triple'] } })
-    expect(describeThing(design, catalog, broker).events).toMatchObject({ press: { data: { enum: ['single', 'triple'] } } })
+    expect(describeThing(design, catalog, broker).events).toMatchObject({
+      press: { data: { enum: ['single', 'triple'] } },
+    })
   })
 
   test('is the same however the names of rules and guards happen to be ordered', () => {
@@ -180,17 +275,47 @@ describe('the node file', () => {
   })
 
   test('of a text or a colour nobody can say whether it is on: no guard speaks of one, no rule switches a text', () => {
-    const told = (partId: string, part: string, channel: string): EditBody => ({ kind: 'add-part', partId, part, label: partId, signals: [{ id: `s${partId}`, channel }] })
+    const told = (partId: string, part: string, channel: string): EditBody => ({
+      kind: 'add-part',
+      partId,
+      part,
+      label: partId,
+      signals: [{ id: `s${partId}`, channel }],
+    })
     const design = after(slipTank(), told('glow', 'led-string', 'colour'), told('show', 'display-i2c', 'text'))
-    for (const other of ['sglow', 'sshow']) expect(applyEdit(design, { kind: 'set-guard', guardId: 'gg', guard: { kind: 'exclusive', of: ['spump', other] } }, catalog), other).toMatchObject({ ok: false, reason: expect.stringMatching(/neither on nor off/) })
-    const rule = (to: string, does: boolean | 'toggle') => applyEdit(design, { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'single', to, do: does, works: 'always' } }, catalog).ok
-    expect([rule('sshow', true), rule('sglow', 'toggle'), rule('sglow', true), rule('spump', 'toggle')]).toEqual([false, false, true, true])
+    for (const other of ['sglow', 'sshow'])
+      expect(
+        applyEdit(
+          design,
+          { kind: 'set-guard', guardId: 'gg', guard: { kind: 'exclusive', of: ['spump', other] } },
+          catalog,
+        ),
+        other,
+      ).toMatchObject({ ok: false, reason: expect.stringMatching(/neither on nor off/) })
+    const rule = (to: string, does: boolean | 'toggle') =>
+      applyEdit(
+        design,
+        { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'single', to, do: does, works: 'always' } },
+        catalog,
+      ).ok
+    expect([rule('sshow', true), rule('sglow', 'toggle'), rule('sglow', true), rule('spump', 'toggle')]).toEqual([
+      false,
+      false,
+      true,
+      true,
+    ])
   })
 
   test('an output can follow only a state, and a rule asks for a press that is then told', () => {
     const tank = slipTank()
-    expect(applyEdit(tank, { kind: 'condition', signalId: 'spump', set: { atStart: 'follow', follows: 'spress' } }, catalog)).toMatchObject({ ok: false })
-    const ruled = after(tank, { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'triple', to: 'spump', do: true, works: 'always' } })
+    expect(
+      applyEdit(tank, { kind: 'condition', signalId: 'spump', set: { atStart: 'follow', follows: 'spress' } }, catalog),
+    ).toMatchObject({ ok: false })
+    const ruled = after(tank, {
+      kind: 'set-rule',
+      ruleId: 'rr',
+      rule: { from: 'spress', when: 'triple', to: 'spump', do: true, works: 'always' },
+    })
     expect(ruled.signals.spress?.conditioning.patterns).toEqual(['single', 'triple'])
     // What speaks of a signal that is gone goes with it.
     expect(after(ruled, { kind: 'remove-signal', signalId: 'spress' }).rules).toEqual({})
@@ -198,8 +323,17 @@ describe('the node file', () => {
 })
 
 describe('the install bundle', () => {
-  const board = (d: Design) => catalog.boards[d.board.id] ?? (() => { throw new Error(d.board.id) })()
-  const secret = { broker: { name: 'node-slip-tank', password: 'hush' }, networks: { house: [{ name: 'yard', password: 'whisper' }] }, key: 'ab', n: 1 }
+  const board = (d: Design) =>
+    catalog.boards[d.board.id] ??
+    (() => {
+      throw new Error(d.board.id)
+    })()
+  const secret = {
+    broker: { name: 'node-slip-tank', password: 'hush' },
+    networks: { house: [{ name: 'yard', password: 'whisper' }] },
+    key: 'ab',
+    n: 1,
+  }
   const made = (d: Design, withSecret = false) => {
     const result = compile(d, catalog, broker, 7)
     if (!result.ok) throw new Error(result.reasons.join())
@@ -215,7 +349,12 @@ describe('the install bundle', () => {
 
   test('has the drivers in use and no others, and everything they import', () => {
     const modules = neededModules(fileOf(slipTank()), runtimeFiles('device'), '32-class')
-    expect(modules.filter((m) => m.startsWith('vn/drivers/')).sort()).toEqual(['vn/drivers/button.py', 'vn/drivers/onewire.py', 'vn/drivers/ranger.py', 'vn/drivers/relay.py'])
+    expect(modules.filter((m) => m.startsWith('vn/drivers/')).sort()).toEqual([
+      'vn/drivers/button.py',
+      'vn/drivers/onewire.py',
+      'vn/drivers/ranger.py',
+      'vn/drivers/relay.py',
+    ])
     expect(modules).toContain('vn/vault.py')
     expect(modules).not.toContain('vn/sleep.py')
     const damp = neededModules(fileOf(demo('damp-cupboard')), runtimeFiles('device'), 'c3-class')
@@ -259,13 +398,22 @@ describe('the install bundle', () => {
     expect(titles(demo('kiln-vent'))[0]).toBe('Mains off and away')
     expect(titles(slipTank())).not.toContain('Mains off and away')
     expect(titles(demo('yard-bridge'))).toEqual(expect.arrayContaining(['Receiver off', 'Receiver on']))
-    expect(titles(demo('yard-bridge')).indexOf('Receiver off')).toBeLessThan(titles(demo('yard-bridge')).indexOf('Receiver on'))
+    expect(titles(demo('yard-bridge')).indexOf('Receiver off')).toBeLessThan(
+      titles(demo('yard-bridge')).indexOf('Receiver on'),
+    )
     expect(steps(demo('wheel-panel')).find((s) => s.title === 'Download mode')?.text).toMatch(/drive has appeared/)
     expect(steps(slipTank()).find((s) => s.title === 'Download mode')?.text).toMatch(/let go of BOOT/)
     const bare = { ...board(slipTank()), usb: 'none' as const }
-    expect(installSteps(slipTank(), bare, catalog, { name: 'x.zip', withPasswords: true }).find((s) => s.title === 'Adapter')?.text).toMatch(/3\.3 V, never 5 V.*cross/s)
+    expect(
+      installSteps(slipTank(), bare, catalog, { name: 'x.zip', withPasswords: true }).find((s) => s.title === 'Adapter')
+        ?.text,
+    ).toMatch(/3\.3 V, never 5 V.*cross/s)
     // A reset pin in use is named: 8266-class D3 starts download mode when it is low.
-    const held = after(blank('board-8266-16'), { kind: 'add-part', partId: 'probe', part: 'thermometer-one-wire', label: 'probe', signals: [] }, { kind: 'lock', line: 'probe.data', pin: 'D3' })
+    const held = after(
+      blank('board-8266-16'),
+      { kind: 'add-part', partId: 'probe', part: 'thermometer-one-wire', label: 'probe', signals: [] },
+      { kind: 'lock', line: 'probe.data', pin: 'D3' },
+    )
     expect(titles(held)).toContain('D3 free')
   })
 })
@@ -274,9 +422,16 @@ describe('passwords that break small devices', () => {
   const good = { name: 'kestrel-yard', password: 'clay-and-water-9', hidden: false, band: '2.4' as const }
   test('a plain one has nothing against it', () => expect(networkAdvice(good)).toEqual([]))
   test.each([
-    [{ password: 'seven77' }, 'stop', /8 to 63/], [{ password: 'x'.repeat(64) }, 'stop', /8 to 63/], [{ password: 'a1'.repeat(32) }, null, /./], [{ password: 'grüne Glasur' }, 'fix', /ASCII/],
-    [{ password: ' clay-and-water' }, 'fix', /blank/], [{ password: '' }, 'fix', /Without a password/], [{ band: '5' as const }, 'stop', /5 GHz/], [{ hidden: true }, 'note', /hidden/],
-    [{ name: 'ü'.repeat(17) }, 'stop', /34/], [{ name: '' }, 'stop', /has 0/],
+    [{ password: 'seven77' }, 'stop', /8 to 63/],
+    [{ password: 'x'.repeat(64) }, 'stop', /8 to 63/],
+    [{ password: 'a1'.repeat(32) }, null, /./],
+    [{ password: 'grüne Glasur' }, 'fix', /ASCII/],
+    [{ password: ' clay-and-water' }, 'fix', /blank/],
+    [{ password: '' }, 'fix', /Without a password/],
+    [{ band: '5' as const }, 'stop', /5 GHz/],
+    [{ hidden: true }, 'note', /hidden/],
+    [{ name: 'ü'.repeat(17) }, 'stop', /34/],
+    [{ name: '' }, 'stop', /has 0/],
   ])('%j', (change, severity, said) => {
     const advice = networkAdvice({ ...good, ...change })
     if (severity === null) expect(advice).toEqual([])

@@ -18,11 +18,27 @@ import { formats, rulesPage } from '../../scripts/formats'
 
 const broker = { host: '127.0.0.1', port: 1883, root: 'vn' }
 const require = createRequire(import.meta.url)
-const tdSchema: object = JSON.parse(fs.readFileSync(require.resolve('wot-thing-description-types/schema/td-json-schema-validation.json'), 'utf8'))
-const designs = fc.array(fc.constantFrom(...PARTS), { maxLength: 6 }).map((kinds) => after(blank(), ...kinds.map((k, i) => addPart(`p${i}`, k))))
+const tdSchema: object = JSON.parse(
+  fs.readFileSync(require.resolve('wot-thing-description-types/schema/td-json-schema-validation.json'), 'utf8'),
+)
+const designs = fc
+  .array(fc.constantFrom(...PARTS), { maxLength: 6 })
+  .map((kinds) => after(blank(), ...kinds.map((k, i) => addPart(`p${i}`, k))))
 
-interface Form { href: string; op: string; 'mqv:controlPacket': string; 'mqv:filter'?: string; 'mqv:topic'?: string; 'mqv:qos': string; 'mqv:retain': boolean }
-interface Described { id: string; properties: Record<string, { forms: Form[]; unit?: string }>; events?: Record<string, { forms: Form[] }> }
+interface Form {
+  href: string
+  op: string
+  'mqv:controlPacket': string
+  'mqv:filter'?: string
+  'mqv:topic'?: string
+  'mqv:qos': string
+  'mqv:retain': boolean
+}
+interface Described {
+  id: string
+  properties: Record<string, { forms: Form[]; unit?: string }>
+  events?: Record<string, { forms: Form[] }>
+}
 
 group('the announcement', () => {
   const ajv = new Ajv({ strict: false, allErrors: true })
@@ -30,11 +46,14 @@ group('the announcement', () => {
   const validate = ajv.compile(tdSchema)
 
   test("is valid against the W3C's schema for every design, and a broken one is not", () => {
-    fc.assert(fc.property(designs, (design) => {
-      const ok = validate(describe(design, catalog, broker))
-      expect(validate.errors ?? []).toEqual([])
-      expect(ok).toBe(true)
-    }), { numRuns: 40 })
+    fc.assert(
+      fc.property(designs, (design) => {
+        const ok = validate(describe(design, catalog, broker))
+        expect(validate.errors ?? []).toEqual([])
+        expect(ok).toBe(true)
+      }),
+      { numRuns: 40 },
+    )
     expect(validate({ ...describe(slipTank(), catalog, broker), security: 7 })).toBe(false)
   })
 
@@ -48,17 +67,27 @@ group('the announcement', () => {
       expect(form['mqv:controlPacket']).toMatch(/^(subscribe|publish)$/)
       expect('mqv:filter' in form).toBe(subscribes)
       expect('mqv:topic' in form).toBe(!subscribes)
-      expect(form.op).toBe(subscribes ? (td.events?.press?.forms.includes(form) ? 'subscribeevent' : 'observeproperty') : 'writeproperty')
+      expect(form.op).toBe(
+        subscribes ? (td.events?.press?.forms.includes(form) ? 'subscribeevent' : 'observeproperty') : 'writeproperty',
+      )
     }
     expect(td.properties.level?.forms).toMatchObject([{ 'mqv:filter': topics.signal('level'), 'mqv:retain': true }])
     expect(td.properties.level?.unit).toBe('mm')
     expect(td.properties.water?.unit).toBe('Cel')
-    expect(td.properties.pump?.forms[1]).toMatchObject({ 'mqv:topic': topics.set('pump'), 'mqv:qos': '1', 'mqv:retain': false })
+    expect(td.properties.pump?.forms[1]).toMatchObject({
+      'mqv:topic': topics.set('pump'),
+      'mqv:qos': '1',
+      'mqv:retain': false,
+    })
     expect(td.events?.press?.forms[0]).toMatchObject({ 'mqv:retain': false, 'mqv:qos': '1' })
   })
 
   test('keeps its identity through a rename, leaves out what is not offered, and carries no secret', () => {
-    const renamed = after(slipTank(), { kind: 'identify', name: 'Slip', slug: 'slip', area: 'Yard' }, { kind: 'publish', signalId: 'swater', set: { entity: false } })
+    const renamed = after(
+      slipTank(),
+      { kind: 'identify', name: 'Slip', slug: 'slip', area: 'Yard' },
+      { kind: 'publish', signalId: 'swater', set: { entity: false } },
+    )
     const td = describe(renamed, catalog, broker)
     expect(td.id).toBe(describe(slipTank(), catalog, broker).id)
     expect(td.properties).not.toHaveProperty('water')
@@ -68,25 +97,49 @@ group('the announcement', () => {
 
 group('the node file', () => {
   test('is the same bytes for the same design, has the hash it says, and survives a round trip', () => {
-    fc.assert(fc.property(designs, fc.integer({ min: 1, max: 999 }), (design, revision) => {
-      const a = compile(design, catalog, broker, revision)
-      if (!a.ok) throw new Error(a.reasons.join())
-      const b = compile(structuredClone(design), catalog, broker, revision)
-      expect(b.ok && b.compiled.text).toBe(a.compiled.text)
-      expect(a.compiled.hash).toBe(createHash('sha256').update(a.compiled.text).digest('hex'))
-      expect(canonicalJson(JSON.parse(a.compiled.text))).toBe(a.compiled.text)
-      const lines = packageText({ id: 'x', revision, hash: a.compiled.hash, text: a.compiled.text, td: a.compiled.td }).split('\n')
-      expect(lines).toHaveLength(3)
-      expect(lines[1]).toBe(a.compiled.text)
-    }), { numRuns: 30 })
+    fc.assert(
+      fc.property(designs, fc.integer({ min: 1, max: 999 }), (design, revision) => {
+        const a = compile(design, catalog, broker, revision)
+        if (!a.ok) throw new Error(a.reasons.join())
+        const b = compile(structuredClone(design), catalog, broker, revision)
+        expect(b.ok && b.compiled.text).toBe(a.compiled.text)
+        expect(a.compiled.hash).toBe(createHash('sha256').update(a.compiled.text).digest('hex'))
+        expect(canonicalJson(JSON.parse(a.compiled.text))).toBe(a.compiled.text)
+        const lines = packageText({
+          id: 'x',
+          revision,
+          hash: a.compiled.hash,
+          text: a.compiled.text,
+          td: a.compiled.td,
+        }).split('\n')
+        expect(lines).toHaveLength(3)
+        expect(lines[1]).toBe(a.compiled.text)
+      }),
+      { numRuns: 30 },
+    )
   })
 
   test('carries chip numbers, pulls, units and calibration where the runtime looks for them', () => {
-    const design = after(slipTank(), { kind: 'calibrate', signalId: 'slevel', calibration: { recordId: '3f1f2a44-5d3a-4f44-9a53-6a2f9d1c0b7e', gain: 1.02, offset: 0.004, date: '2026-11-24', points: 2 } })
+    const design = after(slipTank(), {
+      kind: 'calibrate',
+      signalId: 'slevel',
+      calibration: {
+        recordId: '3f1f2a44-5d3a-4f44-9a53-6a2f9d1c0b7e',
+        gain: 1.02,
+        offset: 0.004,
+        date: '2026-11-24',
+        points: 2,
+      },
+    })
     const result = compile(design, catalog, broker, 3)
     if (!result.ok) throw new Error(result.reasons.join())
     const by = Object.fromEntries(result.compiled.file.signals.map((s) => [s.slug, s]))
-    expect(by.level).toMatchObject({ driver: 'ranger', pins: { trig: 27, echo: 34 }, chain: { gain: 1.02, offset: 0.004, mountM: 0.9, median: 5 }, publish: { factor: 1000 } })
+    expect(by.level).toMatchObject({
+      driver: 'ranger',
+      pins: { trig: 27, echo: 34 },
+      chain: { gain: 1.02, offset: 0.004, mountM: 0.9, median: 5 },
+      publish: { factor: 1000 },
+    })
     expect(by.pump).toMatchObject({ pins: { in: 13 }, activeLow: true, longestOnS: 90 })
     expect(by.press).toMatchObject({ pull: 'up', debounceMs: 24 })
   })
@@ -94,7 +147,13 @@ group('the node file', () => {
   test('is refused with every reason while a line has no pin', () => {
     const result = compile({ ...slipTank(), plan: { pins: {}, basis: '' } }, catalog, broker, 1)
     expect(result.ok).toBe(false)
-    if (!result.ok) expect(result.reasons).toEqual(['L1: TRIG, ECHO of Ranger has no pin', 'P1: IN of Pump relay has no pin', 'B1: A of Button has no pin', 'T1: DATA of Water probe has no pin'])
+    if (!result.ok)
+      expect(result.reasons).toEqual([
+        'L1: TRIG, ECHO of Ranger has no pin',
+        'P1: IN of Pump relay has no pin',
+        'B1: A of Button has no pin',
+        'T1: DATA of Water probe has no pin',
+      ])
   })
 
   test('the published schemas are those of the code, and the shipped files obey them', () => {
@@ -108,20 +167,30 @@ group('the node file', () => {
     expect(result.ok && nodeFile(result.compiled.file)).toBe(true)
     expect(result.ok && nodeFile({ ...result.compiled.file, broker: undefined })).toBe(false)
     const board = ajv.compile(read('docs/formats/board.schema.json'))
-    for (const name of fs.readdirSync('catalog/boards')) expect([name, board(read(`catalog/boards/${name}`))]).toEqual([name, true])
+    for (const name of fs.readdirSync('catalog/boards'))
+      expect([name, board(read(`catalog/boards/${name}`))]).toEqual([name, true])
   })
 })
 
 test('hashes agree with the platform on any text', () => {
-  fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => {
-    expect(sha256Hex(text)).toBe(createHash('sha256').update(text, 'utf8').digest('hex'))
-  }))
+  fc.assert(
+    fc.property(fc.string({ unit: 'binary' }), (text) => {
+      expect(sha256Hex(text)).toBe(createHash('sha256').update(text, 'utf8').digest('hex'))
+    }),
+  )
 })
 
 group('topics and payloads', () => {
   test('one scalar is accepted, anything else refused in words', () => {
-    expect(['21.4', 'true', '"double"', 'null', '-0'].map((t) => parseScalar(t).ok)).toEqual([true, true, true, true, true])
-    for (const bad of ['', '{', '[1]', '{"a":1}', '1e999', 'NaN', '1 2']) expect(parseScalar(bad)).toMatchObject({ ok: false, reason: expect.stringMatching(/./) })
+    expect(['21.4', 'true', '"double"', 'null', '-0'].map((t) => parseScalar(t).ok)).toEqual([
+      true,
+      true,
+      true,
+      true,
+      true,
+    ])
+    for (const bad of ['', '{', '[1]', '{"a":1}', '1e999', 'NaN', '1 2'])
+      expect(parseScalar(bad)).toMatchObject({ ok: false, reason: expect.stringMatching(/./) })
     fc.assert(fc.property(fc.string(), (text) => void parseScalar(text)))
   })
 
@@ -139,12 +208,23 @@ group('topics and payloads', () => {
     ['a node sends no commands, not even to itself', !mayPublish('vn', node, 'vn/slip-tank/pump/set')],
     ['a node hears its own commands', maySubscribe('vn', node, 'vn/slip-tank/+/set')],
     ['a node hears the time', maySubscribe('vn', node, 'vn/time')],
-    ['a node hears no other node', !maySubscribe('vn', node, 'vn/+/+/set') && !maySubscribe('vn', node, 'vn/#') && !maySubscribe('vn', node, '#')],
+    [
+      'a node hears no other node',
+      !maySubscribe('vn', node, 'vn/+/+/set') && !maySubscribe('vn', node, 'vn/#') && !maySubscribe('vn', node, '#'),
+    ],
     ['a controller switches', mayPublish('vn', { role: 'controller', slugs: [] }, 'vn/slip-tank/pump/set')],
     ['a controller rewires nothing', !mayPublish('vn', { role: 'controller', slugs: [] }, 'vn/slip-tank/config/set')],
     ['a controller invents no values', !mayPublish('vn', { role: 'controller', slugs: [] }, 'vn/slip-tank/level')],
-    ['a reader only reads', !mayPublish('vn', { role: 'reader', slugs: [] }, 'vn/slip-tank/pump/set') && maySubscribe('vn', { role: 'reader', slugs: [] }, 'vn/#')],
-    ['node files go to their node alone', !mayForward('vn', { role: 'reader', slugs: [] }, 'vn/slip-tank/config/set') && mayForward('vn', node, 'vn/slip-tank/config/set')],
+    [
+      'a reader only reads',
+      !mayPublish('vn', { role: 'reader', slugs: [] }, 'vn/slip-tank/pump/set') &&
+        maySubscribe('vn', { role: 'reader', slugs: [] }, 'vn/#'),
+    ],
+    [
+      'node files go to their node alone',
+      !mayForward('vn', { role: 'reader', slugs: [] }, 'vn/slip-tank/config/set') &&
+        mayForward('vn', node, 'vn/slip-tank/config/set'),
+    ],
     ['stand-ins keep to their own corner', !mayPublish('vn', { role: 'standin', slugs: [] }, 'vn/slip-tank/level')],
   ]
   test.each(access)('%s', (_words, holds) => expect(holds).toBe(true))
@@ -153,6 +233,9 @@ group('topics and payloads', () => {
 test('a sleeper is gone when it is a minute later than it said, by its own clock or by when it was heard', () => {
   const back = { is: 'asleep' as const, for: 600, back: 10_000 }
   expect([isOverdue(back, 9400, 10_060), isOverdue(back, 9400, 10_061)]).toEqual([false, true])
-  expect([isOverdue({ ...back, back: null }, 9400, 10_060), isOverdue({ ...back, back: null }, 9400, 10_061)]).toEqual([false, true])
+  expect([isOverdue({ ...back, back: null }, 9400, 10_060), isOverdue({ ...back, back: null }, 9400, 10_061)]).toEqual([
+    false,
+    true,
+  ])
   expect(isOverdue({ is: 'online' }, 0, 1e9)).toBe(false)
 })

@@ -10,7 +10,44 @@ import { soundSpeed } from '../../src/core/conditioning/soundSpeed'
 import { HUES, nextHue, nextTag } from '../../src/core/palette/palette'
 
 /** NIST StRD linear regression data set “Norris”, x and y, with its certified values. */
-const NORRIS: [number, number][] = [[0.2, 0.1], [337.4, 338.8], [118.2, 118.1], [884.6, 888], [10.1, 9.2], [226.5, 228.1], [666.3, 668.5], [996.3, 998.5], [448.6, 449.1], [777, 778.9], [558.2, 559.2], [0.4, 0.3], [0.6, 0.1], [775.5, 778.1], [666.9, 668.8], [338, 339.3], [447.5, 448.9], [11.6, 10.8], [556, 557.7], [228.1, 228.3], [995.8, 998], [887.6, 888.8], [120.2, 119.6], [0.3, 0.3], [0.3, 0.6], [556.8, 557.6], [339.1, 339.3], [887.2, 888], [999, 998.5], [779, 778.9], [11.1, 10.2], [118.3, 117.6], [229.2, 228.9], [669.1, 668.4], [448.9, 449.2], [0.5, 0.2]]
+const NORRIS: [number, number][] = [
+  [0.2, 0.1],
+  [337.4, 338.8],
+  [118.2, 118.1],
+  [884.6, 888],
+  [10.1, 9.2],
+  [226.5, 228.1],
+  [666.3, 668.5],
+  [996.3, 998.5],
+  [448.6, 449.1],
+  [777, 778.9],
+  [558.2, 559.2],
+  [0.4, 0.3],
+  [0.6, 0.1],
+  [775.5, 778.1],
+  [666.9, 668.8],
+  [338, 339.3],
+  [447.5, 448.9],
+  [11.6, 10.8],
+  [556, 557.7],
+  [228.1, 228.3],
+  [995.8, 998],
+  [887.6, 888.8],
+  [120.2, 119.6],
+  [0.3, 0.3],
+  [0.3, 0.6],
+  [556.8, 557.6],
+  [339.1, 339.3],
+  [887.2, 888],
+  [999, 998.5],
+  [779, 778.9],
+  [11.1, 10.2],
+  [118.3, 117.6],
+  [229.2, 228.9],
+  [669.1, 668.4],
+  [448.9, 449.2],
+  [0.5, 0.2],
+]
 
 describe('straight line', () => {
   test('agrees with certified regression values to nine digits', () => {
@@ -24,7 +61,10 @@ describe('straight line', () => {
   })
 
   test('two pairs give gain and offset exactly, no estimate of error, and the working says so', () => {
-    const pairs = [{ raw: 0.394, reference: 0.41 }, { raw: 0.512, reference: 0.53 }]
+    const pairs = [
+      { raw: 0.394, reference: 0.41 },
+      { raw: 0.512, reference: 0.53 },
+    ]
     const fit = fitLine(pairs)
     if (fit.kind !== 'line') throw new Error('no fit')
     expect(fit.gain).toBeCloseTo(0.12 / 0.118, 12)
@@ -38,12 +78,21 @@ describe('straight line', () => {
   test('one pair gives the offset alone; none, equal or unfinished pairs give no line and a reason', () => {
     expect(fitLine([{ raw: 2, reference: 2.5 }])).toMatchObject({ gain: 1, offset: 0.5, error: null })
     expect(fitLine([])).toMatchObject({ kind: 'none' })
-    expect(fitLine([{ raw: 1, reference: 1 }, { raw: 1.01, reference: 1 }], 0.02)).toMatchObject({ kind: 'none', reason: expect.stringContaining('close') })
+    expect(
+      fitLine(
+        [
+          { raw: 1, reference: 1 },
+          { raw: 1.01, reference: 1 },
+        ],
+        0.02,
+      ),
+    ).toMatchObject({ kind: 'none', reason: expect.stringContaining('close') })
     expect(fitLine([{ raw: NaN, reference: 1 }])).toMatchObject({ kind: 'none' })
   })
 
   test("the 95 % half-width uses Student's t with the freedom there is", () => {
-    // Published tables of the 0.975 quantile; for one degree tan(0.475 π), for two 0.95 · √(2 / (1 − 0.95²)), both in closed form.
+    // Published tables of the 0.975 quantile; for one degree tan(0.475 π), for two 0.95 · √(2 / (1 − 0.95²)), both in
+    // closed form.
     expect(T95(1)).toBeCloseTo(Math.tan(0.475 * Math.PI), 9)
     expect(T95(2)).toBeCloseTo(0.95 * Math.sqrt(2 / (1 - 0.95 ** 2)), 9)
     for (const [freedom, t] of [
@@ -73,19 +122,31 @@ describe('straight line', () => {
 })
 
 test('speed of sound in dry air at tabled temperatures, m/s', () => {
-  for (const [c, v] of [[-10, 325.4], [0, 331.3], [10, 337.3], [20, 343.2], [30, 349.0]] as const) expect(soundSpeed(c)).toBeCloseTo(v, 0)
+  for (const [c, v] of [
+    [-10, 325.4],
+    [0, 331.3],
+    [10, 337.3],
+    [20, 343.2],
+    [30, 349.0],
+  ] as const)
+    expect(soundSpeed(c)).toBeCloseTo(v, 0)
 })
 
 const plain: ChainSettings = { min: 0.02, max: 4, median: 1, averageS: 0, mountM: null, gain: 1, offset: 0 }
 
 describe('chain', () => {
   test('the median is the middle of what was read, whatever the order', () => {
-    fc.assert(fc.property(fc.array(fc.double({ min: -1e3, max: 1e3, noNaN: true }), { minLength: 1, maxLength: 9 }), (values) => {
-      const m = median(values)
-      expect(values).toContain(m)
-      expect(values.filter((v) => v < m).length).toBeLessThanOrEqual((values.length - 1) / 2)
-      expect(values.filter((v) => v > m).length).toBeLessThanOrEqual(values.length / 2)
-    }))
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: -1e3, max: 1e3, noNaN: true }), { minLength: 1, maxLength: 9 }),
+        (values) => {
+          const m = median(values)
+          expect(values).toContain(m)
+          expect(values.filter((v) => v < m).length).toBeLessThanOrEqual((values.length - 1) / 2)
+          expect(values.filter((v) => v > m).length).toBeLessThanOrEqual(values.length / 2)
+        },
+      ),
+    )
     expect(() => median([])).toThrow(RangeError)
   })
 
@@ -107,7 +168,10 @@ describe('chain', () => {
   })
 
   test('geometry comes before calibration: level = mount − distance, then gain and offset', () => {
-    expect(chainStep({ ...plain, mountM: 0.9, gain: 1.02, offset: 0.003 }, startChain(), 0.4, 0).value).toBeCloseTo(0.5 * 1.02 + 0.003, 12)
+    expect(chainStep({ ...plain, mountM: 0.9, gain: 1.02, offset: 0.003 }, startChain(), 0.4, 0).value).toBeCloseTo(
+      0.5 * 1.02 + 0.003,
+      12,
+    )
   })
 
   test('no answer or a reading outside the range is unknown, and forgets what was before', () => {
@@ -122,36 +186,47 @@ describe('chain', () => {
 })
 
 test('debounce: a level counts once it has been stable, and bounces shorter than that never do', () => {
-  fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 23 }), { minLength: 1, maxLength: 30 }), (gaps) => {
-    let state = startDebounce(false)
-    let level = false
-    let now = 0
-    for (const gap of gaps) {
-      level = !level
-      now += gap
-      state = debounceStep(state, level, now, 24)
-      expect(state.stable).toBe(false)
-    }
-    const settled = debounceStep(debounceStep(state, true, now + 1, 24), true, now + 30, 24)
-    expect(settled.stable).toBe(true)
-  }))
+  fc.assert(
+    fc.property(fc.array(fc.integer({ min: 1, max: 23 }), { minLength: 1, maxLength: 30 }), (gaps) => {
+      let state = startDebounce(false)
+      let level = false
+      let now = 0
+      for (const gap of gaps) {
+        level = !level
+        now += gap
+        state = debounceStep(state, level, now, 24)
+        expect(state.stable).toBe(false)
+      }
+      const settled = debounceStep(debounceStep(state, true, now + 1, 24), true, now + 30, 24)
+      expect(settled.stable).toBe(true)
+    }),
+  )
 })
 
 describe('palette', () => {
-  const luminance = (hex: string) => [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16) / 255)
-    .map((c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4)).reduce((sum, c, i) => sum + c * ([0.2126, 0.7152, 0.0722][i] ?? 0), 0)
+  const luminance = (hex: string) =>
+    [1, 3, 5]
+      .map((i) => parseInt(hex.slice(i, i + 2), 16) / 255)
+      .map((c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4))
+      .reduce((sum, c, i) => sum + c * ([0.2126, 0.7152, 0.0722][i] ?? 0), 0)
   const contrast = (a: string, b: string) => {
     const [dark = 0, light = 0] = [luminance(a), luminance(b)].sort((x, y) => x - y)
     return (light + 0.05) / (dark + 0.05)
   }
   test('every fill stands 4.5:1 on paper and under its white tag', () => {
-    for (const hue of HUES) for (const ground of ['#f6f3ec', '#fbf9f4', '#ffffff']) expect(contrast(hue, ground)).toBeGreaterThanOrEqual(4.5)
+    for (const hue of HUES)
+      for (const ground of ['#f6f3ec', '#fbf9f4', '#ffffff']) expect(contrast(hue, ground)).toBeGreaterThanOrEqual(4.5)
   })
   test('hues are spread evenly and tags never repeat', () => {
     const used: number[] = []
     for (let i = 0; i < 20; i++) used.push(nextHue(used))
     for (let h = 0; h < HUES.length; h++) expect(used.filter((u) => u === h).length).toBeGreaterThanOrEqual(2)
     expect(nextTag('L', ['L1', 'L3', 'P2'])).toBe('L2')
-    expect(nextTag('L', Array.from({ length: 99 }, (_, i) => `L${i + 1}`))).toBeNull()
+    expect(
+      nextTag(
+        'L',
+        Array.from({ length: 99 }, (_, i) => `L${i + 1}`),
+      ),
+    ).toBeNull()
   })
 })

@@ -91,15 +91,18 @@ describe('words that topics have got a meaning for', () => {
   })
   test('whatever it was called, nothing collides afterwards, ids stay, and a second look changes nothing', () => {
     const words = fc.constantFrom(...RESERVED_SLUGS, 'product', 'mode', 'time', 'slip-tank', 'pump')
-    fc.assert(fc.property(words, words, (slug, signal) => {
-      const { design, said } = freeOfReserved(collide(slug, signal))
-      const slugs = Object.values(design.signals).map((s) => s.slug)
-      expect(slugs.filter((s) => RESERVED_SLUGS.some((r) => r === s))).toEqual([])
-      expect(isReservedNode(design.slug)).toBe(false)
-      expect(Object.keys(design.signals)).toEqual(Object.keys(slipTank().signals))
-      expect(freeOfReserved(design)).toEqual({ design, said: [] })
-      expect(said.length > 0).toBe(isReservedNode(slug) || RESERVED_SLUGS.some((r) => r === signal))
-    }), { numRuns: 60 })
+    fc.assert(
+      fc.property(words, words, (slug, signal) => {
+        const { design, said } = freeOfReserved(collide(slug, signal))
+        const slugs = Object.values(design.signals).map((s) => s.slug)
+        expect(slugs.filter((s) => RESERVED_SLUGS.some((r) => r === s))).toEqual([])
+        expect(isReservedNode(design.slug)).toBe(false)
+        expect(Object.keys(design.signals)).toEqual(Object.keys(slipTank().signals))
+        expect(freeOfReserved(design)).toEqual({ design, said: [] })
+        expect(said.length > 0).toBe(isReservedNode(slug) || RESERVED_SLUGS.some((r) => r === signal))
+      }),
+      { numRuns: 60 },
+    )
   })
   test('no edit brings one back', () => {
     for (const slug of ['find', 'close', 'strength', 'late', 'heard'])
@@ -211,7 +214,10 @@ describe('memory', () => {
       const design = demo(name)
       const { chip } = catalog.boards[design.board.id]?.interpreter ?? { chip: '32-class' as const }
       const order = loadOrder(fileOf(design), importsAtLoad(sources), chip)
-      expect(loadOrder(fileOf(design), (path) => table[path]?.imports, chip), `${name}: npm run heap`).toEqual(order)
+      expect(
+        loadOrder(fileOf(design), (path) => table[path]?.imports, chip),
+        `${name}: npm run heap`,
+      ).toEqual(order)
       expect(neededModules(fileOf(design), sources, chip)).toEqual(expect.arrayContaining(order))
       // The bound that spares most designs the reckoning is one.
       expect(needOf(fileOf(design), chip).totalB).toBeLessThan(mostOf(Object.keys(design.signals).length))

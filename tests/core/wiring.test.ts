@@ -18,60 +18,104 @@ const demo = fs.readdirSync('demo/designs').map((f) => {
   if (!read.ok) throw new Error(f)
   return read.value
 })
-const board = (design: Design) => catalog.boards[design.board.id] ?? (() => { throw new Error('no board') })()
+const board = (design: Design) =>
+  catalog.boards[design.board.id] ??
+  (() => {
+    throw new Error('no board')
+  })()
 const drawn = (design: Design) => drawWiring(design, catalog, board(design), wiringOf(design, catalog))
 
 const name = fc.nat(99).map((n) => `X${n}`)
 /** Any component on any line. */
-const component = (line: string): fc.Arbitrary<AddedComponent> => fc.tuple(fc.constantFrom('divider', 'pull', 'series', 'capacitor', 'clamp', 'diode', 'driver', 'optocoupler', 'shifter'), fc.uniqueArray(name, { minLength: 3, maxLength: 3 }), fc.integer({ min: 100, max: 1e5 })).map(([type, [a = '', b = '', c = ''], ohm]) => addedSchema.parse({
-  divider: { type, line, names: [a, b], topOhm: ohm, bottomOhm: ohm, tolerance: 0.01 }, pull: { type, line, names: [a], level: 'high', ohm, tolerance: 0.05 },
-  series: { type, line, names: [a], ohm, tolerance: 0.05 }, capacitor: { type, line, names: [a], farad: 1e-7 }, clamp: { type, line, names: [a] }, diode: { type, line, names: [a] },
-  driver: { type, line, names: [a, b, c], device: ohm % 2 ? 'npn' : 'fet', seriesOhm: ohm, holdOhm: 10_000, tolerance: 0.05 },
-  optocoupler: { type, line, names: [a, b, c], seriesOhm: ohm, tolerance: 0.05 }, shifter: { type, line, names: [a], rail: '5V' },
-}[type]))
+const component = (line: string): fc.Arbitrary<AddedComponent> =>
+  fc
+    .tuple(
+      fc.constantFrom('divider', 'pull', 'series', 'capacitor', 'clamp', 'diode', 'driver', 'optocoupler', 'shifter'),
+      fc.uniqueArray(name, { minLength: 3, maxLength: 3 }),
+      fc.integer({ min: 100, max: 1e5 }),
+    )
+    .map(([type, [a = '', b = '', c = ''], ohm]) =>
+      addedSchema.parse(
+        {
+          divider: { type, line, names: [a, b], topOhm: ohm, bottomOhm: ohm, tolerance: 0.01 },
+          pull: { type, line, names: [a], level: 'high', ohm, tolerance: 0.05 },
+          series: { type, line, names: [a], ohm, tolerance: 0.05 },
+          capacitor: { type, line, names: [a], farad: 1e-7 },
+          clamp: { type, line, names: [a] },
+          diode: { type, line, names: [a] },
+          driver: {
+            type,
+            line,
+            names: [a, b, c],
+            device: ohm % 2 ? 'npn' : 'fet',
+            seriesOhm: ohm,
+            holdOhm: 10_000,
+            tolerance: 0.05,
+          },
+          optocoupler: { type, line, names: [a, b, c], seriesOhm: ohm, tolerance: 0.05 },
+          shifter: { type, line, names: [a], rail: '5V' },
+        }[type],
+      ),
+    )
 
 /** A node of any parts with any components on its lines. */
 const anyNode = fc.array(fc.constantFrom(...PARTS), { minLength: 1, maxLength: 5 }).chain((kinds) => {
   const design = after(blank(), ...kinds.map((k, i) => addPart(`p${i}`, k)))
-  const lines = planLines(design, catalog).filter((l) => l.members.length === 1).map((l) => l.key)
-  return lines.length === 0 ? fc.constant(design) : fc.array(fc.constantFrom(...lines).chain(component), { maxLength: 6 }).map((list) => list.reduce((d, c, i) => {
-    const added = applyEdit(d, { kind: 'add-component', componentId: `c${i}`, component: c }, catalog)
-    return added.ok ? added.design : d
-  }, design))
+  const lines = planLines(design, catalog)
+    .filter((l) => l.members.length === 1)
+    .map((l) => l.key)
+  return lines.length === 0
+    ? fc.constant(design)
+    : fc.array(fc.constantFrom(...lines).chain(component), { maxLength: 6 }).map((list) =>
+        list.reduce((d, c, i) => {
+          const added = applyEdit(d, { kind: 'add-component', componentId: `c${i}`, component: c }, catalog)
+          return added.ok ? added.design : d
+        }, design),
+      )
 })
 
 describe('the netlist', () => {
   test('every line leads from its part to its pin through what stands in the run, every wire has a number, and a pin takes one wire', () => {
-    fc.assert(fc.property(anyNode, (design) => {
-      const { wires, components } = wiringOf(design, catalog)
-      expect(new Set(wires.map((w) => w.key)).size).toBe(wires.length)
-      expect(new Set(wires.map((w) => design.wires[w.key]?.number)).size).toBe(wires.length)
-      for (const line of planLines(design, catalog)) {
-        const pin = design.plan.pins[line.key]
-        if (pin === undefined) continue
-        const own = wires.filter((w) => w.line === line.key)
-        for (const m of line.members) {
-          // Spread from the part's terminal over the line's wires, and through components from leg to leg.
-          const reached = new Set([`part:${m.partId}.${m.terminal.id}`])
-          for (let grew = true; grew;) {
-            const before = reached.size
-            for (const w of [...own, ...wires.filter((x) => x.carries === 'signal')]) {
-              const [a, b] = [endId(w.from), endId(w.to)]
-              if (reached.has(a) || reached.has(b)) reached.add(a).add(b)
+    fc.assert(
+      fc.property(anyNode, (design) => {
+        const { wires, components } = wiringOf(design, catalog)
+        expect(new Set(wires.map((w) => w.key)).size).toBe(wires.length)
+        expect(new Set(wires.map((w) => design.wires[w.key]?.number)).size).toBe(wires.length)
+        for (const line of planLines(design, catalog)) {
+          const pin = design.plan.pins[line.key]
+          if (pin === undefined) continue
+          const own = wires.filter((w) => w.line === line.key)
+          for (const m of line.members) {
+            // Spread from the part's terminal over the line's wires, and through components from leg to leg.
+            const reached = new Set([`part:${m.partId}.${m.terminal.id}`])
+            for (let grew = true; grew;) {
+              const before = reached.size
+              for (const w of [...own, ...wires.filter((x) => x.carries === 'signal')]) {
+                const [a, b] = [endId(w.from), endId(w.to)]
+                if (reached.has(a) || reached.has(b)) reached.add(a).add(b)
+              }
+              for (const end of [...reached]) {
+                const id = /^leg:([^.]+)\./.exec(end)?.[1]
+                const run =
+                  id !== undefined && componentsOf(design).some((c) => c.id === id && c.place === 'in the run')
+                if (run)
+                  for (const w of own)
+                    for (const e of [w.from, w.to]) if (e.kind === 'leg' && e.componentId === id) reached.add(endId(e))
+              }
+              grew = reached.size > before
             }
-            for (const end of [...reached]) {
-              const id = /^leg:([^.]+)\./.exec(end)?.[1]
-              const run = id !== undefined && componentsOf(design).some((c) => c.id === id && c.place === 'in the run')
-              if (run) for (const w of own) for (const e of [w.from, w.to]) if (e.kind === 'leg' && e.componentId === id) reached.add(endId(e))
-            }
-            grew = reached.size > before
+            expect([...reached], line.key).toContain(`pin:${pin}`)
           }
-          expect([...reached], line.key).toContain(`pin:${pin}`)
+          expect(wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'pin' && e.label === pin))).toHaveLength(1)
         }
-        expect(wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'pin' && e.label === pin))).toHaveLength(1)
-      }
-      for (const c of components) expect(wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'leg' && e.componentId === c.id)).length, c.name).toBeGreaterThan(1)
-    }), { numRuns: 60 })
+        for (const c of components)
+          expect(
+            wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'leg' && e.componentId === c.id)).length,
+            c.name,
+          ).toBeGreaterThan(1)
+      }),
+      { numRuns: 60 },
+    )
   })
 
   test('every supply terminal that is fed and every ground meets its rail, and a fuse stands between source and rail', () => {
@@ -79,8 +123,11 @@ describe('the netlist', () => {
       const { wires } = wiringOf(design, catalog)
       for (const [id, part] of Object.entries(design.parts)) {
         for (const t of catalog.parts[part.kind]?.terminals ?? []) {
-          const met = wires.some((w) => [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && e.terminal === t.id))
-          if (t.role === 'ground' || t.role === 'source' || (t.role === 'supply' && part.feeds[t.id] !== undefined)) expect(met, `${design.slug} ${id}.${t.id}`).toBe(true)
+          const met = wires.some((w) =>
+            [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && e.terminal === t.id),
+          )
+          if (t.role === 'ground' || t.role === 'source' || (t.role === 'supply' && part.feeds[t.id] !== undefined))
+            expect(met, `${design.slug} ${id}.${t.id}`).toBe(true)
         }
       }
     }
@@ -90,7 +137,10 @@ describe('the netlist', () => {
       componentId: 'fuse',
       component: { type: 'fuse', rail: 'panel.out', names: ['F1'], ratedA: 1, slow: false },
     })
-    const ends = wiringOf(fused, catalog).wires.filter((w) => w.key.includes('leg:fuse')).map((w) => w.key).sort()
+    const ends = wiringOf(fused, catalog)
+      .wires.filter((w) => w.key.includes('leg:fuse'))
+      .map((w) => w.key)
+      .sort()
     expect(ends).toEqual(['leg:fuse.a|part:panel.out', 'leg:fuse.b|rail:panel.out'])
   })
 
@@ -99,8 +149,12 @@ describe('the netlist', () => {
     const wire = wiringOf(otherwise, catalog).wires.find((w) => w.line === 'pumprelay.in')
     expect(wire?.to).toMatchObject({ kind: 'pin', label: 'D34' })
     expect(otherwise.wires[wire?.key ?? '']).toMatchObject({ made: true })
-    expect(runChecks(otherwise, catalog).map((f) => f.rule)).toEqual(expect.arrayContaining(['pin-unfit', 'line-without-pin']))
-    expect(runChecks(otherwise, catalog).find((f) => f.rule === 'pin-unfit')?.sentence).toMatch(/Pump relay IN is on D34, and D34 only reads/)
+    expect(runChecks(otherwise, catalog).map((f) => f.rule)).toEqual(
+      expect.arrayContaining(['pin-unfit', 'line-without-pin']),
+    )
+    expect(runChecks(otherwise, catalog).find((f) => f.rule === 'pin-unfit')?.sentence).toMatch(
+      /Pump relay IN is on D34, and D34 only reads/,
+    )
   })
 })
 
@@ -114,19 +168,89 @@ describe('the drawing', () => {
   })
 
   test('of any node with any components', () => {
-    fc.assert(fc.property(anyNode, (design) => { expect(drawingFigures(drawn(design))).toMatchObject(clean) }), { numRuns: 60 })
+    fc.assert(
+      fc.property(anyNode, (design) => {
+        expect(drawingFigures(drawn(design))).toMatchObject(clean)
+      }),
+      { numRuns: 60 },
+    )
   })
 
   test('the figures see a crossing, a bend and covered words', () => {
     const base = drawn(slipTank())
-    const wire = (net: string, points: [number, number][]) => ({ kind: 'wire' as const, net, line: null, signalId: null, points, thread: false })
-    const text = { kind: 'text' as const, x: 0, y: -100, text: 'WORDS', size: 14, anchor: 'start' as const, mono: true, soft: false, bold: false, ground: false }
-    expect(drawingFigures({ ...base, shapes: [wire('a', [[0, 0], [10, 10]]), wire('b', [[0, 10], [10, 0]]), text] })).toMatchObject({ crossings: 1, bends: 0, overlaps: 0 })
-    expect(drawingFigures({ ...base, shapes: [wire('a', [[0, 0], [10, 0], [10, 10]]), text, { ...text, x: 20 }, wire('b', [[-5, -104], [5, -104]])] })).toMatchObject({ crossings: 0, bends: 1, overlaps: 2 })
+    const wire = (net: string, points: [number, number][]) => ({
+      kind: 'wire' as const,
+      net,
+      line: null,
+      signalId: null,
+      points,
+      thread: false,
+    })
+    const text = {
+      kind: 'text' as const,
+      x: 0,
+      y: -100,
+      text: 'WORDS',
+      size: 14,
+      anchor: 'start' as const,
+      mono: true,
+      soft: false,
+      bold: false,
+      ground: false,
+    }
+    expect(
+      drawingFigures({
+        ...base,
+        shapes: [
+          wire('a', [
+            [0, 0],
+            [10, 10],
+          ]),
+          wire('b', [
+            [0, 10],
+            [10, 0],
+          ]),
+          text,
+        ],
+      }),
+    ).toMatchObject({ crossings: 1, bends: 0, overlaps: 0 })
+    expect(
+      drawingFigures({
+        ...base,
+        shapes: [
+          wire('a', [
+            [0, 0],
+            [10, 0],
+            [10, 10],
+          ]),
+          text,
+          { ...text, x: 20 },
+          wire('b', [
+            [-5, -104],
+            [5, -104],
+          ]),
+        ],
+      }),
+    ).toMatchObject({ crossings: 0, bends: 1, overlaps: 2 })
   })
 
   test('forty wires fit on sheets of A4, each as clean as one', () => {
-    const kinds = ['ranger-echo', 'relay-module-low', 'relay-module-high', 'thermometer-one-wire', 'button-ground', 'button-ground', 'encoder-push', 'motion-module', 'fet-stage', 'toggle-lamp', 'thermistor', 'soil-analog', 'contact-reed', 'thermocouple-spi']
+    const kinds = [
+      'ranger-echo',
+      'relay-module-low',
+      'relay-module-high',
+      'thermometer-one-wire',
+      'button-ground',
+      'button-ground',
+      'encoder-push',
+      'motion-module',
+      'fet-stage',
+      'toggle-lamp',
+      'thermistor',
+      'soil-analog',
+      'contact-reed',
+      'thermocouple-spi',
+    ]
     const large = after(blank('board-32-30'), ...addParts(kinds))
     expect(wiringOf(large, catalog).wires.length).toBeGreaterThanOrEqual(40)
     const sheets = drawSheets(large, catalog, board(large), wiringOf(large, catalog), 1150)
@@ -141,10 +265,25 @@ describe('the drawing', () => {
   })
 
   test('shows where a resistor really sits: the one that holds a base is at the transistor, before the series resistor', () => {
-    const design = after(blank(), addPart('relay', 'relay-module-low'), { kind: 'add-component', componentId: 'qq', component: { type: 'driver', line: 'relay.in', names: ['Q1', 'R1', 'R2'], device: 'npn', seriesOhm: 4700, holdOhm: 10_000, tolerance: 0.05 } })
+    const design = after(blank(), addPart('relay', 'relay-module-low'), {
+      kind: 'add-component',
+      componentId: 'qq',
+      component: {
+        type: 'driver',
+        line: 'relay.in',
+        names: ['Q1', 'R1', 'R2'],
+        device: 'npn',
+        seriesOhm: 4700,
+        holdOhm: 10_000,
+        tolerance: 0.05,
+      },
+    })
     const hold = wiringOf(design, catalog).wires.find((w) => w.from.kind === 'leg' && w.from.label === 'R2.a')
     expect(hold?.to).toMatchObject({ label: 'Q1.B' })
-    const x = (name: string) => drawn(design).shapes.flatMap((s) => ((s.kind === 'text' || s.kind === 'symbol') && s.text.startsWith(name) ? [s.x] : []))[0] ?? NaN
+    const x = (name: string) =>
+      drawn(design).shapes.flatMap((s) =>
+        (s.kind === 'text' || s.kind === 'symbol') && s.text.startsWith(name) ? [s.x] : [],
+      )[0] ?? NaN
     expect(x('Q1')).toBeGreaterThan(x('R2'))
     expect(x('R2')).toBeGreaterThan(x('R1'))
   })
@@ -158,12 +297,21 @@ describe('the drawing', () => {
 })
 
 test('insulation that is proposed is told apart at every part', () => {
-  fc.assert(fc.property(fc.array(fc.constantFrom(...PARTS), { maxLength: 4 }), (kinds) => {
-    const design = after(blank(), ...kinds.map((k, i) => addPart(`p${i}`, k)))
-    expect(runChecks(design, catalog).filter((f) => f.rule === 'look-alike')).toEqual([])
-  }), { numRuns: 40 })
-  const [first = '', second = ''] = wiringOf(slipTank(), catalog).wires.filter((w) => w.from.kind === 'part' && w.from.partId === 'ranger').map((w) => w.key)
-  const alike = after(slipTank(), { kind: 'set-wire', wire: first, set: { insulation: 'red' } }, { kind: 'set-wire', wire: second, set: { insulation: 'brown' } })
+  fc.assert(
+    fc.property(fc.array(fc.constantFrom(...PARTS), { maxLength: 4 }), (kinds) => {
+      const design = after(blank(), ...kinds.map((k, i) => addPart(`p${i}`, k)))
+      expect(runChecks(design, catalog).filter((f) => f.rule === 'look-alike')).toEqual([])
+    }),
+    { numRuns: 40 },
+  )
+  const [first = '', second = ''] = wiringOf(slipTank(), catalog)
+    .wires.filter((w) => w.from.kind === 'part' && w.from.partId === 'ranger')
+    .map((w) => w.key)
+  const alike = after(
+    slipTank(),
+    { kind: 'set-wire', wire: first, set: { insulation: 'red' } },
+    { kind: 'set-wire', wire: second, set: { insulation: 'brown' } },
+  )
   const [finding] = runChecks(alike, catalog).filter((f) => f.rule === 'look-alike')
   expect(finding?.sentence).toMatch(/red and W\d+ brown at Ranger look alike/)
   const mended = applyAll(alike, finding?.remedies[0]?.edits ?? [], catalog)

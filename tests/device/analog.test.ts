@@ -10,7 +10,8 @@ import { installRuntime } from '../../standins/board/board'
 import { blank, catalog } from '../support/designs'
 import { type Truth, voltageAtEnd } from '../support/finishedWiring'
 
-// What the world is → the voltage at the pin, solved from the finished wires → what the runtime makes of it with the compiled file.
+// What the world is → the voltage at the pin, solved from the finished wires → what the runtime makes of it with the
+// compiled file.
 
 const printed: string[] = []
 const mp = await loadMicroPython({ stdout: (l) => printed.push(l), linebuffer: true })
@@ -153,7 +154,8 @@ describe.each(CASES)('$kind', ({ kind, channel, back, truths, tolerance, pull })
           }
           const code = Math.round((volts / analog.fullV) * (2 ** analog.bits - 1))
           const seen = runtimeReads(design, (code / (2 ** analog.bits - 1)) * analog.fullV)
-          // Ten bits over 3.2 V are steps of 3 mV: near the ends of a sensor that is more than a hundredth, and no fault of the scale.
+          // Ten bits over 3.2 V are steps of 3 mV: near the ends of a sensor that is more than a hundredth, and no
+          // fault of the scale.
           const step =
             analog.bits <= 10
               ? Math.abs((runtimeReads(design, volts + 0.0032) ?? 0) - (runtimeReads(design, volts) ?? 0))

@@ -27,8 +27,16 @@ async function sendFile(change: (file: NodeFile) => unknown, spoil: (text: strin
   const text = canonicalJson(change({ ...file, revision: file.revision + 1 }))
   const id = randomUUID()
   const from = outside.heard.length
-  await product['publish'](`${BASE}/config/set`, spoil(packageText({ id, revision: file.revision + 1, hash: sha256Hex(text), text, td: JSON.parse(read('td.json')) })), false)
-  return JSON.parse((await outside.until((h) => h.topic === `${BASE}/config/done` && h.text.includes(id), 20_000, from)).text) as { result: string; reason?: string }
+  await product['publish'](
+    `${BASE}/config/set`,
+    spoil(
+      packageText({ id, revision: file.revision + 1, hash: sha256Hex(text), text, td: JSON.parse(read('td.json')) }),
+    ),
+    false,
+  )
+  return JSON.parse(
+    (await outside.until((h) => h.topic === `${BASE}/config/done` && h.text.includes(id), 20_000, from)).text,
+  ) as { result: string; reason?: string }
 }
 
 beforeAll(async () => {
@@ -36,9 +44,19 @@ beforeAll(async () => {
   outside = await listen(product)
   flashDir = path.join(product.options.dataFolder, 'standins', SLIP_TANK)
   const file = fileNow()
-  const quick = { ...file, broker: { ...file.broker, keepAliveS: KEEP_ALIVE_S }, signals: file.signals.map((s) => (s.driver === 'relay' ? { ...s, longestOnS: 2 } : s)) }
+  const quick = {
+    ...file,
+    broker: { ...file.broker, keepAliveS: KEEP_ALIVE_S },
+    signals: file.signals.map((s) => (s.driver === 'relay' ? { ...s, longestOnS: 2 } : s)),
+  }
   fs.writeFileSync(path.join(flashDir, 'node.json'), canonicalJson(quick))
-  board = await SimulatedBoard.start({ flashDir, deviceDir: 'device', shimDir: 'standins/board/shims', random: Math.random, log: (l) => console.log(l) })
+  board = await SimulatedBoard.start({
+    flashDir,
+    deviceDir: 'device',
+    shimDir: 'standins/board/shims',
+    random: Math.random,
+    log: (l) => console.log(l),
+  })
   // Nobody passes by and presses the button unasked.
   board.comings.alone = false
   timer = setInterval(() => board.step(), 10)
@@ -55,22 +73,36 @@ describe('a node by itself on the real broker', () => {
   test('connects, announces itself, says what it runs and what it reads', async () => {
     expect((await outside.until((h) => h.topic === `${BASE}/status`)).text).toBe('{"is":"online"}')
     expect((await outside.until((h) => h.topic === `${BASE}/td`)).text).toBe(read('td.json'))
-    expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/config`)).text)).toEqual({ revision: 1, hash: sha256Hex(read('node.json')) })
+    expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/config`)).text)).toEqual({
+      revision: 1,
+      hash: sha256Hex(read('node.json')),
+    })
     const level = Number((await outside.until((h) => h.topic === `${BASE}/level` && h.text !== 'null')).text)
     // 900 mm in the design, 908 mm in truth, and 20 °C assumed in air of 11 °C: worked from the echo's time.
     const distance = 0.908 - board.tank.levelM
-    expect(Math.abs(level / 1000 - (0.9 - distance * Math.sqrt(293.15 / (273.15 + board.tank.airC))))).toBeLessThan(0.004)
+    expect(Math.abs(level / 1000 - (0.9 - distance * Math.sqrt(293.15 / (273.15 + board.tank.airC))))).toBeLessThan(
+      0.004,
+    )
     const water = await outside.until((h) => h.topic === `${BASE}/water` && h.text !== 'null')
     expect(Math.abs(Number(water.text) - board.tank.waterC)).toBeLessThan(0.2)
-    expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/health`)).text)).toMatchObject({ revision: 1, restart: 'power' })
+    expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/health`)).text)).toMatchObject({
+      revision: 1,
+      restart: 'power',
+    })
   })
 
   test('switches on command, answers, and does the same command once', async () => {
     const controller = await login(product, 'controller', PASSWORDS.controllerPassword)
     const command = async (body: unknown) => {
       const from = outside.heard.length
-      await controller.publishAsync(`${BASE}/pump/set`, typeof body === 'string' ? body : JSON.stringify(body), { qos: 1 })
-      return JSON.parse((await outside.until((h) => h.topic === `${BASE}/pump/done`, 5000, from)).text) as { id: string | null; result: string; reason?: string }
+      await controller.publishAsync(`${BASE}/pump/set`, typeof body === 'string' ? body : JSON.stringify(body), {
+        qos: 1,
+      })
+      return JSON.parse((await outside.until((h) => h.topic === `${BASE}/pump/done`, 5000, from)).text) as {
+        id: string | null
+        result: string
+        reason?: string
+      }
     }
     expect(board.relayOn()).toBe(false)
     expect(await command({ value: true, id: 'one' })).toEqual({ id: 'one', result: 'done' })
@@ -81,10 +113,15 @@ describe('a node by itself on the real broker', () => {
     expect(board.relayOn()).toBe(false)
     expect(await command('7')).toMatchObject({ result: 'refused', reason: 'takes true or false' })
     expect(await command('{')).toMatchObject({ result: 'refused', reason: 'not JSON' })
-    expect(await command({ value: true, id: 'late', until: 1000 })).toMatchObject({ result: 'refused', reason: 'too late' })
+    expect(await command({ value: true, id: 'late', until: 1000 })).toMatchObject({
+      result: 'refused',
+      reason: 'too late',
+    })
     const from = outside.heard.length
     await controller.publishAsync(`${BASE}/level/set`, '1', { qos: 1 })
-    expect((await outside.until((h) => h.topic === `${BASE}/level/done`, 5000, from)).text).toContain('takes no commands')
+    expect((await outside.until((h) => h.topic === `${BASE}/level/done`, 5000, from)).text).toContain(
+      'takes no commands',
+    )
     await controller.endAsync()
   })
 
@@ -120,9 +157,13 @@ describe('a node by itself on the real broker', () => {
 
   test('an unplugged probe reads unknown, and is back when it is plugged in again', async () => {
     const from = outside.heard.length
-    board.thermometers.forEach((t) => { t.present = false })
+    board.thermometers.forEach((t) => {
+      t.present = false
+    })
     await outside.until((h) => h.topic === `${BASE}/water` && h.text === 'null', 8000, from)
-    board.thermometers.forEach((t) => { t.present = true })
+    board.thermometers.forEach((t) => {
+      t.present = true
+    })
     await outside.until((h) => h.topic === `${BASE}/water` && h.text !== 'null', 8000, outside.heard.length)
   })
 })
@@ -145,15 +186,27 @@ test('link cut without goodbye: gone within 1.5 keep-alives and two seconds; bac
   const late = await outside.until((h) => h.topic === `${BASE}/fault` && h.text.includes('single'), 3000, back)
   expect(JSON.parse(late.text)).toMatchObject({ where: 'press', what: expect.stringMatching(/came [1-9]\d s ago/) })
   expect(outside.heard.slice(from).filter((h) => h.topic === `${BASE}/press`)).toEqual([])
-  expect(outside.heard.slice(from).filter((h) => h.topic === `${BASE}/fault` && h.text.includes('single')), 'one press, told once').toHaveLength(1)
-  expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/td`, 3000, back)).text)).toMatchObject({ id: `urn:uuid:${SLIP_TANK}` })
+  expect(
+    outside.heard.slice(from).filter((h) => h.topic === `${BASE}/fault` && h.text.includes('single')),
+    'one press, told once',
+  ).toHaveLength(1)
+  expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/td`, 3000, back)).text)).toMatchObject({
+    id: `urn:uuid:${SLIP_TANK}`,
+  })
 })
 
 describe('a new node file over the air', () => {
   test('takes its place, and the node says so with revision and hash', async () => {
     const from = outside.heard.length
-    expect(await sendFile((f) => ({ ...f, signals: f.signals.map((s) => (s.driver === 'ranger' ? { ...s, chain: { ...s.chain, offset: 0.1 } } : s)) }))).toMatchObject({ result: 'done' })
-    expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/config`, 3000, from)).text)).toMatchObject({ revision: 2 })
+    expect(
+      await sendFile((f) => ({
+        ...f,
+        signals: f.signals.map((s) => (s.driver === 'ranger' ? { ...s, chain: { ...s.chain, offset: 0.1 } } : s)),
+      })),
+    ).toMatchObject({ result: 'done' })
+    expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/config`, 3000, from)).text)).toMatchObject({
+      revision: 2,
+    })
     await until(() => fileNow().revision === 2, 3000)
     const level = Number((await outside.until((h) => h.topic === `${BASE}/level`, 5000, outside.heard.length)).text)
     expect(level / 1000 - board.tank.levelM).toBeGreaterThan(0.06)
@@ -174,7 +227,10 @@ describe('a new node file over the air', () => {
 
   test('that does not start is taken back, and the old one goes on', async () => {
     const before = fileNow().revision
-    const answer = await sendFile((f) => ({ ...f, signals: f.signals.map((s) => (s.driver === 'relay' ? { ...s, pins: { in: 34 } } : s)) }))
+    const answer = await sendFile((f) => ({
+      ...f,
+      signals: f.signals.map((s) => (s.driver === 'relay' ? { ...s, pins: { in: 34 } } : s)),
+    }))
     expect(answer).toMatchObject({ result: 'returned', reason: expect.stringMatching(/did not start/) })
     await until(() => fileNow().revision === before, 3000)
     expect(await product.command(SLIP_TANK, 'spump', true)).toMatchObject({ kind: 'done' })

@@ -5,7 +5,8 @@ import { DAY_MS, liveDays } from '../../standins/board/days'
 import { runtimeWithout } from '../support/boards'
 import { tempFolder } from '../support/product'
 
-// The chip's counter tells before from after for half its round, 6.2 days. What was stamped longer ago must not count any more.
+// The chip's counter tells before from after for half its round, 6.2 days. What was stamped longer ago must not count
+// any more.
 const HALF = 2 ** 29
 
 describe('a session of seven days', () => {

@@ -1,5 +1,16 @@
 import { describe, expect, test, beforeEach } from 'vitest'
-import { Adc48, Bus, Climate44, climateCrc, Climate76, Display, Expander, Light23, Multiplexer, behind } from '../../standins/world/i2c'
+import {
+  Adc48,
+  Bus,
+  Climate44,
+  climateCrc,
+  Climate76,
+  Display,
+  Expander,
+  Light23,
+  Multiplexer,
+  behind,
+} from '../../standins/world/i2c'
 import { train } from '../../standins/world/radioSenders'
 import { dustFrame, meterTelegram, presenceFrame, rangeFrame } from '../../standins/world/serialParts'
 import { interpreter, WRAP } from '../support/interpreter'
@@ -86,7 +97,15 @@ describe('a part that warms up', () => {
 })
 
 describe('contact', () => {
-  const door = { driver: 'contact', slug: 'door', pins: { a: 4 }, activeLow: false, pull: 'up', debounceMs: 50, holdS: 0 }
+  const door = {
+    driver: 'contact',
+    slug: 'door',
+    pins: { a: 4 },
+    activeLow: false,
+    pull: 'up',
+    debounceMs: 50,
+    holdS: 0,
+  }
   test('begins with what it finds, without an edge of its own', () => {
     world.inputs.set(4, 1)
     call('begin', door)
@@ -158,7 +177,15 @@ test('a chip that brings a calibration of its own is asked for microvolts, not f
 })
 
 describe('dimmed output', () => {
-  const lamp = { driver: 'pwm', slug: 'lamp', pins: { a: 5 }, hz: 1000, activeLow: false, atStart: 'off', longestOnS: 2 }
+  const lamp = {
+    driver: 'pwm',
+    slug: 'lamp',
+    pins: { a: 5 },
+    hz: 1000,
+    activeLow: false,
+    atStart: 'off',
+    longestOnS: 2,
+  }
   test('is off before anything else, in either sense', () => {
     call('begin', lamp)
     expect([world.levels.get(5), world.duty.get(5)]).toEqual([0, undefined])
@@ -216,7 +243,9 @@ describe('relay', () => {
 })
 
 describe('counter, knob and lamps', () => {
-  const edges = (pin: number, n: number) => { for (let i = 0; i < n; i++) world.edges.get(pin)?.() }
+  const edges = (pin: number, n: number) => {
+    for (let i = 0; i < n; i++) world.edges.get(pin)?.()
+  }
   test('15 pulses in a second of a meter with 450 a litre are 2 L/min, over the wrap as well', () => {
     for (const from of [0, WRAP - 400]) {
       world.ms = from
@@ -234,9 +263,23 @@ describe('counter, knob and lamps', () => {
       world.inputs.set(1, a).set(2, b)
       edges(pin, 1)
     }
-    for (const [a, b] of [[0, 1], [1, 1], [0, 1], [0, 0], [1, 0], [1, 1]] as const) to(a, b)
+    for (const [a, b] of [
+      [0, 1],
+      [1, 1],
+      [0, 1],
+      [0, 0],
+      [1, 0],
+      [1, 1],
+    ] as const)
+      to(a, b)
     const right = pass(60)
-    for (const [a, b] of [[1, 0], [0, 0], [0, 1], [1, 1]] as const) to(a, b)
+    for (const [a, b] of [
+      [1, 0],
+      [0, 0],
+      [0, 1],
+      [1, 1],
+    ] as const)
+      to(a, b)
     const left = pass(60)
     expect([right.length, left.length]).toEqual([1, 1])
     expect(new Set([...right, ...left].map(String))).toEqual(new Set(['right', 'left']))
@@ -268,7 +311,12 @@ describe('voltages that swing, and a thermistor', () => {
     expect((pass(1100) as [number][])[0]?.[0]).toBeCloseTo(1, 2)
   })
   // Resistances of a 10 kΩ thermistor with β 3950 K as its table prints them; 10 kΩ to 3.3 V.
-  test.each([[25, 10_000], [0, 33_620], [50, 3_588], [85, 1_086]])('%i °C', (celsius, ohm) => {
+  test.each([
+    [25, 10_000],
+    [0, 33_620],
+    [50, 3_588],
+    [85, 1_086],
+  ])('%i °C', (celsius, ohm) => {
     world.codes = [code((3.3 * ohm) / (ohm + 10_000))]
     call('begin', { ...adc, ntc: { betaK: 3950, ohm25: 10_000, pullOhm: 10_000, supplyV: 3.3 } })
     expect((pass(300) as [number][])[0]?.[0]).toBeCloseTo(celsius, 0)
@@ -281,7 +329,9 @@ describe('voltages that swing, and a thermistor', () => {
     }
   })
   test('keys of a ladder: each between its bounds and none above', () => {
-    const at = (share: number) => { world.codes = [Math.round(share * 65535)] }
+    const at = (share: number) => {
+      world.codes = [Math.round(share * 65535)]
+    }
     at(0.9)
     call('begin', { driver: 'ladder', pins: { a: 34 }, lowShare: 0.2, highShare: 0.4, debounceMs: 20 })
     expect(pass(100)).toEqual([])
@@ -299,7 +349,13 @@ describe('parts on a bus', () => {
     world.bus = new Bus(faults, Math.random)
     return world.bus
   }
-  const on = (chip: string, of: string, address: number) => ({ driver: 'i2c', pins: { sda: 6, scl: 7 }, chip, of, address })
+  const on = (chip: string, of: string, address: number) => ({
+    driver: 'i2c',
+    pins: { sda: 6, scl: 7 },
+    chip,
+    of,
+    address,
+  })
   const last = (got: unknown[]) => (got as [number | null][]).at(-1)?.[0]
 
   test('checksum of the climate part: 0x92 for 0xBEEF, as its data sheet has it', () => {
@@ -388,7 +444,10 @@ def example(_):
     bus().add(0x70, mux)
     world.bus?.add(0x44, behind(mux, 0, new Climate44(() => ({ ...climate(), temperatureC: 5 }))))
     world.bus?.add(0x44, behind(mux, 3, new Climate44(() => ({ ...climate(), temperatureC: 35 }))))
-    for (const [branch, celsius] of [[0, 5], [3, 35]] as const) {
+    for (const [branch, celsius] of [
+      [0, 5],
+      [3, 35],
+    ] as const) {
       call('begin', { ...on('climate-44', 'temperature', 0x44), mux: { address: 0x70, branch } })
       expect(last(pass(300))).toBeCloseTo(celsius, 2)
     }
@@ -408,7 +467,9 @@ def example(_):
     call('begin', { driver: 'display', pins: { sda: 6, scl: 7 }, address: 0x3c })
     call('command', 'damp 91 %\nslip 412 mm')
     pass(400)
-    mp.runPython("import framebuf\ndef drawn(text):\n    b = bytearray(128)\n    framebuf.FrameBuffer(b, 128, 8, framebuf.MONO_VLSB).text(json.loads(text), 0, 0)\n    print(list(b))\n")
+    mp.runPython(
+      'import framebuf\ndef drawn(text):\n    b = bytearray(128)\n    framebuf.FrameBuffer(b, 128, 8, framebuf.MONO_VLSB).text(json.loads(text), 0, 0)\n    print(list(b))\n',
+    )
     expect([display.on, [...display.points.subarray(0, 128)]]).toEqual([true, call('drawn', 'damp 91 %')])
     expect([...display.points.subarray(128, 256)]).toEqual(call('drawn', 'slip 412 mm'))
     faults.unplugged = true
@@ -422,26 +483,36 @@ def example(_):
 describe('parts that speak by themselves', () => {
   const noise = [0x42, 0x00, 0xff, 0x4d, 0xf4, 0xf3, 0x11]
   const cases: [string, object, number[], number][] = [
-    ['fine dust', { driver: 'serial', chip: 'dust' }, dustFrame(37), 37], ['distance', { driver: 'serial', chip: 'ranger' }, rangeFrame(1234), 1.234], ['radar distance', { driver: 'serial', chip: 'presence' }, presenceFrame(2, 185), 1.85],
+    ['fine dust', { driver: 'serial', chip: 'dust' }, dustFrame(37), 37],
+    ['distance', { driver: 'serial', chip: 'ranger' }, rangeFrame(1234), 1.234],
+    ['radar distance', { driver: 'serial', chip: 'presence' }, presenceFrame(2, 185), 1.85],
     ['power of a socket', { driver: 'serial', chip: 'meter' }, meterTelegram(412.5), 412.5],
   ]
-  test.each(cases)('%s: found behind noise and in pieces, damaged frames left out, silence unknown', (_, spec, frame, value) => {
-    call('begin', { ...spec, pins: { rx: 16 }, uart: 1, baud: 9600 })
-    const damaged = frame.map((b, i) => (i === frame.length - 2 ? b ^ 0x40 : b))
-    world.serial = [...noise, ...damaged]
-    expect(pass(100)).toEqual([])
-    for (let at = 0; at < frame.length; at += 3) {
-      world.serial = frame.slice(at, at + 3)
-      const got = pass(40) as [number][]
-      if (at + 3 >= frame.length) expect(got).toEqual([[expect.closeTo(value, 6)]])
-      else expect(got).toEqual([])
-    }
-    expect(pass(3100)).toEqual([[null]])
-  })
+  test.each(cases)(
+    '%s: found behind noise and in pieces, damaged frames left out, silence unknown',
+    (_, spec, frame, value) => {
+      call('begin', { ...spec, pins: { rx: 16 }, uart: 1, baud: 9600 })
+      const damaged = frame.map((b, i) => (i === frame.length - 2 ? b ^ 0x40 : b))
+      world.serial = [...noise, ...damaged]
+      expect(pass(100)).toEqual([])
+      for (let at = 0; at < frame.length; at += 3) {
+        world.serial = frame.slice(at, at + 3)
+        const got = pass(40) as [number][]
+        if (at + 3 >= frame.length) expect(got).toEqual([[expect.closeTo(value, 6)]])
+        else expect(got).toEqual([])
+      }
+      expect(pass(3100)).toEqual([[null]])
+    },
+  )
   test('presence: on at once, off after its hold, unknown in silence', () => {
     call('begin', { driver: 'presence', pins: { rx: 16 }, uart: 1, baud: 256000, holdS: 1 })
     expect(call('state')).toBeNull()
-    const say = (state: 0 | 2, ms: number) => { for (let t = 0; t < ms; t += 100) { world.serial = presenceFrame(state, 150); pass(100) } }
+    const say = (state: 0 | 2, ms: number) => {
+      for (let t = 0; t < ms; t += 100) {
+        world.serial = presenceFrame(state, 150)
+        pass(100)
+      }
+    }
     say(2, 200)
     expect(call('state')).toBe(true)
     say(0, 700)
@@ -459,7 +530,11 @@ describe('parts that speak by themselves', () => {
       if (pin === 1 && level === 0) at += 1
       world.inputs.set(3, (bits >> (15 - at)) & 1)
     }
-    for (const [raw, value] of [[1025 << 3, 256.25], [(1025 << 3) | 4, null], [0xffff, null]] as const) {
+    for (const [raw, value] of [
+      [1025 << 3, 256.25],
+      [(1025 << 3) | 4, null],
+      [0xffff, null],
+    ] as const) {
       bits = raw
       call('begin', { driver: 'spi', pins: { sck: 1, cs: 2, miso: 3 }, chip: 'thermocouple' })
       expect(pass(100)).toContainEqual([value])
@@ -486,7 +561,9 @@ describe('receiver', () => {
     expect(pass(20)).toEqual([['heard']])
     const got = frames()
     expect(got).toHaveLength(3)
-    const bits = Array.from({ length: 24 }, (_, i) => ((got[0]?.us[2 * i] ?? 0) > (got[0]?.us[2 * i + 1] ?? 0) ? 1 : 0)).reduce<number>((n, b) => n * 2 + b, 0)
+    const bits = Array.from({ length: 24 }, (_, i) =>
+      (got[0]?.us[2 * i] ?? 0) > (got[0]?.us[2 * i + 1] ?? 0) ? 1 : 0,
+    ).reduce<number>((n, b) => n * 2 + b, 0)
     expect([got[0]?.us.length, bits]).toEqual([49, 0x5a3c71])
     expect(got[0]?.gapUs).toBeGreaterThan(9000)
     hear(Array.from({ length: 500 }, (_, i) => (i % 7 === 0 ? 40 : 300 + (i % 5) * 100)))
@@ -506,7 +583,10 @@ describe('two multiplexers with equal addresses behind them', () => {
   })
   test('a branch is open for its own part alone: the other’s answer never mixes in', () => {
     const bus = (world.bus = new Bus({ unplugged: false, garbage: false }, Math.random))
-    for (const [address, lx] of [[0x70, 100], [0x71, 20_000]] as const) {
+    for (const [address, lx] of [
+      [0x70, 100],
+      [0x71, 20_000],
+    ] as const) {
       const mux = new Multiplexer()
       bus.add(address, mux)
       bus.add(0x23, behind(mux, 2, new Light23(() => lx)))

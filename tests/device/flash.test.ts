@@ -2,7 +2,8 @@ import { beforeAll, describe, expect, test } from 'vitest'
 import { sealFor, newNodeKey } from '../../src/server/secrets/vault'
 import { interpreter } from '../support/interpreter'
 
-// Power is taken away at every single step in which the board touches its flash, and again at every step of putting things right.
+// Power is taken away at every single step in which the board touches its flash, and again at every step of putting
+// things right.
 const { mp, call } = await interpreter()
 
 beforeAll(() => {
@@ -171,14 +172,22 @@ def credentials(text):
 })
 
 describe('a new node file, with the power going at any point', () => {
-  test.each([[true, false], [true, true], [false, false], [false, true]])('kept %s, plain file system %s: old or new, whole, with its own description, and nothing left over', (keep, plain) => {
-    const result = call('every', { keep, plain }) as { wrong: unknown[]; places: number; told: number; whole: number }
-    expect(result.wrong).toEqual([])
-    expect(result.places).toBeGreaterThan(12)
-    // A trial the power has ended is told.
-    expect(result.told).toBeGreaterThan(0)
-    expect(result.whole).toBe(keep ? 2 : 1)
-  })
+  test.each([
+    [true, false],
+    [true, true],
+    [false, false],
+    [false, true],
+  ])(
+    'kept %s, plain file system %s: old or new, whole, with its own description, and nothing left over',
+    (keep, plain) => {
+      const result = call('every', { keep, plain }) as { wrong: unknown[]; places: number; told: number; whole: number }
+      expect(result.wrong).toEqual([])
+      expect(result.places).toBeGreaterThan(12)
+      // A trial the power has ended is told.
+      expect(result.told).toBeGreaterThan(0)
+      expect(result.whole).toBe(keep ? 2 : 1)
+    },
+  )
 
   test('control: without the marker some of these places leave a file with the other’s description, or none', () => {
     expect((call('careless') as { wrong: unknown[] }).wrong.length).toBeGreaterThan(0)
@@ -188,7 +197,13 @@ describe('a new node file, with the power going at any point', () => {
 describe('sealed credentials', () => {
   const key = newNodeKey()
   test('open with the node’s key and with no other; one changed letter anywhere and they do not', () => {
-    const text = JSON.stringify({ n: 3, id: 'x', do: 'network', ref: 'house', way: { name: 'yard', password: 'ümläut "quotes" \\ and more' } })
+    const text = JSON.stringify({
+      n: 3,
+      id: 'x',
+      do: 'network',
+      ref: 'house',
+      way: { name: 'yard', password: 'ümläut "quotes" \\ and more' },
+    })
     const payload = sealFor(key, text)
     expect(payload).not.toContain('quotes')
     expect(call('sealed', { key, payload })).toBe(text)
@@ -199,12 +214,25 @@ describe('sealed credentials', () => {
       spoiled[at] = (spoiled[at] ?? 0) ^ 1
       expect(call('sealed', { key, payload: spoiled.toString('base64') }), `byte ${at}`).toBeNull()
     }
-    for (const payload of ['', 'x', 'AAAA', Buffer.alloc(64).toString('base64')]) expect(call('sealed', { key, payload })).toBeNull()
+    for (const payload of ['', 'x', 'AAAA', Buffer.alloc(64).toString('base64')])
+      expect(call('sealed', { key, payload })).toBeNull()
   })
 
-  const job = (n: number) => sealFor(key, JSON.stringify({ n, id: 'house/2/a', do: 'network', ref: 'house', way: { name: 'yard', password: 'new' } }))
-  test.each([[true, ['old', 'new']], [false, ['old', 'new']]])('wherever the power goes, the old way in is never lost (gets in: %s)', (gets_in, ways) => {
-    const result = call('credentials', { key, payload: job(1), gets_in }) as { wrong: unknown[]; places: number; ways: string[]; n: number }
+  const job = (n: number) =>
+    sealFor(
+      key,
+      JSON.stringify({ n, id: 'house/2/a', do: 'network', ref: 'house', way: { name: 'yard', password: 'new' } }),
+    )
+  test.each([
+    [true, ['old', 'new']],
+    [false, ['old', 'new']],
+  ])('wherever the power goes, the old way in is never lost (gets in: %s)', (gets_in, ways) => {
+    const result = call('credentials', { key, payload: job(1), gets_in }) as {
+      wrong: unknown[]
+      places: number
+      ways: string[]
+      n: number
+    }
     expect(result).toMatchObject({ wrong: [], ways, n: 1 })
     expect(result.places).toBeGreaterThan(6)
   })

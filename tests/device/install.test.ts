@@ -1,3 +1,4 @@
+import { platformOf } from '../../src/core/bundle/chipClass'
 import { execFileSync } from 'node:child_process'
 import fs from 'node:fs'
 import path from 'node:path'
@@ -22,7 +23,9 @@ describe('vivid bundle', () => {
   test('writes a zip whose checksums are right and that has no password in it', () => {
     expect(vivid('bundle', 'demo/designs/slip-tank.json', '--broker', '192.0.2.7:1884', out)).toMatch(/no passwords/)
     const entries = unzipSync(fs.readFileSync(out))
-    for (const line of strFromU8(entries.SHA256SUMS ?? new Uint8Array()).trim().split('\n')) {
+    for (const line of strFromU8(entries.SHA256SUMS ?? new Uint8Array())
+      .trim()
+      .split('\n')) {
       const [sum, name = ''] = line.split('  ')
       expect(sha256Hex(entries[name] ?? new Uint8Array()), name).toBe(sum)
     }
@@ -97,9 +100,14 @@ const board = await SimulatedBoard.start({
 /** The serial line: bytes both ways, time going on meanwhile; `cutAfter` bytes to the board it comes off. */
 function serial({ cutAfter = Infinity, spoil = (b: number, _: number) => b } = {}): Duplex {
   let n = 0
-  const clock = setInterval(() => { nowMs += 100; board.step() }, 5)
+  const clock = setInterval(() => {
+    nowMs += 100
+    board.step()
+  }, 5)
   const line: Duplex = new Duplex({
-    read() { /* pushed as it comes */ },
+    read() {
+      /* pushed as it comes */
+    },
     write(chunk: Buffer, _encoding, done) {
       const whole = chunk.subarray(0, Math.max(0, cutAfter - n))
       board.type(whole.map((b, i) => spoil(b, n + i)))
@@ -107,21 +115,31 @@ function serial({ cutAfter = Infinity, spoil = (b: number, _: number) => b } = {
       if (n >= cutAfter) line.destroy()
       done()
     },
-    destroy(e, done) { clearInterval(clock); done(e) },
+    destroy(e, done) {
+      clearInterval(clock)
+      done(e)
+    },
   })
   line.on('error', () => undefined)
-  heard = (b) => { if (!line.destroyed) line.push(Buffer.from(b)) }
+  heard = (b) => {
+    if (!line.destroyed) line.push(Buffer.from(b))
+  }
   return line
 }
 /** `python` runs beside the program; what it prints is what is asked. */
 const ask = (code: string): string => {
   let out = ''
-  heard = (b) => { out += Buffer.from(b).toString() }
+  heard = (b) => {
+    out += Buffer.from(b).toString()
+  }
   board.python(code)
   return out.trim()
 }
 const revisionRunning = () => {
-  for (let i = 0; i < 40; i++) { nowMs += 100; board.step() }
+  for (let i = 0; i < 40; i++) {
+    nowMs += 100
+    board.step()
+  }
   return board.atPrompt ? null : Number(ask('print(_run.node.revision)'))
 }
 const install = async (
@@ -131,7 +149,7 @@ const install = async (
     spoil,
     sleeps,
     patienceMs = 2000,
-    platform = 'esp32',
+    platform = platformOf('32-class'),
   }: {
     cutAfter?: number
     spoil?: (b: number, n: number) => number
@@ -185,14 +203,20 @@ describe('onto a board', () => {
     const starts = board.starts.length
     board.type(Buffer.from([3]))
     expect(board.atPrompt).toBe(true)
-    for (let i = 0; i < 90; i++) { nowMs += 100; board.step() }
+    for (let i = 0; i < 90; i++) {
+      nowMs += 100
+      board.step()
+    }
     expect(board.starts.slice(starts)).toEqual(['watchdog'])
   })
 
   test('one that crashes again and again', async () => {
     ask("f = open('/secret.json', 'w')\nf.write('{')\nf.close()")
     board.power()
-    for (let i = 0; i < 300; i++) { nowMs += 100; board.step() }
+    for (let i = 0; i < 300; i++) {
+      nowMs += 100
+      board.step()
+    }
     expect(JSON.parse(ask("print(open('/crash.json').read())"))).toMatchObject({ n: 4 })
     await install(3)
     expect(revisionRunning()).toBe(3)
@@ -200,7 +224,10 @@ describe('onto a board', () => {
 
   test('one that sleeps is knocked at until it wakes', async () => {
     await install(4, { sleeps: true })
-    for (let i = 0; i < 400 && !board.asleep; i++) { nowMs += 100; board.step() }
+    for (let i = 0; i < 400 && !board.asleep; i++) {
+      nowMs += 100
+      board.step()
+    }
     expect(board.asleep).toBe(true)
     await install(5, { patienceMs: 10_000 })
     expect(revisionRunning()).toBe(5)
@@ -223,16 +250,20 @@ describe('onto a board', () => {
 
   test('a byte damaged on the line is found by its checksum', async () => {
     let spoilt = false
-    await expect(install(60, { spoil: (byte, n) => {
-      if (spoilt || n < 4000 || byte !== 0x37) return byte
-      spoilt = true
-      return 0x36
-    } })).rejects.toThrow(/did not arrive whole|refused/)
+    await expect(
+      install(60, {
+        spoil: (byte, n) => {
+          if (spoilt || n < 4000 || byte !== 0x37) return byte
+          spoilt = true
+          return 0x36
+        },
+      }),
+    ).rejects.toThrow(/did not arrive whole|refused/)
   })
 
   test('another chip’s bundle, an interpreter of another age, a port where nobody answers: said, and nothing written', async () => {
     await expect(install(61, { platform: 'rp2' })).rejects.toThrow(
-      /calls itself rp2; the one at this port is esp32. Nothing/,
+      new RegExp(`calls itself rp2; the one at this port is ${platformOf('32-class')}. Nothing`),
     )
     board.python('import sys\nclass _Old:\n    _mpy = 5\nsys.implementation = _Old')
     await expect(install(61)).rejects.toThrow(/version 5; these are of version 6/)
@@ -245,7 +276,7 @@ describe('onto a board', () => {
       },
     })
     await expect(
-      putFiles(dead, { files: bundle(1), platform: 'esp32', patienceMs: 800, told: () => undefined }),
+      putFiles(dead, { files: bundle(1), platform: platformOf('32-class'), patienceMs: 800, told: () => undefined }),
     ).rejects.toThrow(BoardSilent)
   })
 })

@@ -13,15 +13,61 @@ import { blank, catalog } from '../support/designs'
 import { listen, login, PASSWORDS, SLIP_TANK, startProduct, until } from '../support/product'
 
 // One node with a part of every kind the runtime drives, made by edits, compiled, and run against the real broker.
-const part = (partId: string, kind: string, channel: string): EditBody => ({ kind: 'add-part', partId, part: kind, label: partId, signals: [{ id: `s${partId}`, channel, slug: partId }] })
+const part = (partId: string, kind: string, channel: string): EditBody => ({
+  kind: 'add-part',
+  partId,
+  part: kind,
+  label: partId,
+  signals: [{ id: `s${partId}`, channel, slug: partId }],
+})
 const EDITS: EditBody[] = [
-  part('door', 'contact-reed', 'open'), part('motion', 'motion-12v', 'motion'), part('wet', 'loop-12v', 'open'),
-  { kind: 'add-component', componentId: 'op', component: { type: 'optocoupler', line: 'wet.z', names: ['U1', 'R1', 'D1'], seriesOhm: 2200, tolerance: 0.05 } },
+  part('door', 'contact-reed', 'open'),
+  part('motion', 'motion-12v', 'motion'),
+  part('wet', 'loop-12v', 'open'),
+  {
+    kind: 'add-component',
+    componentId: 'op',
+    component: { type: 'optocoupler', line: 'wet.z', names: ['U1', 'R1', 'D1'], seriesOhm: 2200, tolerance: 0.05 },
+  },
   { kind: 'lock', line: 'wet.z', pin: 'D25' },
-  part('probe', 'level-analog', 'level'), { kind: 'add-component', componentId: 'dv', component: { type: 'divider', line: 'probe.out', names: ['R2', 'R3'], topOhm: 10_000, bottomOhm: 10_000, tolerance: 0.01 } },
-  part('lamp', 'led-pwm', 'light'), part('hooter', 'relay-module-5v-low', 'switch'),
-  { kind: 'add-component', componentId: 'qq', component: { type: 'driver', line: 'hooter.in', names: ['Q1', 'R4', 'R5'], device: 'npn', seriesOhm: 4700, holdOhm: 10_000, tolerance: 0.05 } },
-  { kind: 'add-part', partId: 'pad', part: 'keys-matrix-3x4', label: 'Pad', signals: [{ id: 'sk6', channel: 'k6', slug: 'six' }, { id: 'sk7', channel: 'k7', slug: 'seven' }] },
+  part('probe', 'level-analog', 'level'),
+  {
+    kind: 'add-component',
+    componentId: 'dv',
+    component: {
+      type: 'divider',
+      line: 'probe.out',
+      names: ['R2', 'R3'],
+      topOhm: 10_000,
+      bottomOhm: 10_000,
+      tolerance: 0.01,
+    },
+  },
+  part('lamp', 'led-pwm', 'light'),
+  part('hooter', 'relay-module-5v-low', 'switch'),
+  {
+    kind: 'add-component',
+    componentId: 'qq',
+    component: {
+      type: 'driver',
+      line: 'hooter.in',
+      names: ['Q1', 'R4', 'R5'],
+      device: 'npn',
+      seriesOhm: 4700,
+      holdOhm: 10_000,
+      tolerance: 0.05,
+    },
+  },
+  {
+    kind: 'add-part',
+    partId: 'pad',
+    part: 'keys-matrix-3x4',
+    label: 'Pad',
+    signals: [
+      { id: 'sk6', channel: 'k6', slug: 'six' },
+      { id: 'sk7', channel: 'k7', slug: 'seven' },
+    ],
+  },
   { kind: 'condition', signalId: 'sprobe', set: { averageS: 0 } },
 ]
 const BASE = 'vn/slip-tank'
@@ -50,7 +96,13 @@ beforeAll(async () => {
   })
   const flashDir = path.join(product.options.dataFolder, 'standins', SLIP_TANK)
   fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(file))
-  board = await SimulatedBoard.start({ flashDir, deviceDir: 'device', shimDir: 'standins/board/shims', random: Math.random, log: (l) => console.log(l) })
+  board = await SimulatedBoard.start({
+    flashDir,
+    deviceDir: 'device',
+    shimDir: 'standins/board/shims',
+    random: Math.random,
+    log: (l) => console.log(l),
+  })
   board.comings.alone = false
   timer = setInterval(() => board.step(), 10)
   await outside.until((h) => h.topic === `${BASE}/status`)
@@ -71,7 +123,10 @@ async function command(slug: string, value: unknown): Promise<{ result: string; 
   const controller = await login(product, 'controller', PASSWORDS.controllerPassword)
   const from = outside.heard.length
   await controller.publishAsync(`${BASE}/${slug}/set`, JSON.stringify({ value, id: randomUUID() }), { qos: 1 })
-  const done = JSON.parse((await outside.until((h) => h.topic === `${BASE}/${slug}/done`, 5000, from)).text) as { result: string; reason?: string }
+  const done = JSON.parse((await outside.until((h) => h.topic === `${BASE}/${slug}/done`, 5000, from)).text) as {
+    result: string
+    reason?: string
+  }
   await controller.endAsync()
   return done
 }
@@ -83,7 +138,8 @@ describe('what stands in the run counts in the file', () => {
     expect(of('wet')).toMatchObject({ driver: 'contact', activeLow: true, pull: 'up' })
     // The module is active low; behind its transistor a high pin switches it on.
     expect(of('hooter')).not.toHaveProperty('activeLow')
-    // 0 to 5.5 m over 0.5 to 4.5 V is 1.375 m/V; two resistors of 10 kΩ and the probe’s own 100 Ω leave 10 of 20.1 parts.
+    // 0 to 5.5 m over 0.5 to 4.5 V is 1.375 m/V; two resistors of 10 kΩ and the probe’s own 100 Ω leave 10 of 20.1
+    // parts.
     expect(of('probe')).toMatchObject({
       driver: 'adc',
       perVolt: expect.closeTo(1.375 * 2.01, 8),
@@ -116,7 +172,11 @@ describe('the runtime', () => {
   test('measures a voltage through its divider, and says unknown outside its range', async () => {
     // 2.5 V at the probe is the middle, 2.75 m; 10 of 20.1 parts of it are at the pin.
     board.comings.setVolts('probe', 2.5 / 2.01)
-    await until(() => Math.abs(Number(outside.heard.filter((h) => h.topic === `${BASE}/probe`).at(-1)?.text ?? NaN) - 2.75) < 0.02, 6000)
+    await until(
+      () =>
+        Math.abs(Number(outside.heard.filter((h) => h.topic === `${BASE}/probe`).at(-1)?.text ?? NaN) - 2.75) < 0.02,
+      6000,
+    )
     expect(await next('probe', () => board.comings.setVolts('probe', 0.02))).toBe('null')
   })
 
@@ -142,7 +202,12 @@ describe('the runtime', () => {
     board.comings.press('six', 0.2)
     await outside.until((h) => h.topic === `${BASE}/six`, 4000, from)
     await new Promise((r) => setTimeout(r, 400))
-    expect(outside.heard.slice(from).filter((h) => /\/(six|seven)$/.test(h.topic)).map((h) => h.topic)).toEqual([`${BASE}/six`])
+    expect(
+      outside.heard
+        .slice(from)
+        .filter((h) => /\/(six|seven)$/.test(h.topic))
+        .map((h) => h.topic),
+    ).toEqual([`${BASE}/six`])
   })
 
   test('no step takes longer than 30 ms of the board’s own time', () => {
@@ -157,5 +222,7 @@ test('every node of the demo compiles for its board', () => {
     const result = compile(read.value, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
     return [name.replace('.json', ''), result.ok ? 'runs' : result.reasons[0]]
   })
-  expect(results).toEqual(['damp-cupboard', 'gallery-door', 'kiln-vent', 'slip-tank', 'wheel-panel', 'yard-bridge'].map((n) => [n, 'runs']))
+  expect(results).toEqual(
+    ['damp-cupboard', 'gallery-door', 'kiln-vent', 'slip-tank', 'wheel-panel', 'yard-bridge'].map((n) => [n, 'runs']),
+  )
 })

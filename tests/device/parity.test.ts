@@ -82,30 +82,52 @@ const number = fc.double({ min: -5, max: 5, noNaN: true })
 
 test('the chain on the board and in the core give the same numbers to the last bit', () => {
   const settings = fc.record({
-    min: fc.constant(-4), max: fc.constant(4), median: fc.constantFrom(1, 3, 5, 7, 9), averageS: fc.oneof(fc.constant(0), fc.double({ min: 0.1, max: 100, noNaN: true })),
-    mountM: fc.option(fc.double({ min: 0, max: 3, noNaN: true })), gain: fc.double({ min: 0.5, max: 2, noNaN: true }), offset: number,
+    min: fc.constant(-4),
+    max: fc.constant(4),
+    median: fc.constantFrom(1, 3, 5, 7, 9),
+    averageS: fc.oneof(fc.constant(0), fc.double({ min: 0.1, max: 100, noNaN: true })),
+    mountM: fc.option(fc.double({ min: 0, max: 3, noNaN: true })),
+    gain: fc.double({ min: 0.5, max: 2, noNaN: true }),
+    offset: number,
   })
-  const trace = fc.array(fc.tuple(fc.option(number, { freq: 6 }), fc.double({ min: 0.01, max: 3, noNaN: true })), { maxLength: 60 })
-  fc.assert(fc.property(settings, trace, (spec: ChainSettings, readings) => {
-    let state = startChain()
-    const core = readings.map(([reading, since]) => {
-      const step = chainStep(spec, state, reading, since)
-      state = step.state
-      return step.value === null ? null : hex(step.value)
-    })
-    const sent = Object.fromEntries(Object.entries(spec).map(([k, v]) => [k, typeof v === 'number' && k !== 'median' ? hex(v) : v]))
-    expect(onBoard('chain', { spec: sent, trace: readings.map(([r, s]) => [r === null ? null : hex(r), hex(s)]) })).toEqual(core)
-  }), { numRuns: 150 })
+  const trace = fc.array(fc.tuple(fc.option(number, { freq: 6 }), fc.double({ min: 0.01, max: 3, noNaN: true })), {
+    maxLength: 60,
+  })
+  fc.assert(
+    fc.property(settings, trace, (spec: ChainSettings, readings) => {
+      let state = startChain()
+      const core = readings.map(([reading, since]) => {
+        const step = chainStep(spec, state, reading, since)
+        state = step.state
+        return step.value === null ? null : hex(step.value)
+      })
+      const sent = Object.fromEntries(
+        Object.entries(spec).map(([k, v]) => [k, typeof v === 'number' && k !== 'median' ? hex(v) : v]),
+      )
+      expect(
+        onBoard('chain', { spec: sent, trace: readings.map(([r, s]) => [r === null ? null : hex(r), hex(s)]) }),
+      ).toEqual(core)
+    }),
+    { numRuns: 150 },
+  )
 })
 
 test('the debounce on the board and in the core agree on any trace', () => {
-  fc.assert(fc.property(fc.boolean(), fc.integer({ min: 0, max: 60 }), fc.array(fc.tuple(fc.boolean(), fc.integer({ min: 1, max: 40 })), { maxLength: 60 }), (first, wait, steps) => {
-    let now = 0
-    const trace = steps.map(([level, gap]) => [level, now += gap] as const)
-    let state = startDebounce(first)
-    const core = trace.map(([level, at]) => (state = debounceStep(state, level, at, wait)).stable)
-    expect(onBoard('debounce', { first, wait, trace })).toEqual(core)
-  }), { numRuns: 150 })
+  fc.assert(
+    fc.property(
+      fc.boolean(),
+      fc.integer({ min: 0, max: 60 }),
+      fc.array(fc.tuple(fc.boolean(), fc.integer({ min: 1, max: 40 })), { maxLength: 60 }),
+      (first, wait, steps) => {
+        let now = 0
+        const trace = steps.map(([level, gap]) => [level, (now += gap)] as const)
+        let state = startDebounce(first)
+        const core = trace.map(([level, at]) => (state = debounceStep(state, level, at, wait)).stable)
+        expect(onBoard('debounce', { first, wait, trace })).toEqual(core)
+      },
+    ),
+    { numRuns: 150 },
+  )
 })
 
 test('one-wire checksum: the example of the application note, and both sides alike on anything', () => {
@@ -113,52 +135,86 @@ test('one-wire checksum: the example of the application note, and both sides ali
   const example = [0x02, 0x1c, 0xb8, 0x01, 0x00, 0x00, 0x00]
   expect(oneWireCrc(example)).toBe(0xa2)
   expect(onBoard('crc', [...example, 0xa2])).toBe(0)
-  fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 255 }), { maxLength: 16 }), (bytes) => {
-    expect(onBoard('crc', bytes)).toBe(oneWireCrc(bytes))
-  }))
+  fc.assert(
+    fc.property(fc.array(fc.integer({ min: 0, max: 255 }), { maxLength: 16 }), (bytes) => {
+      expect(onBoard('crc', bytes)).toBe(oneWireCrc(bytes))
+    }),
+  )
 })
 
 test('in single precision, as boards compute, the chain stays within half of the published step', () => {
   // Level in m published in whole mm; warmth in °C with one decimal; pressure in Pa published in hPa with one.
-  const kinds = [{ low: 0, high: 5, step: 0.001, mount: true }, { low: -40, high: 85, step: 0.1, mount: false }, { low: 30_000, high: 110_000, step: 10, mount: false }]
-  const job = fc.constantFrom(...kinds).chain((kind) => fc.record({
-    kind: fc.constant(kind),
-    spec: fc.record({
-      min: fc.constant(kind.low), max: fc.constant(kind.high), median: fc.constantFrom(1, 3, 5, 9), averageS: fc.oneof(fc.constant(0), fc.double({ min: 1, max: 60, noNaN: true })),
-      mountM: kind.mount ? fc.double({ min: 0, max: 5, noNaN: true }) : fc.constant(null), gain: fc.double({ min: 0.9, max: 1.1, noNaN: true }), offset: fc.double({ min: -kind.step * 20, max: kind.step * 20, noNaN: true }),
+  const kinds = [
+    { low: 0, high: 5, step: 0.001, mount: true },
+    { low: -40, high: 85, step: 0.1, mount: false },
+    { low: 30_000, high: 110_000, step: 10, mount: false },
+  ]
+  const job = fc.constantFrom(...kinds).chain((kind) =>
+    fc.record({
+      kind: fc.constant(kind),
+      spec: fc.record({
+        min: fc.constant(kind.low),
+        max: fc.constant(kind.high),
+        median: fc.constantFrom(1, 3, 5, 9),
+        averageS: fc.oneof(fc.constant(0), fc.double({ min: 1, max: 60, noNaN: true })),
+        mountM: kind.mount ? fc.double({ min: 0, max: 5, noNaN: true }) : fc.constant(null),
+        gain: fc.double({ min: 0.9, max: 1.1, noNaN: true }),
+        offset: fc.double({ min: -kind.step * 20, max: kind.step * 20, noNaN: true }),
+      }),
+      trace: fc.array(
+        fc.tuple(
+          fc.option(fc.double({ min: kind.low, max: kind.high, noNaN: true }), { freq: 8 }),
+          fc.double({ min: 0.02, max: 3, noNaN: true }),
+        ),
+        { minLength: 1, maxLength: 80 },
+      ),
     }),
-    trace: fc.array(fc.tuple(fc.option(fc.double({ min: kind.low, max: kind.high, noNaN: true }), { freq: 8 }), fc.double({ min: 0.02, max: 3, noNaN: true })), { minLength: 1, maxLength: 80 }),
-  }))
-  fc.assert(fc.property(job, ({ kind, spec, trace }) => {
-    let state = startChain()
-    const exact = trace.map(([reading, since]) => {
-      const step = chainStep(spec, state, reading, since)
-      state = step.state
-      return step.value
-    })
-    const board = onBoard('single', { spec, trace }) as (number | null)[]
-    board.forEach((v, i) => {
-      const wanted = exact[i] ?? null
-      if (v === null || wanted === null) expect(v).toBe(wanted)
-      else expect(Math.abs(v - wanted)).toBeLessThan(kind.step / 2)
-    })
-  }), { numRuns: 120 })
+  )
+  fc.assert(
+    fc.property(job, ({ kind, spec, trace }) => {
+      let state = startChain()
+      const exact = trace.map(([reading, since]) => {
+        const step = chainStep(spec, state, reading, since)
+        state = step.state
+        return step.value
+      })
+      const board = onBoard('single', { spec, trace }) as (number | null)[]
+      board.forEach((v, i) => {
+        const wanted = exact[i] ?? null
+        if (v === null || wanted === null) expect(v).toBe(wanted)
+        else expect(Math.abs(v - wanted)).toBeLessThan(kind.step / 2)
+      })
+    }),
+    { numRuns: 120 },
+  )
 })
 
-const times = fc.record({ used: fc.uniqueArray(fc.constantFrom(...PATTERNS), { minLength: 1 }), gapMs: fc.integer({ min: 100, max: 500 }), longMs: fc.integer({ min: 200, max: 900 }), repeatMs: fc.integer({ min: 50, max: 400 }) })
+const times = fc.record({
+  used: fc.uniqueArray(fc.constantFrom(...PATTERNS), { minLength: 1 }),
+  gapMs: fc.integer({ min: 100, max: 500 }),
+  longMs: fc.integer({ min: 200, max: 900 }),
+  repeatMs: fc.integer({ min: 50, max: 400 }),
+})
 
 test('press patterns on the board and in the core agree on any fingers', () => {
-  fc.assert(fc.property(times, fc.array(fc.tuple(fc.boolean(), fc.integer({ min: 5, max: 400 })), { maxLength: 60 }), (how, steps) => {
-    let now = 0
-    const trace = steps.map(([held, gap]) => [held, now += gap] as const)
-    let state = startPresses()
-    const core = trace.map(([held, at]) => {
-      const step = pressStep(how, state, held, at)
-      state = step.state
-      return step.told
-    })
-    expect(onBoard('presses', { times: how, trace })).toEqual(core)
-  }), { numRuns: 200 })
+  fc.assert(
+    fc.property(
+      times,
+      fc.array(fc.tuple(fc.boolean(), fc.integer({ min: 5, max: 400 })), { maxLength: 60 }),
+      (how, steps) => {
+        let now = 0
+        const trace = steps.map(([held, gap]) => [held, (now += gap)] as const)
+        let state = startPresses()
+        const core = trace.map(([held, at]) => {
+          const step = pressStep(how, state, held, at)
+          state = step.state
+          return step.told
+        })
+        expect(onBoard('presses', { times: how, trace })).toEqual(core)
+      },
+    ),
+    { numRuns: 200 },
+  )
 })
 
 test('each pattern that is used is told once when it is made, at the earliest moment it is certain', () => {
@@ -169,10 +225,13 @@ test('each pattern that is used is told once when it is made, at the earliest mo
   expect(pressLatency({ ...base, used: ['single', 'double'] }, 'double')).toBe(240)
   expect(pressLatency({ ...base, used: ['single', 'long'] }, 'single')).toBe(120)
   expect(pressLatency({ ...base, used: ['single', 'long'] }, 'long')).toBe(600)
-  fc.assert(fc.property(times, fc.integer({ min: 40, max: 90 }), (how, strokeMs) => {
-    for (const p of how.used) {
-      if (p === 'long-release' || p === 'repeat') continue
-      expect(pressLatency(how, p, strokeMs), p).not.toBeNull()
-    }
-  }), { numRuns: 60 })
+  fc.assert(
+    fc.property(times, fc.integer({ min: 40, max: 90 }), (how, strokeMs) => {
+      for (const p of how.used) {
+        if (p === 'long-release' || p === 'repeat') continue
+        expect(pressLatency(how, p, strokeMs), p).not.toBeNull()
+      }
+    }),
+    { numRuns: 60 },
+  )
 })

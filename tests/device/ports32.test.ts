@@ -147,7 +147,14 @@ describe('the C3-class', () => {
     b.until(() => b.heard('air').at(-1) === 'null' || b.board.stuckClocks === 0, 20_000)
     b.until(() => b.board.stuckClocks === 0, 20_000)
     const from = b.heard('air').length
-    b.until(() => b.heard('air').slice(from).some((t) => Number(t) > 0) || Number(b.heard('air').at(-1)) > 0, 30_000)
+    b.until(
+      () =>
+        b
+          .heard('air')
+          .slice(from)
+          .some((t) => Number(t) > 0) || Number(b.heard('air').at(-1)) > 0,
+      30_000,
+    )
   })
 
   test('a code from the air comes through a short queue with late stamps: some repeats are spoilt, and what is lost is counted', () => {

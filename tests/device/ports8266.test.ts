@@ -66,7 +66,10 @@ describe('the 8266-class', () => {
     const before = b.heard('rx/subghz').length
     b.board.air.send(0x5a3c71)
     b.pass(400)
-    const frames = b.heard('rx/subghz').slice(before).map((t) => JSON.parse(t) as { us: number[] })
+    const frames = b
+      .heard('rx/subghz')
+      .slice(before)
+      .map((t) => JSON.parse(t) as { us: number[] })
     expect(frames.length).toBeGreaterThanOrEqual(4)
     const sent = train(0x5a3c71, 1, () => 0.4).slice(0, 49)
     for (const f of frames) f.us.forEach((us, i) => expect(Math.abs(us - (sent[i] ?? 0))).toBeLessThan(30))

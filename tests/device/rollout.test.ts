@@ -6,7 +6,8 @@ import type { Product } from '../../src/server/product'
 import { type RaisedBoard, raiseBoard } from '../support/boards'
 import { listen, startProduct, until } from '../support/product'
 
-// Files and passwords on their way to nodes that sleep, fall off and come back: real broker, real runtime, an access point that lets in what it lets in.
+// Files and passwords on their way to nodes that sleep, fall off and come back: real broker, real runtime, an access
+// point that lets in what it lets in.
 let product: Product
 let outside: Awaited<ReturnType<typeof listen>>
 const boards: RaisedBoard[] = []
@@ -26,8 +27,17 @@ const raise = async (...args: Parameters<typeof raiseBoard> extends [unknown, un
   boards.push(board)
   return board
 }
-const secretOf = (b: RaisedBoard) => JSON.parse(fs.readFileSync(path.join(b.flashDir, 'secret.json'), 'utf8')) as { broker: { password: string }; networks: Record<string, { password: string }[]>; n: number }
-const stateOf = (b: RaisedBoard) => product.credentials.states().find((c) => c.ref === 'house')?.nodes.find((n) => n.id === b.id)
+const secretOf = (b: RaisedBoard) =>
+  JSON.parse(fs.readFileSync(path.join(b.flashDir, 'secret.json'), 'utf8')) as {
+    broker: { password: string }
+    networks: Record<string, { password: string }[]>
+    n: number
+  }
+const stateOf = (b: RaisedBoard) =>
+  product.credentials
+    .states()
+    .find((c) => c.ref === 'house')
+    ?.nodes.find((n) => n.id === b.id)
 
 describe('a node that sleeps', () => {
   test('wakes, measures, says it, says until when it is away; a file waits for it and runs after the next waking', async () => {
@@ -38,11 +48,22 @@ describe('a node that sleeps', () => {
     expect(said.for).toBeGreaterThan(3)
     expect(said.for).toBeLessThan(14)
     expect(Math.abs(said.back - (asleep.at / 1000 + said.for))).toBeLessThan(2)
-    expect(outside.heard.filter((h) => h.topic.startsWith(`${board.base}/`) && /temperature|humidity/.test(h.topic)).length).toBeGreaterThanOrEqual(4)
+    expect(
+      outside.heard.filter((h) => h.topic.startsWith(`${board.base}/`) && /temperature|humidity/.test(h.topic)).length,
+    ).toBeGreaterThanOrEqual(4)
     await pauseUntilAsleep(board)
     const signal = Object.keys(product.workshop.get(board.id)?.design.signals ?? {})[0] ?? ''
     const node = product.workshop.get(board.id)
-    expect(await product.workshop.edit({ id: crypto.randomUUID(), node: board.id, base: node?.seq ?? 0, author: '', at: new Date().toISOString(), body: { kind: 'condition', signalId: signal, set: { averageS: 2 } } })).toMatchObject({ kind: 'saved' })
+    expect(
+      await product.workshop.edit({
+        id: crypto.randomUUID(),
+        node: board.id,
+        base: node?.seq ?? 0,
+        author: '',
+        at: new Date().toISOString(),
+        body: { kind: 'condition', signalId: signal, set: { averageS: 2 } },
+      }),
+    ).toMatchObject({ kind: 'saved' })
     const sent = await product.revisions.send(board.id)
     expect(sent).toMatchObject({ kind: 'waits', revision: 2, back: said.back })
     expect(product.workshop.get(board.id)?.live.sending).toMatchObject({ step: 'waits for it to wake' })
@@ -57,7 +78,10 @@ describe('a node that sleeps', () => {
 })
 
 async function pauseUntilAsleep(board: RaisedBoard): Promise<void> {
-  await until(() => product.workshop.get(board.id)?.live.status?.is === 'asleep' && !product['isHere'](board.id), 10_000)
+  await until(
+    () => product.workshop.get(board.id)?.live.status?.is === 'asleep' && !product['isHere'](board.id),
+    10_000,
+  )
 }
 
 describe('a network’s password', () => {
@@ -70,7 +94,11 @@ describe('a network’s password', () => {
     await until(() => stateOf(board)?.state === 'trying', 5000)
     // The access point still wants the old one: the node is back within its time, and says why.
     const since = outside.heard.length
-    await until(() => stateOf(board)?.state === 'pending' && stateOf(board)?.reason !== null, 60_000, () => JSON.stringify(stateOf(board)))
+    await until(
+      () => stateOf(board)?.state === 'pending' && stateOf(board)?.reason !== null,
+      60_000,
+      () => JSON.stringify(stateOf(board)),
+    )
     expect(stateOf(board)?.reason).toMatch(/old way in is used again/)
     await board.here(5000, since)
     await until(() => secretOf(board).networks.house?.length === 2, 5000)
@@ -80,7 +108,11 @@ describe('a network’s password', () => {
     expect(product.ingest.ledger.since(0).some((r) => r.payload.includes('clay-and-water-9'))).toBe(false)
     // Now somebody changes it at the access point: everything falls off and finds its way by the second one.
     product.setAir({ 'kestrel-yard': 'clay-and-water-9' })
-    await until(() => stateOf(board)?.state === 'carried', 90_000, () => JSON.stringify(stateOf(board)))
+    await until(
+      () => stateOf(board)?.state === 'carried',
+      90_000,
+      () => JSON.stringify(stateOf(board)),
+    )
     await until(() => secretOf(board).networks.house?.length === 1, 10_000)
     expect(secretOf(board).networks.house?.map((w) => w.password)).toEqual(['clay-and-water-9'])
   }, 200_000)
@@ -90,7 +122,8 @@ describe('a network’s password', () => {
     if (!board) throw new Error('no board')
     const kept = secretOf(board).n
     const from = outside.heard.length
-    for (const payload of ['', 'x', Buffer.alloc(96).toString('base64'), '!!!']) await product['publish'](`${board.base}/vault/set`, payload, false)
+    for (const payload of ['', 'x', Buffer.alloc(96).toString('base64'), '!!!'])
+      await product['publish'](`${board.base}/vault/set`, payload, false)
     await board.heard('vault/done', (h) => h.text.includes('not sealed for this node'), 5000, from)
     expect(secretOf(board).n).toBe(kept)
     expect(await board.command('pump', false)).toMatchObject({ result: 'done' })

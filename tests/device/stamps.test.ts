@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { interpreter } from '../support/interpreter'
 
-// Ticks tell before from after for 6.2 days. The node's own step, with a connection and a network the test holds in its hands.
+// Ticks tell before from after for 6.2 days. The node's own step, with a connection and a network the test holds in its
+// hands.
 const { mp, call } = await interpreter()
 mp.runPython(`
 import json

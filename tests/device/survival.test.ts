@@ -5,8 +5,8 @@ import type { Product } from '../../src/server/product'
 import { type RaisedBoard, raiseBoard, type Without } from '../support/boards'
 import { listen, startProduct } from '../support/product'
 
-// What a node has to live through, on the real broker with the real runtime. Each has a control: the same with the guard taken out of the
-// runtime's source must fail, or the test would prove nothing.
+// What a node has to live through, on the real broker with the real runtime. Each has a control: the same with the
+// guard taken out of the runtime's source must fail, or the test would prove nothing.
 let product: Product
 let outside: Awaited<ReturnType<typeof listen>>
 beforeAll(async () => {
@@ -22,9 +22,22 @@ afterAll(async () => {
 const TICKS = 2 ** 30
 const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
 /** Guards that stand for a whole class of troubles; those in depth behind them are not all taken out one by one. */
-interface Case { name: string; guard: Without; edits?: EditBody[]; ticksMs?: number; lives: (b: RaisedBoard) => Promise<void> }
-const addPart = (partId: string, part: string, channel: string): EditBody => ({ kind: 'add-part', partId, part, label: partId, signals: [{ id: `s${partId}`, channel, slug: partId }] })
-const last = (b: RaisedBoard, leaf: string, from = 0) => outside.heard.slice(from).filter((h) => h.topic === `${b.base}/${leaf}`)
+interface Case {
+  name: string
+  guard: Without
+  edits?: EditBody[]
+  ticksMs?: number
+  lives: (b: RaisedBoard) => Promise<void>
+}
+const addPart = (partId: string, part: string, channel: string): EditBody => ({
+  kind: 'add-part',
+  partId,
+  part,
+  label: partId,
+  signals: [{ id: `s${partId}`, channel, slug: partId }],
+})
+const last = (b: RaisedBoard, leaf: string, from = 0) =>
+  outside.heard.slice(from).filter((h) => h.topic === `${b.base}/${leaf}`)
 
 const CASES: Case[] = [
   {
@@ -84,7 +97,8 @@ const CASES: Case[] = [
     ],
     lives: async (b) => {
       await b.heard('water', (h) => Number(h.text) > 5)
-      // One bit of the first byte is read wrong each time, four degrees off: an eight-bit checksum never misses a single bit.
+      // One bit of the first byte is read wrong each time, four degrees off: an eight-bit checksum never misses a
+      // single bit.
       await b.deed({
         run: `
 class _Noisy:
@@ -203,7 +217,8 @@ print("noisy")`,
     ticksMs: TICKS - 40_000,
     edits: [{ kind: 'condition', signalId: 'spump', set: { longestOnS: 6 } }],
     lives: async (b) => {
-      // The pump goes on three seconds before the counter begins at nought again, for six. How far it is only the board knows.
+      // The pump goes on three seconds before the counter begins at nought again, for six. How far it is only the board
+      // knows.
       await b.deed({ run: 'from vn import hw\nprint("ticks", hw.ticks_ms())' })
       let ticks: RegExpExecArray | null = null
       for (let n = 0; n < 200 && !ticks; n++) {
@@ -328,11 +343,15 @@ async function livesThrough(c: Case, without?: Without): Promise<true | string> 
 }
 
 describe.concurrent('a node lives through', () => {
-  test.each(CASES)('$name', async (c) => {
-    const [whole, without] = await Promise.all([livesThrough(c), livesThrough(c, c.guard)])
-    expect(whole).toBe(true)
-    expect(without, 'without its guard it must not').not.toBe(true)
-  }, 170_000)
+  test.each(CASES)(
+    '$name',
+    async (c) => {
+      const [whole, without] = await Promise.all([livesThrough(c), livesThrough(c, c.guard)])
+      expect(whole).toBe(true)
+      expect(without, 'without its guard it must not').not.toBe(true)
+    },
+    170_000,
+  )
 })
 
 test('the broker is gone for a while, process and all: the node tries again and again, and one that tries once is lost', async () => {
@@ -354,7 +373,16 @@ test('the broker is gone for a while, process and all: the node tries again and 
   const again = await startProduct(own.options.dataFolder, own.options.mqttPort)
   const earsAgain = await listen(again)
   try {
-    const [whole, without] = await Promise.all(boards.map((b) => earsAgain.until((h) => h.topic === `${b.base}/level` && !h.retain && Number(h.text) > 0, 30_000).then(() => true, () => false)))
+    const [whole, without] = await Promise.all(
+      boards.map((b) =>
+        earsAgain
+          .until((h) => h.topic === `${b.base}/level` && !h.retain && Number(h.text) > 0, 30_000)
+          .then(
+            () => true,
+            () => false,
+          ),
+      ),
+    )
     expect(whole).toBe(true)
     expect(without, 'without its guard it must not').toBe(false)
   } finally {

@@ -5,7 +5,8 @@ import path from 'node:path'
 import { beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { tempFolder } from '../support/product'
 
-// Code kept from start to start must never be other code than what the files say. Real processes, since Node's own loader is what is taught.
+// Code kept from start to start must never be other code than what the files say. Real processes, since Node's own
+// loader is what is taught.
 
 // Later releases of Node keep compiled code themselves; there is no file of ours to look at.
 const OURS = process.versions.node.startsWith('20.')
@@ -17,7 +18,11 @@ const write = (name: string, text: string) => {
   fs.mkdirSync(path.dirname(path.join(folder, name)), { recursive: true })
   fs.writeFileSync(path.join(folder, name), text)
 }
-const run = (madeOf = 'one build') => execFileSync(process.execPath, [runner, folder, madeOf], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] }).trim()
+const run = (madeOf = 'one build') =>
+  execFileSync(process.execPath, [runner, folder, madeOf], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'pipe'],
+  }).trim()
 /** Long enough ago that a change is seen by its date, as with files somebody edits. */
 const age = (name: string) => fs.utimesSync(path.join(folder, name), 1_000_000, 1_000_000)
 
@@ -30,16 +35,24 @@ import { rememberCompiled } from './scripts/compiled'
 const [folder, madeOf] = process.argv.slice(2)
 process.once('exit', rememberCompiled(folder + '/kept', madeOf!))
 createRequire(folder + '/start.js')('./main').then((told: unknown) => console.log(JSON.stringify(told)))`,
-      resolveDir: process.cwd(), loader: 'ts',
+      resolveDir: process.cwd(),
+      loader: 'ts',
     },
-    outfile: runner, bundle: true, platform: 'node', format: 'esm', logLevel: 'silent',
+    outfile: runner,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    logLevel: 'silent',
   })
 })
 
 beforeEach(() => {
   folder = tempFolder()
-  write('main.js', `const { twice } = require('./part'); const data = require('./data.json')
-module.exports = (async () => ({ twice: twice(data.n), asked: (await import('./asked.mjs')).default, self: require.cache[__filename] === module && require('./main') === module.exports, dir: __dirname === require('node:path').dirname(__filename), found: require.resolve('./part').endsWith('part.js') }))()`)
+  write(
+    'main.js',
+    `const { twice } = require('./part'); const data = require('./data.json')
+module.exports = (async () => ({ twice: twice(data.n), asked: (await import('./asked.mjs')).default, self: require.cache[__filename] === module && require('./main') === module.exports, dir: __dirname === require('node:path').dirname(__filename), found: require.resolve('./part').endsWith('part.js') }))()`,
+  )
   write('part.js', 'exports.twice = (n) => n * 2')
   write('data.json', '{"n":21}')
   write('asked.mjs', 'export default "asked"')
@@ -90,8 +103,22 @@ describe.runIf(OURS)('compiled code kept from start to start', () => {
   test('a file that is cut off, garbled or empty is done without, and written anew', () => {
     run()
     const whole = fs.readFileSync(kept())
-    const garbled = (at: number) => { const copy = Buffer.from(whole); copy[at]! ^= 0x55; return copy }
-    const broken = [Buffer.alloc(0), whole.subarray(0, 3), whole.subarray(0, whole.length >> 1), whole.subarray(0, -1), Buffer.alloc(whole.length), garbled(1), garbled(10), garbled(whole.length - 5), garbled(whole.length - 200)]
+    const garbled = (at: number) => {
+      const copy = Buffer.from(whole)
+      copy[at]! ^= 0x55
+      return copy
+    }
+    const broken = [
+      Buffer.alloc(0),
+      whole.subarray(0, 3),
+      whole.subarray(0, whole.length >> 1),
+      whole.subarray(0, -1),
+      Buffer.alloc(whole.length),
+      garbled(1),
+      garbled(10),
+      garbled(whole.length - 5),
+      garbled(whole.length - 200),
+    ]
     for (const content of broken) {
       fs.writeFileSync(kept(), content)
       expect(run()).toBe(FINE)

@@ -5,6 +5,7 @@ import net from 'node:net'
 import path from 'node:path'
 import { execFileSync, spawn } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
+import { pipeline } from 'node:stream/promises'
 import { afterEach, describe, expect, test } from 'vitest'
 import { z } from 'zod'
 import type { EditBody } from '../../src/core/design/edit'
@@ -22,12 +23,14 @@ import {
   storeMessages,
 } from '../../src/server/db/messageRows'
 import { unstorableIn } from '../../src/server/db/storable'
-import { allNodes, insertNode } from '../../src/server/db/nodeRows'
+import { allNodes, nodeStatements } from '../../src/server/db/nodeRows'
+import { clearOld } from '../../src/server/db/retention'
 import { rollUp } from '../../src/server/db/rollUp'
 import { guard } from '../../src/server/http/guard'
 import { LiveStream } from '../../src/server/live/stream'
 import type { Product } from '../../src/server/product'
 import { slipTank } from '../support/designs'
+import { ownCertificate } from '../support/certificate'
 import { freePort, listen, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const running: Product[] = []
@@ -45,9 +48,21 @@ afterEach(async () => {
 })
 
 const median = (m: 3 | 7 | 9): EditBody => ({ kind: 'condition', signalId: 'slevel', set: { median: m } })
-const make = (base: number, body: EditBody) => ({ id: randomUUID(), node: SLIP_TANK, base, body, author: 'test', at: new Date().toISOString() })
+const make = (base: number, body: EditBody) => ({
+  id: randomUUID(),
+  node: SLIP_TANK,
+  base,
+  body,
+  author: 'test',
+  at: new Date().toISOString(),
+})
 const nodeLogin = (p: Product) => loginIn(p.options.dataFolder)
-const loginIn = (folder: string) => (JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')) as { broker: { name: string; password: string } }).broker
+const loginIn = (folder: string) =>
+  (
+    JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')) as {
+      broker: { name: string; password: string }
+    }
+  ).broker
 
 describe('edits', () => {
   test('have an order: a stale base is answered with what was missed, the same edit twice is saved once, a refusal saves nothing', async () => {
@@ -56,8 +71,15 @@ describe('edits', () => {
     expect(await workshop.edit(first)).toEqual({ kind: 'saved', seq: 1 })
     expect(await workshop.edit(first)).toEqual({ kind: 'saved', seq: 1 })
     const stale = await workshop.edit(make(0, median(9)))
-    expect(stale).toMatchObject({ kind: 'behind', seq: 1, missed: [{ seq: 1, id: first.id, words: 'median 5 → 3 on L1' }] })
-    expect(await workshop.edit(make(1, { kind: 'lock', line: 'pumprelay.in', pin: 'D34' }))).toMatchObject({ kind: 'refused', reason: expect.stringMatching(/only reads/) })
+    expect(stale).toMatchObject({
+      kind: 'behind',
+      seq: 1,
+      missed: [{ seq: 1, id: first.id, words: 'median 5 → 3 on L1' }],
+    })
+    expect(await workshop.edit(make(1, { kind: 'lock', line: 'pumprelay.in', pin: 'D34' }))).toMatchObject({
+      kind: 'refused',
+      reason: expect.stringMatching(/only reads/),
+    })
     const racing = await Promise.all([workshop.edit(make(1, median(7))), workshop.edit(make(1, median(9)))])
     expect(racing.map((r) => r.kind)).toEqual(['saved', 'behind'])
     expect(workshop.get(SLIP_TANK)?.design.signals.slevel?.conditioning.median).toBe(7)
@@ -69,9 +91,16 @@ describe('edits', () => {
     await product.workshop.edit(make(0, median(3)))
     await stop(product)
     // A process that saves edits, says each one, and is killed in the middle of it.
-    const child = spawn(process.execPath, ['build/editing-child.mjs', folder, String(await freePort())], { stdio: ['ignore', 'pipe', 'inherit'] })
+    const child = spawn(process.execPath, ['build/editing-child.mjs', folder, String(await freePort())], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    })
     let said = 0
-    child.stdout.on('data', (d: Buffer) => { said += d.toString().split('\n').filter((l) => l.startsWith('saved')).length })
+    child.stdout.on('data', (d: Buffer) => {
+      said += d
+        .toString()
+        .split('\n')
+        .filter((l) => l.startsWith('saved')).length
+    })
     await until(() => said >= 12, 30_000)
     child.kill('SIGKILL')
     await new Promise((r) => child.once('exit', r))
@@ -102,7 +131,9 @@ describe('the data folder', () => {
     const product = await start(folder)
     await product.ingest.flush()
     await stop(product)
-    const files = fs.readdirSync(path.join(folder, 'database'), { recursive: true, withFileTypes: true }).filter((f) => f.isFile())
+    const files = fs
+      .readdirSync(path.join(folder, 'database'), { recursive: true, withFileTypes: true })
+      .filter((f) => f.isFile())
     const all = files.map((f) => fs.readFileSync(path.join(f.parentPath, f.name)))
     expect(all.some((b) => b.includes('outside'))).toBe(true)
     for (const password of Object.values(PASSWORDS)) expect(all.some((b) => b.includes(password))).toBe(false)
@@ -153,7 +184,15 @@ describe('the broker', () => {
     const { name, password } = nodeLogin(product)
     const node = await login(product, name, password)
     for (const text of ['410', 'null', '411.5']) await node.publishAsync('vn/slip-tank/level', text, { qos: 1 })
-    for (const [topic, text] of [['level', 'wet'], ['level', '{"a":1}'], ['pump', '1'], ['nobody', '1'], ['health', '{}'], ['status', '"x"']] as const) await node.publishAsync(`vn/slip-tank/${topic}`, text, { qos: 1 })
+    for (const [topic, text] of [
+      ['level', 'wet'],
+      ['level', '{"a":1}'],
+      ['pump', '1'],
+      ['nobody', '1'],
+      ['health', '{}'],
+      ['status', '"x"'],
+    ] as const)
+      await node.publishAsync(`vn/slip-tank/${topic}`, text, { qos: 1 })
     await until(() => product.ingest.counts.odd >= 6, 3000)
     await product.ingest.flush()
     expect((await readingsSince(product.db, SLIP_TANK, 'slevel', 60)).map((r) => r.number)).toEqual([410, null, 411.5])
@@ -165,12 +204,19 @@ describe('the broker', () => {
 
 test('commands and files to a node that is not there fail at once and in words', async () => {
   const product = await start()
-  expect(await product.command(SLIP_TANK, 'spump', true)).toEqual({ kind: 'failed', reason: 'slip-tank is not connected' })
-  expect(await product.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'failed', reason: expect.stringMatching(/not connected: nothing was sent/) })
+  expect(await product.command(SLIP_TANK, 'spump', true)).toEqual({
+    kind: 'failed',
+    reason: 'slip-tank is not connected',
+  })
+  expect(await product.revisions.send(SLIP_TANK)).toMatchObject({
+    kind: 'failed',
+    reason: expect.stringMatching(/not connected: nothing was sent/),
+  })
 })
 
 describe('requests from elsewhere', () => {
-  const ask = (headers: Record<string, string>, method = 'POST') => guard(new Request('http://127.0.0.1:3000/api/nodes', { method, headers }))?.status ?? 200
+  const ask = (headers: Record<string, string>, method = 'POST') =>
+    guard(new Request('http://127.0.0.1:3000/api/nodes', { method, headers }))?.status ?? 200
   const json = { 'content-type': 'application/json' }
   test.each([
     ['our own page', { host: '127.0.0.1:3000', origin: 'http://127.0.0.1:3000', ...json }, 'POST', 200],
@@ -191,6 +237,7 @@ test('the live stream gives what was missed, and says when it no longer can', ()
     perMinute: 0,
     clients: 0,
     storing: { waiting: 0, setAside: 0, failing: null, storedAt: null },
+    held: null,
   }
   for (let i = 0; i < 10; i++) stream.emit({ kind: 'counts', counts })
   const id = stream.lastId
@@ -208,7 +255,9 @@ describe('sessions', () => {
     const { name, password } = nodeLogin(product)
     const node = await login(product, name, password, 'vn-the-tank')
     let ended = false
-    node.on('close', () => { ended = true })
+    node.on('close', () => {
+      ended = true
+    })
     const controller = await login(product, 'controller', PASSWORDS.controllerPassword, 'vn-the-tank')
     // Long enough for a broker that let it happen: a message goes round meanwhile.
     const outside = await listen(product)
@@ -241,7 +290,10 @@ describe('messages that must not pass', () => {
     const refused = () => product.ingest.counts.refused
     await controller.publishAsync('vn/slip-tank/pump/set', 'true', { retain: true, qos: 1 })
     await until(() => refused() === 1, 2000)
-    expect(product.ingest.troubles[0]).toMatchObject({ topic: 'vn/slip-tank/pump/set', what: expect.stringMatching(/retained command was ignored/) })
+    expect(product.ingest.troubles[0]).toMatchObject({
+      topic: 'vn/slip-tank/pump/set',
+      what: expect.stringMatching(/retained command was ignored/),
+    })
     const closed = new Promise<void>((r) => controller.once('close', () => r()))
     controller.publish('vn/slip-tank/pump/set', 'x'.repeat(65 * 1024))
     await closed
@@ -252,7 +304,9 @@ describe('messages that must not pass', () => {
     await new Promise<void>((r) => raw.once('close', () => r()))
     await until(() => refused() === 3, 2000)
     expect(product.ingest.troubles.map((t) => t.what)).toEqual([
-      'a client: a length of more than four bytes', 'controller: a message of 66583 bytes; at most 65536 are taken', 'controller: a retained command was ignored',
+      'a client: a length of more than four bytes',
+      'controller: a message of 66583 bytes; at most 65536 are taken',
+      'controller: a retained command was ignored',
     ])
     expect(outside.heard.filter((h) => h.topic.endsWith('/set'))).toEqual([])
     await outside.end()
@@ -260,32 +314,57 @@ describe('messages that must not pass', () => {
 
   test('any bytes at all leave the broker standing', async () => {
     const product = await start()
-    await fc.assert(fc.asyncProperty(fc.uint8Array({ maxLength: 300 }), async (bytes) => {
-      await new Promise<void>((done) => {
-        const raw = net.connect(product.options.mqttPort, '127.0.0.1', () => raw.end(bytes))
-        raw.on('error', () => done())
-        raw.on('close', () => done())
-        setTimeout(() => raw.destroy(), 60)
-      })
-    }), { numRuns: 60 })
+    await fc.assert(
+      fc.asyncProperty(fc.uint8Array({ maxLength: 300 }), async (bytes) => {
+        await new Promise<void>((done) => {
+          const raw = net.connect(product.options.mqttPort, '127.0.0.1', () => raw.end(bytes))
+          raw.on('error', () => done())
+          raw.on('close', () => done())
+          setTimeout(() => raw.destroy(), 60)
+        })
+      }),
+      { numRuns: 60 },
+    )
     const { name, password } = nodeLogin(product)
     const node = await login(product, name, password)
-    await fc.assert(fc.asyncProperty(fc.constantFrom('level', 'pump', 'press', 'status', 'health', 'config', 'config/done', 'fault', 'td', 'x'), fc.oneof(fc.string(), fc.json(), fc.uint8Array()), fc.boolean(), async (leaf, payload, retain) => {
-      await node.publishAsync(`vn/slip-tank/${leaf}`, typeof payload === 'string' ? payload : Buffer.from(payload), { qos: 1, retain })
-    }), { numRuns: 150 })
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom('level', 'pump', 'press', 'status', 'health', 'config', 'config/done', 'fault', 'td', 'x'),
+        fc.oneof(fc.string(), fc.json(), fc.uint8Array()),
+        fc.boolean(),
+        async (leaf, payload, retain) => {
+          await node.publishAsync(
+            `vn/slip-tank/${leaf}`,
+            typeof payload === 'string' ? payload : Buffer.from(payload),
+            { qos: 1, retain },
+          )
+        },
+      ),
+      { numRuns: 150 },
+    )
     await node.publishAsync('vn/slip-tank/level', '400', { qos: 1 })
     expect(product.workshop.get(SLIP_TANK)?.live.values.slevel?.value).toBe(400)
     await node.endAsync()
   })
 })
 
-/** Publishes 0, 1, 2 … every millisecond, each `every`-th with an acknowledgement, to a product of its own process; then `signal` ends it. */
-async function streamUntil(signal: 'SIGKILL' | 'SIGTERM', every: number): Promise<{ stored: number[]; acknowledged: number; sent: { value: number; at: number }[]; endedAt: number }> {
+/**
+ * Publishes 0, 1, 2 … every millisecond, each `every`-th with an acknowledgement, to a product of its own process;
+ * then `signal` ends it.
+ */
+async function streamUntil(
+  signal: 'SIGKILL' | 'SIGTERM',
+  every: number,
+): Promise<{ stored: number[]; acknowledged: number; sent: { value: number; at: number }[]; endedAt: number }> {
   const folder = tempFolder()
   const port = await freePort()
-  const child = spawn(process.execPath, ['build/serving-child.mjs', folder, String(port)], { stdio: ['ignore', 'pipe', 'inherit'] })
+  const child = spawn(process.execPath, ['build/serving-child.mjs', folder, String(port)], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  })
   let said = ''
-  child.stdout.on('data', (d: Buffer) => { said += d.toString() })
+  child.stdout.on('data', (d: Buffer) => {
+    said += d.toString()
+  })
   await until(() => said.includes('ready'), 30_000)
   const { name, password } = loginIn(folder)
   const node = await mqtt.connectAsync(`mqtt://127.0.0.1:${port}`, { username: name, password, reconnectPeriod: 0 })
@@ -296,7 +375,13 @@ async function streamUntil(signal: 'SIGKILL' | 'SIGTERM', every: number): Promis
   while (performance.now() < end) {
     const value = sent.length
     sent.push({ value, at: performance.now() })
-    if (value % every === every - 1) node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 }).then(() => { acknowledged = Math.max(acknowledged, value) }, () => undefined)
+    if (value % every === every - 1)
+      node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 }).then(
+        () => {
+          acknowledged = Math.max(acknowledged, value)
+        },
+        () => undefined,
+      )
     else node.publish('vn/slip-tank/level', String(value))
     await new Promise((r) => setTimeout(r, 1))
   }
@@ -309,21 +394,30 @@ async function streamUntil(signal: 'SIGKILL' | 'SIGTERM', every: number): Promis
   node.end(true)
   const { db } = await start(folder)
   await spreadAll(db)
-  const stored = (await db.query(z.object({ number: z.number() }), 'select number from readings order by number')).map((r) => r.number)
+  const stored = (await db.query(z.object({ number: z.number() }), 'select number from readings order by number')).map(
+    (r) => r.number,
+  )
   return { stored, acknowledged: known, sent, endedAt }
 }
 
 /** A quarter second until readings are written, and what a busy machine adds. */
 const UNFLUSHED_MS = 250 + 500
 
-test.each([['none acknowledged', 1e9], ['every tenth acknowledged', 10]])('readings through a kill, %s: what was acknowledged is there, of the rest at most the last quarter second is gone', async (_, every) => {
-  for (let kill = 0; kill < 3; kill++) {
-    const { stored, acknowledged, sent, endedAt } = await streamUntil('SIGKILL', every)
-    expect(stored).toEqual(sent.slice(0, stored.length).map((s) => s.value))
-    expect(stored.length).toBeGreaterThan(acknowledged)
-    expect(stored.length).toBeGreaterThanOrEqual(sent.filter((s) => s.at < endedAt - UNFLUSHED_MS).length)
-  }
-}, 120_000)
+test.each([
+  ['none acknowledged', 1e9],
+  ['every tenth acknowledged', 10],
+])(
+  'readings through a kill, %s: what was acknowledged is there, of the rest at most the last quarter second is gone',
+  async (_, every) => {
+    for (let kill = 0; kill < 3; kill++) {
+      const { stored, acknowledged, sent, endedAt } = await streamUntil('SIGKILL', every)
+      expect(stored).toEqual(sent.slice(0, stored.length).map((s) => s.value))
+      expect(stored.length).toBeGreaterThan(acknowledged)
+      expect(stored.length).toBeGreaterThanOrEqual(sent.filter((s) => s.at < endedAt - UNFLUSHED_MS).length)
+    }
+  },
+  120_000,
+)
 
 test('a clean stop keeps every reading that has come', async () => {
   const { stored, sent } = await streamUntil('SIGTERM', 1e9)
@@ -351,7 +445,14 @@ test('readings are summed to minutes and hours, once, and raw rows go when they 
   for (let i = 0; i < 720; i++) addReading(batch, base + i * 10_000, i * 10, null)
   addReading(batch, base + 5, null, null)
   await saveMessages(db, [], [batch])
-  const sum = z.object({ at: z.date(), n: z.number(), total: z.number(), low: z.number(), mean: z.number(), high: z.number() })
+  const sum = z.object({
+    at: z.date(),
+    n: z.number(),
+    total: z.number(),
+    low: z.number(),
+    mean: z.number(),
+    high: z.number(),
+  })
   const now = new Date(base + 2 * 3600_000)
   for (let again = 0; again < 2; again++) {
     await rollUp(db, now)
@@ -360,21 +461,152 @@ test('readings are summed to minutes and hours, once, and raw rows go when they 
     expect(minutes[0]).toMatchObject({ n: 6, total: 7, low: 0, mean: 25, high: 50 })
     expect(minutes[119]).toMatchObject({ n: 6, mean: 25 + 60 * 119 })
     const hours = await db.query(sum, 'select at, n, total, low, mean, high from readings_hour order by at')
-    expect(hours.map((h) => [h.n, h.low, h.mean, h.high])).toEqual([[360, 0, 1795, 3590], [360, 3600, 5395, 7190]])
+    expect(hours.map((h) => [h.n, h.low, h.mean, h.high])).toEqual([
+      [360, 0, 1795, 3590],
+      [360, 3600, 5395, 7190],
+    ])
   }
-  await rollUp(db, new Date(base + 15 * 86_400_000))
+  expect(await clearOld(db, new Date(base + 15 * 86_400_000))).toEqual({ removed: 721, marked: 0, held: null })
   expect(await db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings')).toEqual([{ n: 0 }])
-  expect(await db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings_hour')).toEqual([{ n: 2 }])
+  expect(await db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings_hour')).toEqual([
+    { n: 2 },
+  ])
+})
+
+describe('a clock that jumps', () => {
+  const DAY = 86_400_000
+  const rows = async (db: Database) =>
+    (await db.query(z.object({ n: z.number() }), 'select count(*)::int as n from readings'))[0]?.n
+  /** A month of readings, one each two minutes, as they came in. */
+  async function month(db: Database, now: number): Promise<void> {
+    const batch: ReadingBatch = { node: SLIP_TANK, signal: 'slevel', ms: [], numbers: [], words: null }
+    for (let at = now - 13 * DAY; at <= now; at += 30_000) addReading(batch, at, 1, null)
+    await saveMessages(db, [], [batch])
+    await rollUp(db, new Date(now))
+  }
+
+  test('ahead by years takes nothing away without a word, and what it misdated is marked and never the latest', async () => {
+    const { db } = await start()
+    const now = Date.now()
+    await month(db, now)
+    const before = await rows(db)
+    const ahead = now + 5000 * DAY
+    await saveMessages(db, [], [{ node: SLIP_TANK, signal: 'slevel', ms: [ahead], numbers: [99], words: null }])
+    await rollUp(db, new Date(ahead + 120_000))
+    const cleared = await clearOld(db, new Date(ahead + 120_000))
+    expect(cleared).toMatchObject({ removed: 0, held: { rows: before } })
+    expect(cleared.held?.usualADay).toBeGreaterThan(2500)
+    expect(await rows(db)).toBe((before ?? 0) + 1)
+    // Back again: sums go on, and the misdated reading is marked.
+    expect(await clearOld(db, new Date(now + 60_000))).toEqual({ removed: 0, marked: 1, held: null })
+    expect((await readingsSince(db, SLIP_TANK, 'slevel', 600)).map((r) => r.number)).not.toContain(99)
+    await saveMessages(db, [], [{ node: SLIP_TANK, signal: 'slevel', ms: [now + 61_000], numbers: [7], words: null }])
+    await rollUp(db, new Date(now + 180_000))
+    const [minute] = await db.query(
+      z.object({ high: z.number() }),
+      'select high from readings_minute where at <= $1::timestamptz order by at desc limit 1',
+      [new Date(now + 120_000).toISOString()],
+    )
+    expect(minute?.high).toBe(7)
+    // With somebody's word they do go.
+    expect(await clearOld(db, new Date(ahead), true)).toMatchObject({ held: null })
+  })
+
+  test('behind by years marks nothing, and rows it misdated go in the order they came', async () => {
+    const { db } = await start()
+    const now = Date.now()
+    await month(db, now)
+    expect(await clearOld(db, new Date(now - 3000 * DAY))).toEqual({ removed: 0, marked: 0, held: null })
+    await saveMessages(
+      db,
+      [],
+      [{ node: SLIP_TANK, signal: 'slevel', ms: [now - 3000 * DAY], numbers: [5], words: null }],
+    )
+    await spreadAll(db)
+    // It bears an old time, but it has just come.
+    expect((await clearOld(db, new Date(now))).removed).toBe(0)
+    expect((await clearOld(db, new Date(now + 2 * DAY))).removed).toBeGreaterThan(2000)
+    expect(
+      await db.query(z.object({ number: z.number() }), 'select number from readings where number = 5'),
+    ).toHaveLength(1)
+  })
+})
+
+test('a signal that cannot be summed does not stop the others', async () => {
+  const { db } = await start()
+  const base = Date.UTC(2026, 10, 1, 10)
+  await saveMessages(
+    db,
+    [],
+    ['slevel', 'sother'].map((signal) => ({
+      node: SLIP_TANK,
+      signal,
+      ms: [base, base + 1],
+      numbers: [1, 2],
+      words: null,
+    })),
+  )
+  await spreadAll(db)
+  // A rule of the house that one signal breaks, as a damaged row would.
+  await db.run("alter table readings_minute add constraint none_of_it check (signal_id <> 'sother')")
+  const bad = await rollUp(db, new Date(base + 3_600_000))
+  expect(bad).toMatchObject([{ node: SLIP_TANK, signal: 'sother', why: expect.stringMatching(/none_of_it/) }])
+  const sums = await db.query(
+    z.object({ signal_id: z.string(), n: z.number() }),
+    'select signal_id, n from readings_minute',
+  )
+  expect(sums).toEqual([{ signal_id: 'slevel', n: 2 }])
+})
+
+test('a value one entity has that cannot be read hides none of the others', async () => {
+  const product = await start()
+  const controller = await login(product, 'controller', PASSWORDS.controllerPassword)
+  const entity = {
+    id: 'a',
+    thing: 't',
+    name: 'n',
+    area: '',
+    kind: 'k',
+    unit: null,
+    value: 1,
+    at: null,
+    available: true,
+    command: null,
+  }
+  await controller.publishAsync(
+    'standin/controller/entities',
+    JSON.stringify([entity, { ...entity, id: 7 }, { ...entity, id: 'b' }]),
+    { qos: 1 },
+  )
+  await until(() => product.ingest.entities.length === 2, 3000)
+  expect(product.ingest.entities.map((e) => e.id)).toEqual(['a', 'b'])
+  expect(product.snapshot().troubles[0]?.what).toMatch(/entity 1 of 3 cannot be read: id/)
+  await controller.endAsync()
+})
+
+test('what is refused again and again is counted, not kept', async () => {
+  const product = await start()
+  const before = JSON.stringify(product.snapshot()).length
+  for (let i = 0; i < 3000; i++) product.ingest.refused(`vn/${'x'.repeat(60_000)}`, `somebody: ${'y'.repeat(9000)}`)
+  expect(product.snapshot().troubles.filter((t) => t.times === 3000)).toHaveLength(1)
+  expect(JSON.stringify(product.snapshot()).length - before).toBeLessThan(2000)
+  for (let i = 0; i < 3000; i++)
+    product.ingest.refused(`vn/${i}${'x'.repeat(60_000)}`, `somebody ${i}: ${'y'.repeat(9000)}`)
+  expect(JSON.stringify(product.snapshot()).length - before).toBeLessThan(100 * 800)
 })
 
 test("the listener with the user's certificate takes the same logins", async () => {
-  const folder = tempFolder()
-  const [certFile, keyFile] = [path.join(folder, 'cert.pem'), path.join(folder, 'key.pem')]
-  execFileSync('openssl', ['req', '-x509', '-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:prime256v1', '-nodes', '-days', '2', '-subj', '/CN=localhost', '-addext', 'subjectAltName=DNS:localhost,IP:127.0.0.1', '-keyout', keyFile, '-out', certFile], { stdio: 'ignore' })
+  const { certFile, keyFile } = ownCertificate()
   const port = await freePort()
   const product = await startProduct(undefined, undefined, { port, certFile, keyFile })
   running.push(product)
-  const connect = (password: string) => mqtt.connectAsync(`mqtts://127.0.0.1:${port}`, { username: 'outside', password, ca: fs.readFileSync(certFile), reconnectPeriod: 0 })
+  const connect = (password: string) =>
+    mqtt.connectAsync(`mqtts://127.0.0.1:${port}`, {
+      username: 'outside',
+      password,
+      ca: fs.readFileSync(certFile),
+      reconnectPeriod: 0,
+    })
   const client = await connect(PASSWORDS.outsidePassword)
   expect((await client.subscribeAsync('vn/#'))[0]?.qos).toBe(0)
   await client.endAsync()
@@ -385,19 +617,36 @@ test('readings that wait in a folder of an earlier release are read as they were
   const folder = tempFolder()
   const before = path.join(folder, 'migrations-before')
   fs.mkdirSync(before)
-  for (const name of fs.readdirSync('src/server/db/migrations').filter((n) => n < '007')) fs.copyFileSync(`src/server/db/migrations/${name}`, path.join(before, name))
+  for (const name of fs.readdirSync('src/server/db/migrations').filter((n) => n < '007'))
+    fs.copyFileSync(`src/server/db/migrations/${name}`, path.join(before, name))
   const places = { ...placesIn(path.resolve('.'), path.join(folder, 'data')), template: null }
   const old = await openDatabase({ ...places, migrationsFolder: before })
-  await insertNode(old, slipTank(), 'test')
+  await old.transaction(nodeStatements(slipTank(), 'test'))
   const moment = Date.UTC(2026, 10, 1, 10)
-  const wait = (ms: string, numbers: string) => old.run('insert into readings_inbox (node_id, signal_id, places, ms, numbers) values ($1, $2, 3, $3, $4)', [SLIP_TANK, 'slevel', ms, numbers])
+  const wait = (ms: string, numbers: string) =>
+    old.run('insert into readings_inbox (node_id, signal_id, places, ms, numbers) values ($1, $2, 3, $3, $4)', [
+      SLIP_TANK,
+      'slevel',
+      ms,
+      numbers,
+    ])
   await wait(`${moment},${moment},${moment + 1250}`, '1,,3')
   await wait(`${moment + 2000}+0,7,500`, '4,5,6')
   await old.close()
   const now = await openDatabase(places)
   await spreadAll(now)
-  const rows = await now.query(z.object({ at: z.date(), number: z.number().nullable() }), 'select at, number from readings order by at, number nulls last')
-  expect(rows.map((r) => [r.at.getTime() - moment, r.number])).toEqual([[0, 1], [0, null], [1250, 3], [2000, 4], [2007, 5], [2500, 6]])
+  const rows = await now.query(
+    z.object({ at: z.date(), number: z.number().nullable() }),
+    'select at, number from readings order by at, number nulls last',
+  )
+  expect(rows.map((r) => [r.at.getTime() - moment, r.number])).toEqual([
+    [0, 1],
+    [0, null],
+    [1250, 3],
+    [2000, 4],
+    [2007, 5],
+    [2500, 6],
+  ])
   await now.close()
 })
 
@@ -408,7 +657,7 @@ test('a folder of the release before is brought up to date with everything in it
   fs.copyFileSync('src/server/db/migrations/001-start.sql', path.join(before, '001-start.sql'))
   const places = { ...placesIn(path.resolve('.'), path.join(folder, 'data')), template: null }
   const old = await openDatabase({ ...places, migrationsFolder: before })
-  await insertNode(old, slipTank(), 'test')
+  await old.transaction(nodeStatements(slipTank(), 'test'))
   await old.close()
   const now = await openDatabase({ ...placesIn(path.resolve('.'), path.join(folder, 'data')), template: null })
   expect((await allNodes(now)).map((n) => n.design)).toEqual([slipTank()])
@@ -419,7 +668,9 @@ test('a folder of the release before is brought up to date with everything in it
 test('a renamed node keeps its old topics until it has acknowledged its new name, also over a restart; then they are cleared', async () => {
   const folder = tempFolder()
   const product = await start(folder)
-  expect((await product.workshop.edit(make(0, { kind: 'identify', name: 'Slip', slug: 'slip', area: 'Clay yard' }))).kind).toBe('saved')
+  expect(
+    (await product.workshop.edit(make(0, { kind: 'identify', name: 'Slip', slug: 'slip', area: 'Clay yard' }))).kind,
+  ).toBe('saved')
   expect(product.workshop.slugsOf(SLIP_TANK)).toEqual(['slip', 'slip-tank'])
   await stop(product)
   const again = await start(folder)
@@ -442,21 +693,31 @@ test('a renamed node keeps its old topics until it has acknowledged its new name
   await node.endAsync(true)
 })
 
+async function backupTo(product: Product, file: string): Promise<void> {
+  const taken = await product.backups.take()
+  if (!taken.ok) throw new Error(taken.reason)
+  await pipeline(taken.archive, fs.createWriteStream(file))
+}
+
 test('a backup taken while running becomes a new folder with everything in it, and no folder is overwritten', async () => {
   const product = await start()
   await product.workshop.edit(make(0, median(3)))
   const file = path.join(tempFolder(), 'all.tar.gz')
-  fs.writeFileSync(file, await product.db.dump())
+  await backupTo(product, file)
   await product.workshop.edit(make(1, median(9)))
   const folder = tempFolder()
-  const vivid = (...args: string[]) => execFileSync('node', ['build/vivid.mjs', ...args], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] })
+  const vivid = (...args: string[]) =>
+    execFileSync('node', ['build/vivid.mjs', ...args], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] })
   expect(vivid('restore', file, folder)).toMatch(/6 nodes, 1 edits/)
   expect(() => vivid('restore', file, folder)).toThrow(/holds a database already/)
   const garbage = path.join(folder, 'garbage')
   fs.writeFileSync(garbage, 'not a backup')
   expect(() => vivid('restore', garbage, tempFolder())).toThrow(/no backup of this product, or is damaged/)
   const restored = await start(folder)
-  expect(restored.workshop.get(SLIP_TANK)).toMatchObject({ seq: 1, design: { signals: { slevel: { conditioning: { median: 3 } } } } })
+  expect(restored.workshop.get(SLIP_TANK)).toMatchObject({
+    seq: 1,
+    design: { signals: { slevel: { conditioning: { median: 3 } } } },
+  })
 })
 
 test('a folder that cannot be started says why and is left free for whoever mends it', async () => {
@@ -476,11 +737,31 @@ test('a folder that cannot be started says why and is left free for whoever mend
 test('readings wait in the inbox as they came and are spread in order, exactly, a portion at a time; those of a removed node go with it', async () => {
   const folder = tempFolder()
   const db = await openDatabase(placesIn(path.resolve('.'), path.join(folder, 'data')))
-  await insertNode(db, slipTank(), 'test')
+  await db.transaction(nodeStatements(slipTank(), 'test'))
   const values = Array.from({ length: 5000 }, (_, i) => (i % 97 === 0 ? null : (i - 2500) / 3))
-  const batch = (node: string, signal: string, numbers: (number | null)[], words: (string | null)[] | null): ReadingBatch => ({ node, signal, ms: numbers.map((_, i) => 1_795_600_000_000 + Math.floor(i / 4)), numbers, words })
-  await saveMessages(db, [], [batch(SLIP_TANK, 'slevel', values, null), batch(SLIP_TANK, 'spress', [null, null], ['single', 'say "two", {three}\n']), batch('00000000-0000-4000-8000-000000000000', 'slevel', [1, 2], null)])
-  const count = async (table: string) => (await db.query(z.object({ n: z.number() }), `select count(*)::int as n from ${table}`))[0]?.n
+  const batch = (
+    node: string,
+    signal: string,
+    numbers: (number | null)[],
+    words: (string | null)[] | null,
+  ): ReadingBatch => ({
+    node,
+    signal,
+    ms: numbers.map((_, i) => 1_795_600_000_000 + Math.floor(i / 4)),
+    numbers,
+    words,
+  })
+  await saveMessages(
+    db,
+    [],
+    [
+      batch(SLIP_TANK, 'slevel', values, null),
+      batch(SLIP_TANK, 'spress', [null, null], ['single', 'say "two", {three}\n']),
+      batch('00000000-0000-4000-8000-000000000000', 'slevel', [1, 2], null),
+    ],
+  )
+  const count = async (table: string) =>
+    (await db.query(z.object({ n: z.number() }), `select count(*)::int as n from ${table}`))[0]?.n
   expect(await count('readings')).toBe(0)
   // Five thousand are three portions; then the words and the stranger.
   expect(await count('readings_inbox')).toBe(5)
@@ -488,7 +769,10 @@ test('readings wait in the inbox as they came and are spread in order, exactly, 
   expect(await count('readings')).toBe(2000)
   await spreadAll(db)
   expect([await count('readings'), await count('readings_inbox')]).toEqual([5002, 0])
-  const rows = await db.query(z.object({ number: z.number().nullable(), word: z.string().nullable() }), "select number, word from readings order by id")
+  const rows = await db.query(
+    z.object({ number: z.number().nullable(), word: z.string().nullable() }),
+    'select number, word from readings order by id',
+  )
   expect(rows.slice(0, 5000).map((r) => r.number)).toEqual(values)
   expect(rows.slice(5000).map((r) => r.word)).toEqual(['single', 'say "two", {three}\n'])
   await db.close()
@@ -585,6 +869,29 @@ describe('what no database keeps', () => {
     )
     expect(minute).toEqual({ mean: 6, total: 5 })
   })
+})
+
+test('colder than absolute zero is unknown, with a word; a kiln and a winter are not', async () => {
+  const product = await start()
+  const kiln = '7d21e3b8-95c4-4e6a-8f12-6b0a3c4d9e15'
+  const said = async (payload: string) => {
+    const message = { topic: 'vn/kiln-vent/kiln-room', qos: 1 as const, retain: false, from: 'kiln-vent' }
+    await product.ingest.take({ ...message, payload: Buffer.from(payload) })
+    return product.workshop.get(kiln)?.live.values.sroom?.value
+  }
+  // 0 K is −273.15 °C; cone 10 is 1305 °C, the coldest winter measured −89.2 °C.
+  expect([await said('-273.16'), await said('-89.2'), await said('1305'), await said('1e6')]).toEqual([
+    null,
+    -89.2,
+    1305,
+    null,
+  ])
+  expect(product.ingest.troubles.map((t) => t.what)).toEqual([
+    expect.stringMatching(/^1e6 °C is more than any part reads: taken as unknown/),
+    expect.stringMatching(/^-273.16 °C is less than any part reads/),
+  ])
+  await product.ingest.flush()
+  expect((await readingsSince(product.db, kiln, 'sroom', 60)).map((r) => r.number)).toEqual([null, -89.2, 1305, null])
 })
 
 test('a request with a zero character or half a pair says so; the plain letters of one are let through', () => {

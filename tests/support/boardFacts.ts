@@ -1,7 +1,9 @@
 /**
- * Every position of every board a second time, from data sheets and the boards themselves: side, place from the top, printed label, the
- * chip's number, and what the pin can and does. Written apart from the catalogue, so that a slip in one shows against the other.
- * `od` open drain, `up` `down` pulls inside the chip, `strap-…` the level demanded at every start, `cable-…` while writing over the cable,
+ * Every position of every board a second time, from data sheets and the boards themselves: side, place from the top,
+ * printed label, the chip's number, and what the pin can and does. Written apart from the catalogue, so that a slip in
+ * one shows against the other.
+ * `od` open drain, `up` `down` pulls inside the chip, `strap-…` the level demanded at every start, `cable-…` while
+ * writing over the cable,
  * `pulses` `driven` `high-at-start` what it does before a program runs, `no-irq` unfit for counting.
  */
 export type Position = ['left' | 'right', number, string, number | null, string]

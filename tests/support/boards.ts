@@ -10,9 +10,16 @@ import { after, slipTank } from './designs'
 import { type Heard, listen, PASSWORDS, tempFolder } from './product'
 
 /** A piece of the runtime's source to leave out, and what stands there instead: the control of a guard. */
-export interface Without { file: string; find: string; put: string }
+export interface Without {
+  file: string
+  find: string
+  put: string
+}
 
-/** The runtime with a guard taken out, in a folder of its own. The text must be there: a guard that is called otherwise now fails here. */
+/**
+ * The runtime with a guard taken out, in a folder of its own. The text must be there: a guard that is called otherwise
+ * now fails here.
+ */
 export function runtimeWithout({ file, find, put }: Without): string {
   const dir = path.join(tempFolder(), 'device')
   fs.cpSync('device', dir, { recursive: true })
@@ -26,18 +33,43 @@ export function runtimeWithout({ file, find, put }: Without): string {
 let count = 0
 
 /** A node of its own on the real broker: the slip tank's design with these edits, run by the shipped board thread. */
-export async function raiseBoard(product: Product, outside: Awaited<ReturnType<typeof listen>>, edits: EditBody[] = [], { without, ticksMs, from = slipTank() }: { without?: Without; ticksMs?: number; from?: Design } = {}) {
+export async function raiseBoard(
+  product: Product,
+  outside: Awaited<ReturnType<typeof listen>>,
+  edits: EditBody[] = [],
+  { without, ticksMs, from = slipTank() }: { without?: Without; ticksMs?: number; from?: Design } = {},
+) {
   const slug = `node-${++count}`
-  const design: Design = { ...after(from, ...edits), id: randomUUID(), slug, name: slug, network: { ...from.network, keepAliveS: 4 } }
+  const design: Design = {
+    ...after(from, ...edits),
+    id: randomUUID(),
+    slug,
+    name: slug,
+    network: { ...from.network, keepAliveS: 4 },
+  }
   await product.workshop.add(design, 'test')
   await product['writeBundle'](design)
   const flashDir = path.join(product.options.dataFolder, 'standins', design.id)
   const base = `vn/${slug}`
   const deviceDir = without ? runtimeWithout(without) : 'device'
-  const start = () => new Worker(path.resolve('build/board-thread.mjs'), { workerData: {
-    node: design.id, flashDir, deviceDir, shimDir: 'standins/board/shims', seed: 11 + count, ticksMs, deserted: true,
-    broker: { url: `mqtt://127.0.0.1:${product.options.mqttPort}`, name: 'standin', password: PASSWORDS.standinPassword },
-  }, stderr: true })
+  const start = () =>
+    new Worker(path.resolve('build/board-thread.mjs'), {
+      workerData: {
+        node: design.id,
+        flashDir,
+        deviceDir,
+        shimDir: 'standins/board/shims',
+        seed: 11 + count,
+        ticksMs,
+        deserted: true,
+        broker: {
+          url: `mqtt://127.0.0.1:${product.options.mqttPort}`,
+          name: 'standin',
+          password: PASSWORDS.standinPassword,
+        },
+      },
+      stderr: true,
+    })
   const startedAt = Date.now()
   let worker = start()
   const log: string[] = []
@@ -46,20 +78,31 @@ export async function raiseBoard(product: Product, outside: Awaited<ReturnType<t
     worker.on('error', (e) => log.push(String(e)))
   }
   follow()
-  const here = (within = 30_000, since = 0) => outside.until((h) => h.topic === `${base}/status` && h.text === '{"is":"online"}', within, since)
+  const here = (within = 30_000, since = 0) =>
+    outside.until((h) => h.topic === `${base}/status` && h.text === '{"is":"online"}', within, since)
   await here()
   return {
-    id: design.id, design, base, slug, log, startedAt, flashDir, here,
+    id: design.id,
+    design,
+    base,
+    slug,
+    log,
+    startedAt,
+    flashDir,
+    here,
     deed: (deed: Deed) => product.standin(design.id, deed),
     /** Sends a command as the product does; the node's answer, or null when none comes. */
     command: async (signal: string, value: unknown, more: Record<string, unknown> = {}, within = 4000) => {
       const id = (more.id as string | undefined) ?? randomUUID()
       const from = outside.heard.length
       await product['publish'](`${base}/${signal}/set`, JSON.stringify({ value, ...more, id }), false)
-      const answer = await outside.until((h) => h.topic === `${base}/${signal}/done` && h.text.includes(id), within, from).catch(() => null)
-      return answer && JSON.parse(answer.text) as { result: string; reason?: string }
+      const answer = await outside
+        .until((h) => h.topic === `${base}/${signal}/done` && h.text.includes(id), within, from)
+        .catch(() => null)
+      return answer && (JSON.parse(answer.text) as { result: string; reason?: string })
     },
-    heard: (leaf: string, match: (h: Heard) => boolean = () => true, within = 8000, from = 0) => outside.until((h) => h.topic === `${base}/${leaf}` && match(h), within, from),
+    heard: (leaf: string, match: (h: Heard) => boolean = () => true, within = 8000, from = 0) =>
+      outside.until((h) => h.topic === `${base}/${leaf}` && match(h), within, from),
     /** Kills the thread and begins it anew from its flash: as pulling the plug does. */
     replug: async () => {
       const since = outside.heard.length

@@ -5,7 +5,14 @@ import { Builder, By, Key, type WebDriver, type WebElement } from 'selenium-webd
 import chrome from 'selenium-webdriver/chrome.js'
 import { freePort, tempFolder, until } from './product'
 
-export interface Demo { url: string; mqttUrl: string; outsidePassword: string; output: () => string; child: ChildProcess; stop: () => Promise<number | null> }
+export interface Demo {
+  url: string
+  mqttUrl: string
+  outsidePassword: string
+  output: () => string
+  child: ChildProcess
+  stop: () => Promise<number | null>
+}
 
 /** `bin/demo` itself, on free ports and a folder of its own. */
 export async function startDemo(dataFolder = tempFolder(), args: string[] = []): Promise<Demo> {
@@ -17,30 +24,74 @@ export async function startOwn(env: Record<string, string> = {}): Promise<Demo> 
   return startCommand('bin/start', /(Ctrl-C) ends/, { VIVID_DATA: tempFolder(), ...env })
 }
 
-async function startCommand(command: string, ready: RegExp, env: Record<string, string>, args: string[] = []): Promise<Demo> {
+async function startCommand(
+  command: string,
+  ready: RegExp,
+  env: Record<string, string>,
+  args: string[] = [],
+): Promise<Demo> {
   const [port, mqttPort] = [await freePort(), await freePort()]
-  const child = spawn(command, args, { env: { ...process.env, NODE_ENV: 'production', PORT: String(port), MQTT_PORT: String(mqttPort), ...env }, stdio: ['ignore', 'pipe', 'pipe'] })
-  let output = ''
-  child.stdout.on('data', (d: Buffer) => { output += d.toString() })
-  child.stderr.on('data', (d: Buffer) => { output += d.toString() })
-  const found = await until(() => ready.exec(output) ?? (child.exitCode !== null && ['', '']), 180_000, () => output)
-  if (!found[1]) throw new Error(`${command} did not start: ${output}`)
-  const stop = () => new Promise<number | null>((done) => {
-    if (child.exitCode !== null) return done(child.exitCode)
-    child.once('exit', (code) => done(code))
-    child.kill('SIGINT')
+  const child = spawn(command, args, {
+    env: { ...process.env, NODE_ENV: 'production', PORT: String(port), MQTT_PORT: String(mqttPort), ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
   })
-  return { url: `http://127.0.0.1:${port}`, mqttUrl: `mqtt://127.0.0.1:${mqttPort}`, outsidePassword: found[1], output: () => output, child, stop }
+  let output = ''
+  child.stdout.on('data', (d: Buffer) => {
+    output += d.toString()
+  })
+  child.stderr.on('data', (d: Buffer) => {
+    output += d.toString()
+  })
+  const found = await until(
+    () => ready.exec(output) ?? (child.exitCode !== null && ['', '']),
+    180_000,
+    () => output,
+  )
+  if (!found[1]) throw new Error(`${command} did not start: ${output}`)
+  const stop = () =>
+    new Promise<number | null>((done) => {
+      if (child.exitCode !== null) return done(child.exitCode)
+      child.once('exit', (code) => done(code))
+      child.kill('SIGINT')
+    })
+  return {
+    url: `http://127.0.0.1:${port}`,
+    mqttUrl: `mqtt://127.0.0.1:${mqttPort}`,
+    outsidePassword: found[1],
+    output: () => output,
+    child,
+    stop,
+  }
 }
 
-const FLAGS = ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--window-size=1280,800', '--hide-scrollbars']
+const FLAGS = [
+  '--headless',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--window-size=1280,800',
+  '--hide-scrollbars',
+]
 
 export async function openBrowser(): Promise<WebDriver> {
   const options = new chrome.Options()
   options.setChromeBinaryPath('/usr/bin/chromium')
   options.addArguments(...FLAGS, `--user-data-dir=${tempFolder()}`)
-  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build()
-  await (driver as chrome.Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width: 1280, height: 800, deviceScaleFactor: 1, mobile: false })
+  const driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
+    .build()
+  await (driver as chrome.Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width: 1280,
+    height: 800,
+    deviceScaleFactor: 1,
+    mobile: false,
+  })
   return driver
 }
 
@@ -49,10 +100,24 @@ const PATIENCE = 20_000
 
 /** Short words for what a person does at the screen. */
 export function hands(driver: WebDriver, url: string) {
-  const find = (css: string, withinMs = PATIENCE): Promise<WebElement> => driver.wait(async () => (await driver.findElements(By.css(css)))[0] ?? null, withinMs, `nothing on the page matches ${css}`) as Promise<WebElement>
-  const named = (text: string, withinMs = PATIENCE): Promise<WebElement> => driver.wait(async () => (await driver.findElements(By.xpath(`//*[self::button or self::a][contains(normalize-space(.),"${text}")]`)))[0] ?? null, withinMs, `no button or link “${text}”`) as Promise<WebElement>
+  const find = (css: string, withinMs = PATIENCE): Promise<WebElement> =>
+    driver.wait(
+      async () => (await driver.findElements(By.css(css)))[0] ?? null,
+      withinMs,
+      `nothing on the page matches ${css}`,
+    ) as Promise<WebElement>
+  const named = (text: string, withinMs = PATIENCE): Promise<WebElement> =>
+    driver.wait(
+      async () =>
+        (
+          await driver.findElements(By.xpath(`//*[self::button or self::a][contains(normalize-space(.),"${text}")]`))
+        )[0] ?? null,
+      withinMs,
+      `no button or link “${text}”`,
+    ) as Promise<WebElement>
   return {
-    find, named,
+    find,
+    named,
     go: async (at: string) => {
       await driver.get(url + at)
       await find('[data-link="up"]')
@@ -71,7 +136,11 @@ export function hands(driver: WebDriver, url: string) {
       for (const choice of choices) if ((await choice.getText()).trim() === option) return choice.click()
       throw new Error(`${css} has no choice “${option}”`)
     },
-    keys: async (...keys: string[]) => driver.actions().sendKeys(...keys).perform(),
+    keys: async (...keys: string[]) =>
+      driver
+        .actions()
+        .sendKeys(...keys)
+        .perform(),
     /** One key while others are held. */
     held: async (key: string, ...modifiers: string[]) => {
       const actions = driver.actions()
@@ -85,7 +154,11 @@ export function hands(driver: WebDriver, url: string) {
       await driver.wait(async () => probe().catch(() => false), withinMs, `not seen within ${withinMs} ms: ${what}`)
     },
     saved: async () => {
-      await driver.wait(async () => (await driver.findElements(By.css('[data-saving="saved"]'))).length > 0, PATIENCE, 'not saved')
+      await driver.wait(
+        async () => (await driver.findElements(By.css('[data-saving="saved"]'))).length > 0,
+        PATIENCE,
+        'not saved',
+      )
     },
     picture: async (file: string) => {
       fs.mkdirSync(path.dirname(file), { recursive: true })

@@ -3,7 +3,12 @@ import type { WebDriver } from 'selenium-webdriver'
 import { afterAll, beforeAll, expect } from 'vitest'
 import { type Demo, hands, openBrowser, startDemo } from './demo'
 
-export interface Opened { demo: Demo; driver: WebDriver; page: ReturnType<typeof hands>; noViolations: () => Promise<void> }
+export interface Opened {
+  demo: Demo
+  driver: WebDriver
+  page: ReturnType<typeof hands>
+  noViolations: () => Promise<void>
+}
 
 /** The demo in a browser for all tests of a file: begun before them, ended after them. */
 export function demoInBrowser(): Opened {
@@ -14,7 +19,15 @@ export function demoInBrowser(): Opened {
     opened.page = hands(opened.driver, opened.demo.url)
     opened.noViolations = async () => {
       const { violations } = await new AxeBuilder(opened.driver).analyze()
-      expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).slice(0, 3).join(' · ')}`)).toEqual([])
+      expect(
+        violations.map(
+          (v) =>
+            `${v.id}: ${v.nodes
+              .map((n) => n.target.join(' '))
+              .slice(0, 3)
+              .join(' · ')}`,
+        ),
+      ).toEqual([])
     }
   }, 240_000)
   afterAll(async () => {

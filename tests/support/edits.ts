@@ -15,37 +15,193 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
   'add-part': fc.record({ n: fc.nat(5), part: one(PARTS) }).map(({ n, part }) => addPart(`new${n}`, part)),
   'remove-part': one(partIds).map((partId) => ({ kind: 'remove-part', partId })),
   'rename-part': fc.record({ partId: one(partIds), label: word }).map((r) => ({ kind: 'rename-part', ...r })),
-  'set-part': fc.oneof({ weight: 1, arbitrary: fc.integer({ min: -20, max: 50 }).map((value): EditBody => ({ kind: 'set-part', partId: 'ranger', setting: 'airC', value })) }, { weight: 3, arbitrary: fc.record({ partId: one(partIds), setting: one(['airC', 'load', 'none']), value: fc.oneof(fc.integer({ min: -40, max: 80 }), one(['pump', 'nothing yet', 'x'])) }).map((r): EditBody => ({ kind: 'set-part', ...r })) }),
-  feed: fc.record({ partId: one(partIds), terminal: one(['vcc', 'jd', 'vdd', 'gnd']), rail: one(['5V', '3V3', '12V']) }).map((r) => ({ kind: 'feed', ...r })),
-  'add-signal': fc.record({ of: fc.oneof(one([['ranger', 'distance'], ['button', 'press']] as const), fc.tuple(one(partIds), one(['distance', 'switch', 'press', 'temperature']))), n: fc.nat(4) }).map(({ of: [partId, channel], n }) => ({ kind: 'add-signal', partId, signal: { id: `sn${n}`, channel } })),
+  'set-part': fc.oneof(
+    {
+      weight: 1,
+      arbitrary: fc
+        .integer({ min: -20, max: 50 })
+        .map((value): EditBody => ({ kind: 'set-part', partId: 'ranger', setting: 'airC', value })),
+    },
+    {
+      weight: 3,
+      arbitrary: fc
+        .record({
+          partId: one(partIds),
+          setting: one(['airC', 'load', 'none']),
+          value: fc.oneof(fc.integer({ min: -40, max: 80 }), one(['pump', 'nothing yet', 'x'])),
+        })
+        .map((r): EditBody => ({ kind: 'set-part', ...r })),
+    },
+  ),
+  feed: fc
+    .record({ partId: one(partIds), terminal: one(['vcc', 'jd', 'vdd', 'gnd']), rail: one(['5V', '3V3', '12V']) })
+    .map((r) => ({ kind: 'feed', ...r })),
+  'add-signal': fc
+    .record({
+      of: fc.oneof(
+        one([
+          ['ranger', 'distance'],
+          ['button', 'press'],
+        ] as const),
+        fc.tuple(one(partIds), one(['distance', 'switch', 'press', 'temperature'])),
+      ),
+      n: fc.nat(4),
+    })
+    .map(({ of: [partId, channel], n }) => ({ kind: 'add-signal', partId, signal: { id: `sn${n}`, channel } })),
   'remove-signal': one(signals).map((signalId) => ({ kind: 'remove-signal', signalId })),
-  'rename-signal': fc.record({ signalId: one(signals), name: word, slug: fc.oneof(word, one(['level', 'status', 'set'])) }).map((r) => ({ kind: 'rename-signal', ...r })),
-  condition: fc.record({ signalId: one(signals), set: fc.record({ median: one([1, 3, 5, 7, 9] as const), averageS: fc.nat(100), mountM: fc.option(fc.double({ min: 0, max: 5, noNaN: true })), patterns: one([['single'], ['single', 'double']] as const).map((p) => [...p]), atStart: one(['off', 'on', 'last', 'follow'] as const), pulseS: fc.nat(5) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'condition', ...r })),
-  publish: fc.record({ signalId: one(signals), set: fc.record({ entity: fc.boolean(), intervalS: fc.nat(1000), decimals: fc.nat(6), unit: one(['mm', 'cm', 'm', '°C', 'kg']) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'publish', ...r })),
-  calibrate: fc.record({ signalId: one(signals), gain: fc.double({ min: 0.5, max: 2, noNaN: true }), none: fc.boolean() }).map(({ signalId, gain, none }) => ({ kind: 'calibrate', signalId, calibration: none ? null : { recordId: record, gain, offset: 0.003, date: '2026-11-24', points: 2 } })),
+  'rename-signal': fc
+    .record({ signalId: one(signals), name: word, slug: fc.oneof(word, one(['level', 'status', 'set'])) })
+    .map((r) => ({ kind: 'rename-signal', ...r })),
+  condition: fc
+    .record({
+      signalId: one(signals),
+      set: fc.record(
+        {
+          median: one([1, 3, 5, 7, 9] as const),
+          averageS: fc.nat(100),
+          mountM: fc.option(fc.double({ min: 0, max: 5, noNaN: true })),
+          patterns: one([['single'], ['single', 'double']] as const).map((p) => [...p]),
+          atStart: one(['off', 'on', 'last', 'follow'] as const),
+          pulseS: fc.nat(5),
+        },
+        { requiredKeys: [] },
+      ),
+    })
+    .map((r) => ({ kind: 'condition', ...r })),
+  publish: fc
+    .record({
+      signalId: one(signals),
+      set: fc.record(
+        {
+          entity: fc.boolean(),
+          intervalS: fc.nat(1000),
+          decimals: fc.nat(6),
+          unit: one(['mm', 'cm', 'm', '°C', 'kg']),
+        },
+        { requiredKeys: [] },
+      ),
+    })
+    .map((r) => ({ kind: 'publish', ...r })),
+  calibrate: fc
+    .record({ signalId: one(signals), gain: fc.double({ min: 0.5, max: 2, noNaN: true }), none: fc.boolean() })
+    .map(({ signalId, gain, none }) => ({
+      kind: 'calibrate',
+      signalId,
+      calibration: none ? null : { recordId: record, gain, offset: 0.003, date: '2026-11-24', points: 2 },
+    })),
   'choose-board': one(['board-32-30', 'board-8266-16', 'board-none']).map((board) => ({ kind: 'choose-board', board })),
   identify: fc.record({ name: word, slug: word, area: word }).map((r) => ({ kind: 'identify', ...r })),
-  'copy-part': fc.record({ partId: one(partIds), n: fc.nat(3) }).map(({ partId, n }) => ({ kind: 'copy-part', partId, newId: `copy${n}`, label: `Copy ${n}`, signals: [{ id: `sc${n}`, channel: partId === 'ranger' ? 'distance' : 'press' }] })),
-  gather: fc.record({ partIds: fc.oneof(fc.constant<string[]>(['new0', 'new1']), fc.uniqueArray(one(partIds), { minLength: 2, maxLength: 3 })), part: one(['keys-matrix-3x4', 'keys-ladder-5', 'button-ground', 'none']) }).map((r) => ({ kind: 'gather', ...r, partId: 'pad', label: 'Pad' })),
-  'set-bus': fc.record({ partId: one(partIds), bus: one(['a', 'own', 'b', 'ranger:1', null] as const) }).map((r) => ({ kind: 'set-bus', ...r })),
+  'copy-part': fc.record({ partId: one(partIds), n: fc.nat(3) }).map(({ partId, n }) => ({
+    kind: 'copy-part',
+    partId,
+    newId: `copy${n}`,
+    label: `Copy ${n}`,
+    signals: [{ id: `sc${n}`, channel: partId === 'ranger' ? 'distance' : 'press' }],
+  })),
+  gather: fc
+    .record({
+      partIds: fc.oneof(
+        fc.constant<string[]>(['new0', 'new1']),
+        fc.uniqueArray(one(partIds), { minLength: 2, maxLength: 3 }),
+      ),
+      part: one(['keys-matrix-3x4', 'keys-ladder-5', 'button-ground', 'none']),
+    })
+    .map((r) => ({ kind: 'gather', ...r, partId: 'pad', label: 'Pad' })),
+  'set-bus': fc
+    .record({ partId: one(partIds), bus: one(['a', 'own', 'b', 'ranger:1', null] as const) })
+    .map((r) => ({ kind: 'set-bus', ...r })),
   sleep: one([null, 10, 600]).map((everyS) => ({ kind: 'sleep', everyS })),
-  'set-rule': fc.oneof(fc.record({ ruleId: one(['r1', 'r2']), when: one(['single', 'double'] as const), do: one([true, false, 'toggle'] as const) }).map(({ ruleId, ...r }): EditBody => ({ kind: 'set-rule', ruleId, rule: { from: 'spress', to: 'spump', works: 'always', ...r } })), fc.record({ ruleId: one(['r1', 'r2']), rule: fc.option(fc.record({ from: one(signals), when: one(['single', 'double', 'left', true, null, { above: 0.5 }] as const), to: one(signals), do: one([true, false, 'toggle', 40] as const), works: one(['always', 'alone', 'detached'] as const) }), { freq: 4 }) }).map((r): EditBody => ({ kind: 'set-rule', ...r }))),
-  'set-guard': fc.record({ guardId: one(['g1', 'g2']), guard: fc.oneof(fc.constant(null), fc.uniqueArray(one(signals), { minLength: 2, maxLength: 3 }).map((of) => ({ kind: 'exclusive' as const, of })), fc.record({ output: one(signals), input: one(signals), is: fc.boolean() }).map((g) => ({ kind: 'needs' as const, ...g }))) }).map((r) => ({ kind: 'set-guard', ...r })),
-  connect: fc.record({ ref: one(['house', 'shed']), address: one(['name', 'lease', 'fixed'] as const), fixed: one([null, { ip: '192.168.1.20', mask: '255.255.255.0', gateway: '192.168.1.1', dns: '192.168.1.1' }]), keepAliveS: fc.integer({ min: 2, max: 60 }) }).map((r) => ({ kind: 'connect', ...r })),
-  'set-cost': fc.record({ item: one(['button-ground', 'board-32-30', 'none']), cost: fc.option(fc.nat(100)) }).map((r) => ({ kind: 'set-cost', ...r })),
+  'set-rule': fc.oneof(
+    fc
+      .record({
+        ruleId: one(['r1', 'r2']),
+        when: one(['single', 'double'] as const),
+        do: one([true, false, 'toggle'] as const),
+      })
+      .map(({ ruleId, ...r }): EditBody => ({
+        kind: 'set-rule',
+        ruleId,
+        rule: { from: 'spress', to: 'spump', works: 'always', ...r },
+      })),
+    fc
+      .record({
+        ruleId: one(['r1', 'r2']),
+        rule: fc.option(
+          fc.record({
+            from: one(signals),
+            when: one(['single', 'double', 'left', true, null, { above: 0.5 }] as const),
+            to: one(signals),
+            do: one([true, false, 'toggle', 40] as const),
+            works: one(['always', 'alone', 'detached'] as const),
+          }),
+          { freq: 4 },
+        ),
+      })
+      .map((r): EditBody => ({ kind: 'set-rule', ...r })),
+  ),
+  'set-guard': fc
+    .record({
+      guardId: one(['g1', 'g2']),
+      guard: fc.oneof(
+        fc.constant(null),
+        fc.uniqueArray(one(signals), { minLength: 2, maxLength: 3 }).map((of) => ({ kind: 'exclusive' as const, of })),
+        fc
+          .record({ output: one(signals), input: one(signals), is: fc.boolean() })
+          .map((g) => ({ kind: 'needs' as const, ...g })),
+      ),
+    })
+    .map((r) => ({ kind: 'set-guard', ...r })),
+  connect: fc
+    .record({
+      ref: one(['house', 'shed']),
+      address: one(['name', 'lease', 'fixed'] as const),
+      fixed: one([null, { ip: '192.168.1.20', mask: '255.255.255.0', gateway: '192.168.1.1', dns: '192.168.1.1' }]),
+      keepAliveS: fc.integer({ min: 2, max: 60 }),
+    })
+    .map((r) => ({ kind: 'connect', ...r })),
+  'set-cost': fc
+    .record({ item: one(['button-ground', 'board-32-30', 'none']), cost: fc.option(fc.nat(100)) })
+    .map((r) => ({ kind: 'set-cost', ...r })),
   lock: fc.record({ line: one(lines), pin: one(pins) }).map((r) => ({ kind: 'lock', ...r })),
   unlock: one(lines).map((line) => ({ kind: 'unlock', line })),
   'keep-free': fc.record({ pin: one(pins), free: fc.boolean() }).map((r) => ({ kind: 'keep-free', ...r })),
-  'accept-plan': fc.dictionary(one(lines), one(pins), { maxKeys: 1 }).map((p) => ({ kind: 'accept-plan', pins: { ...slipTank().plan.pins, ...p } })),
-  'add-component': fc.record({ line: one(lines), divider: fc.boolean(), ohm: fc.integer({ min: 1000, max: 9000 }) }).map(({ line, divider, ohm }) => ({
-    kind: 'add-component', componentId: `c${ohm % 3}`,
-    component: divider ? { type: 'divider', line, names: ['R1', 'R2'], topOhm: ohm, bottomOhm: ohm, tolerance: 0.01 } : { type: 'pull', line, names: ['R9'], level: 'high', ohm, tolerance: 0.05 },
+  'accept-plan': fc
+    .dictionary(one(lines), one(pins), { maxKeys: 1 })
+    .map((p) => ({ kind: 'accept-plan', pins: { ...slipTank().plan.pins, ...p } })),
+  'add-component': fc
+    .record({ line: one(lines), divider: fc.boolean(), ohm: fc.integer({ min: 1000, max: 9000 }) })
+    .map(({ line, divider, ohm }) => ({
+      kind: 'add-component',
+      componentId: `c${ohm % 3}`,
+      component: divider
+        ? { type: 'divider', line, names: ['R1', 'R2'], topOhm: ohm, bottomOhm: ohm, tolerance: 0.01 }
+        : { type: 'pull', line, names: ['R9'], level: 'high', ohm, tolerance: 0.05 },
+    })),
+  'remove-component': one(['puprobedata', 'puprobedata', 'puprobedata', 'c0', 'c1', 'c2']).map((componentId) => ({
+    kind: 'remove-component',
+    componentId,
   })),
-  'remove-component': one(['puprobedata', 'puprobedata', 'puprobedata', 'c0', 'c1', 'c2']).map((componentId) => ({ kind: 'remove-component', componentId })),
-  'mark-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), made: fc.boolean() }).map((r) => ({ kind: 'mark-wire', ...r })),
-  'set-wire': fc.record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), set: fc.record({ insulation: one(['red', 'grey']), gaugeMm2: one([0.22, 0.5]) }, { requiredKeys: [] }) }).map((r) => ({ kind: 'set-wire', ...r })),
-  'place-part': fc.record({ partId: one(partIds), set: fc.record({ cableM: one([0.3, 12, 100]), outdoor: fc.boolean() }, { requiredKeys: [] }) }).map((r) => ({ kind: 'place-part', ...r })),
-  'record-found': fc.record({ partId: one(partIds), found: fc.option(fc.record({ terminal: word, supply: word, common: word, signal: word, note: word })) }).map((r) => ({ kind: 'record-found', ...r })),
+  'mark-wire': fc
+    .record({ wire: one([...Object.keys(slipTank().wires), 'no|wire']), made: fc.boolean() })
+    .map((r) => ({ kind: 'mark-wire', ...r })),
+  'set-wire': fc
+    .record({
+      wire: one([...Object.keys(slipTank().wires), 'no|wire']),
+      set: fc.record({ insulation: one(['red', 'grey']), gaugeMm2: one([0.22, 0.5]) }, { requiredKeys: [] }),
+    })
+    .map((r) => ({ kind: 'set-wire', ...r })),
+  'place-part': fc
+    .record({
+      partId: one(partIds),
+      set: fc.record({ cableM: one([0.3, 12, 100]), outdoor: fc.boolean() }, { requiredKeys: [] }),
+    })
+    .map((r) => ({ kind: 'place-part', ...r })),
+  'record-found': fc
+    .record({
+      partId: one(partIds),
+      found: fc.option(fc.record({ terminal: word, supply: word, common: word, signal: word, note: word })),
+    })
+    .map((r) => ({ kind: 'record-found', ...r })),
   'feed-board': one([null, '5V', 'new0.out', 'none.out']).map((rail) => ({ kind: 'feed-board', rail })),
   'made-otherwise': fc.record({ line: one(lines), pin: one(pins) }).map((r) => ({ kind: 'made-otherwise', ...r })),
   revert: fc.constant({ kind: 'revert', of: 'nothing', changes: [{ path: ['name'], before: 'no', after: 'yes' }] }),

@@ -2,9 +2,13 @@ import { builtInCatalog } from '../../src/core/catalog/catalog'
 import type { Design } from '../../src/core/design/design'
 import { type End, endId, wiringOf } from '../../src/core/wiring/netlist'
 
-// A walk over the finished list of wires. What parts are inside is written down here by hand, from their data sheets, and not taken from the catalogue.
+// A walk over the finished list of wires. What parts are inside is written down here by hand, from their data sheets,
+// and not taken from the catalogue.
 
-/** Terminals of a part that no current can pass between: each list is a body of its own, all other terminals are one more. */
+/**
+ * Terminals of a part that no current can pass between: each list is a body of its own, all other terminals are one
+ * more.
+ */
 const APART: Record<string, string[][]> = {
   'relay-bare': [['com', 'no', 'nc']],
   'relay-module-high': [['com', 'no', 'nc']],
@@ -30,7 +34,10 @@ const isUnproven = (design: Design, id: string): boolean => {
   return UNPROVEN.includes(part?.kind ?? '') || (carries !== undefined && carries !== 'nothing')
 }
 
-/** Isolations of the design that the finished wires bridge, in words: parts of unproven isolation that reach the board, and couplers whose sides meet. */
+/**
+ * Isolations of the design that the finished wires bridge, in words: parts of unproven isolation that reach the board,
+ * and couplers whose sides meet.
+ */
 export function bridges(design: Design): string[] {
   const near = new Map<string, Set<string>>()
   const join = (a: string, b: string) => {
@@ -43,7 +50,8 @@ export function bridges(design: Design): string[] {
       const side = (APART[design.parts[end.partId]?.kind ?? ''] ?? []).findIndex((list) => list.includes(end.terminal))
       return `in ${end.partId} ${side}`
     }
-    // Legs 1 and 2 of a coupler are its lamp, 3 and 4 its transistor; everything else conducts from any leg to any other.
+    // Legs 1 and 2 of a coupler are its lamp, 3 and 4 its transistor; everything else conducts from any leg to any
+    // other.
     if (end.kind === 'leg')
       return `in ${end.componentId} ${design.added[end.componentId]?.type === 'optocoupler' && '34'.includes(end.leg) ? 'transistor' : ''}`
     return endId(end)
@@ -72,7 +80,10 @@ export function bridges(design: Design): string[] {
 /** What the world does between a line and its part's return: a voltage behind a resistance, or a resistor. */
 export type Truth = { volts: number; ohm: number } | { ohm: number }
 
-/** The voltage at the end of a line (pin, or input of a converter), solved from the finished wires: V = G⁻¹·I over all nodes. Volts, ohms. */
+/**
+ * The voltage at the end of a line (pin, or input of a converter), solved from the finished wires: V = G⁻¹·I over all
+ * nodes. Volts, ohms.
+ */
 export function voltageAtEnd(
   design: Design,
   partId: string,

@@ -6,13 +6,27 @@ import type { Bus } from '../../standins/world/i2c'
 
 export const WRAP = 2 ** 30
 
-/** The interpreter with the runtime's files, and a clock, pins and buses the test holds in its hands. One per test file. */
+/**
+ * The interpreter with the runtime's files, and a clock, pins and buses the test holds in its hands. One per test file.
+ */
 export async function interpreter(deviceDir = 'device', chip: Chip = '32-class') {
   const lines: string[] = []
   const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true })
   const world = {
-    ms: 0, us: 0, inputs: new Map<number, number>(), levels: new Map<number, number>(), modes: new Map<number, string>(), codes: [0], duty: new Map<number, number>(), asked: 0,
-    edges: new Map<number, () => void>(), bus: null as Bus | null, serial: [] as number[], lamps: '', written: (_pin: number, _level: number) => undefined as void, microvolts: null as number | null,
+    ms: 0,
+    us: 0,
+    inputs: new Map<number, number>(),
+    levels: new Map<number, number>(),
+    modes: new Map<number, string>(),
+    codes: [0],
+    duty: new Map<number, number>(),
+    asked: 0,
+    edges: new Map<number, () => void>(),
+    bus: null as Bus | null,
+    serial: [] as number[],
+    lamps: '',
+    written: (_pin: number, _level: number) => undefined as void,
+    microvolts: null as number | null,
   }
   const timers = new Map<number, { at: number; call: () => void }>()
   mp.registerJsModule('_world', {

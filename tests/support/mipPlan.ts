@@ -4,9 +4,9 @@ import { planLines, type PlanLine } from '../../src/core/pins/lines'
 import type { Catalog } from '../../src/core/catalog/catalog'
 
 /**
- * The pin plan as a mixed-integer program, written from the rules in words (docs/decisions/pin-plan.md) and not from the planner:
- * a second opinion on what is allowed, what it costs and what the least cost is. Text in CPLEX LP form, null where a number of
- * controllers, channels or frequencies is exceeded whatever the pins.
+ * The pin plan as a mixed-integer program, written from the rules in words (docs/decisions/pin-plan.md) and not from
+ * the planner: a second opinion on what is allowed, what it costs and what the least cost is. Text in CPLEX LP form,
+ * null where a number of controllers, channels or frequencies is exceeded whatever the pins.
  */
 export function mipPlan(design: Design, catalog: Catalog): string | null {
   const board = catalog.boards[design.board.id]
@@ -46,18 +46,25 @@ export function mipPlan(design: Design, catalog: Catalog): string | null {
     for (const b of all) {
       if (b <= a || !sideBySideWanted(lines[a], lines[b])) continue
       const [e, n] = [`e${a}_${b}`, `n${a}_${b}`]
-      const wide = bare(lines[a] as PlanLine) && (lines[a]?.kind.terminals.filter((t) => t.role === 'line').length ?? 0) > 4
+      const wide =
+        bare(lines[a] as PlanLine) && (lines[a]?.kind.terminals.filter((t) => t.role === 'line').length ?? 0) > 4
       objective.push(`1 ${e}`)
       binaries.add(e)
       const left = pins.flatMap((p, i) => (p.side === 'left' ? [i] : []))
       const [la, lb] = [some([a], left), some([b], left)]
-      rows.push(`${[e, ...la.map((v) => `- ${v}`), ...lb.map((v) => `+ ${v}`)].join(' ')} >= 0`, `${[e, ...lb.map((v) => `- ${v}`), ...la.map((v) => `+ ${v}`)].join(' ')} >= 0`)
+      rows.push(
+        `${[e, ...la.map((v) => `- ${v}`), ...lb.map((v) => `+ ${v}`)].join(' ')} >= 0`,
+        `${[e, ...lb.map((v) => `- ${v}`), ...la.map((v) => `+ ${v}`)].join(' ')} >= 0`,
+      )
       if (wide) continue
       objective.push(`1 ${n}`)
       binaries.add(n)
       pins.forEach((pin, p) => {
         if (!has(a, p)) return
-        const near = some([b], pins.flatMap((q, i) => (q.side === pin.side && Math.abs(q.position - pin.position) === 1 ? [i] : [])))
+        const near = some(
+          [b],
+          pins.flatMap((q, i) => (q.side === pin.side && Math.abs(q.position - pin.position) === 1 ? [i] : [])),
+        )
         rows.push(`${n} - ${x(a, p)} ${near.map((v) => `+ ${v}`).join(' ')} >= 0`)
       })
     }
@@ -69,14 +76,16 @@ const bare = (line: PlanLine) => line.key.startsWith(`${line.partId}.`)
 
 function sideBySideWanted(x: PlanLine | undefined, y: PlanLine | undefined): boolean {
   if (!x || !y || bare(x) !== bare(y)) return false
-  if (!bare(x)) return x.bus?.id === y.bus?.id && (x.bus?.kind === 'i2c' || x.bus?.role !== 'sck' !== (y.bus?.role !== 'sck'))
+  if (!bare(x))
+    return x.bus?.id === y.bus?.id && (x.bus?.kind === 'i2c' || (x.bus?.role !== 'sck') !== (y.bus?.role !== 'sck'))
   const order = x.kind.terminals.flatMap((t) => (t.role === 'line' ? [t.id] : []))
   return x.partId === y.partId && Math.abs(order.indexOf(x.terminal.id) - order.indexOf(y.terminal.id)) === 1
 }
 
 function tooMany(board: Board, lines: PlanLine[]): boolean {
   const per = board.peripherals
-  const buses = (kind: string) => new Set(lines.filter((l) => l.bus?.kind === kind && l.bus.role !== 'cs').map((l) => l.bus?.id)).size
+  const buses = (kind: string) =>
+    new Set(lines.filter((l) => l.bus?.kind === kind && l.bus.role !== 'cs').map((l) => l.bus?.id)).size
   if (per.i2c.routing !== 'software' && buses('i2c') > per.i2c.count) return true
   if (per.spi.routing !== 'software' && buses('spi') > per.spi.count) return true
   if (buses('uart') > per.uart.count - (per.uart.console ? 1 : 0)) return true
@@ -84,17 +93,31 @@ function tooMany(board: Board, lines: PlanLine[]): boolean {
   if (pulses.length > per.pwm.channels) return true
   if (per.pwm.routing !== 'fixed' && new Set(pulses.map((l) => l.terminal.pwmHz)).size > per.pwm.timers) return true
   const waking = lines.filter((l) => l.wakes)
-  return board.wake.pins === 'one, or any high' && waking.length > 1 && waking.some((l) => l.channels.some((c) => c.access !== 'reading' && c.activeLevel === 'low'))
+  return (
+    board.wake.pins === 'one, or any high' &&
+    waking.length > 1 &&
+    waking.some((l) => l.channels.some((c) => c.access !== 'reading' && c.activeLevel === 'low'))
+  )
 }
 
 type X = (l: number, p: number) => string
 type Has = (l: number, p: number) => boolean
 
 /** Each bus has one controller, each controller one bus; the console keeps the first serial one. */
-function tieBuses(board: Board, pins: BoardPin[], lines: PlanLine[], rows: string[], binaries: Set<string>, x: X, has: Has): void {
+function tieBuses(
+  board: Board,
+  pins: BoardPin[],
+  lines: PlanLine[],
+  rows: string[],
+  binaries: Set<string>,
+  x: X,
+  has: Has,
+): void {
   for (const kind of ['i2c', 'spi', 'uart'] as const) {
     if (board.peripherals[kind].routing !== 'fixed') continue
-    const controllers = [...new Set(pins.flatMap((p) => p.mux.filter((m) => m.bus === kind).map((m) => m.controller)))].filter((c) => !(kind === 'uart' && board.peripherals.uart.console && c === 0))
+    const controllers = [
+      ...new Set(pins.flatMap((p) => p.mux.filter((m) => m.bus === kind).map((m) => m.controller))),
+    ].filter((c) => !(kind === 'uart' && board.peripherals.uart.console && c === 0))
     const ids = [...new Set(lines.flatMap((l) => (l.bus?.kind === kind && l.bus.role !== 'cs' ? [l.bus.id] : [])))]
     const z = (i: number, c: number) => `z${kind}_${i}_${c}`
     ids.forEach((_, i) => {
@@ -106,7 +129,9 @@ function tieBuses(board: Board, pins: BoardPin[], lines: PlanLine[], rows: strin
       if (line.bus?.kind !== kind || line.bus.role === 'cs') return
       pins.forEach((pin, p) => {
         if (!has(l, p)) return
-        const can = pin.mux.filter((m) => m.bus === kind && m.role === line.bus?.role && controllers.includes(m.controller)).map((m) => z(ids.indexOf(line.bus?.id ?? ''), m.controller))
+        const can = pin.mux
+          .filter((m) => m.bus === kind && m.role === line.bus?.role && controllers.includes(m.controller))
+          .map((m) => z(ids.indexOf(line.bus?.id ?? ''), m.controller))
         rows.push(`${x(l, p)} ${can.map((v) => `- ${v}`).join(' ')} <= 0`)
       })
     })
@@ -114,12 +139,21 @@ function tieBuses(board: Board, pins: BoardPin[], lines: PlanLine[], rows: strin
 }
 
 /** One output channel carries one signal; one slice has one frequency. */
-function tiePulses(board: Board, pins: BoardPin[], lines: PlanLine[], rows: string[], binaries: Set<string>, x: X, has: Has): void {
+function tiePulses(
+  board: Board,
+  pins: BoardPin[],
+  lines: PlanLine[],
+  rows: string[],
+  binaries: Set<string>,
+  x: X,
+  has: Has,
+): void {
   if (board.peripherals.pwm.routing !== 'fixed') return
   const pulses = lines.flatMap((l, i) => (l.terminal.needs === 'pwm' ? [i] : []))
   if (pulses.length < 2) return
   const frequencies = [...new Set(pulses.map((l) => lines[l]?.terminal.pwmHz ?? 0))]
-  const at = (keep: (p: BoardPin) => boolean, ls = pulses) => ls.flatMap((l) => pins.flatMap((p, i) => (keep(p) && has(l, i) ? [x(l, i)] : [])))
+  const at = (keep: (p: BoardPin) => boolean, ls = pulses) =>
+    ls.flatMap((l) => pins.flatMap((p, i) => (keep(p) && has(l, i) ? [x(l, i)] : [])))
   for (const slice of new Set(pins.flatMap((p) => (p.pwm ? [p.pwm.slice] : [])))) {
     for (const channel of ['a', 'b']) {
       const there = at((p) => p.pwm?.slice === slice && p.pwm.channel === channel)
@@ -129,7 +163,13 @@ function tiePulses(board: Board, pins: BoardPin[], lines: PlanLine[], rows: stri
     const y = (f: number) => `y${slice}_${f}`
     frequencies.forEach((_, f) => binaries.add(y(f)))
     rows.push(`${frequencies.map((_, f) => y(f)).join(' + ')} <= 1`)
-    frequencies.forEach((hz, f) => { for (const v of at((p) => p.pwm?.slice === slice, pulses.filter((l) => lines[l]?.terminal.pwmHz === hz))) rows.push(`${v} - ${y(f)} <= 0`) })
+    frequencies.forEach((hz, f) => {
+      for (const v of at(
+        (p) => p.pwm?.slice === slice,
+        pulses.filter((l) => lines[l]?.terminal.pwmHz === hz),
+      ))
+        rows.push(`${v} - ${y(f)} <= 0`)
+    })
   }
 }
 
@@ -165,9 +205,20 @@ function costOf(board: Board, pin: BoardPin, line: PlanLine): number | null {
     return states
   })
   if (line.pulls.length > 0) held.push(...line.pulls)
-  else held.push(...line.members.flatMap((m) => (m.terminal.outsidePull ? [{ level: m.terminal.outsidePull.level, ohm: m.terminal.outsidePull.ohm }] : [])))
+  else
+    held.push(
+      ...line.members.flatMap((m) =>
+        m.terminal.outsidePull ? [{ level: m.terminal.outsidePull.level, ohm: m.terminal.outsidePull.ohm }] : [],
+      ),
+    )
   for (const h of held) {
-    if (h.ohm < 300 && ((pin.startup === 'driven' && h.level !== 'open') || (pin.startup === 'driven-high' && h.level === 'low') || (pin.startup === 'driven-low' && h.level === 'high'))) return null
+    if (
+      h.ohm < 300 &&
+      ((pin.startup === 'driven' && h.level !== 'open') ||
+        (pin.startup === 'driven-high' && h.level === 'low') ||
+        (pin.startup === 'driven-low' && h.level === 'high'))
+    )
+      return null
   }
   // What heats, moves or pumps stays at rest until the program runs.
   if (t.hazard) {
@@ -175,9 +226,20 @@ function costOf(board: Board, pin: BoardPin, line: PlanLine): number | null {
     if (pin.startup === 'pulses' || pin.startup === 'driven') return null
     if (pin.startup === (low ? 'driven-high' : 'driven-low')) return null
     if (pin.startup !== 'driven-high' && pin.startup !== 'driven-low') {
-      const resistors = [t.rest?.ownPullOhm, ...line.pulls.filter((p) => (p.level === 'low') === low).map((p) => p.ohm)].filter((r): r is number => typeof r === 'number')
-      const chipLow = pin.onBoard?.what === 'resistor' ? pin.onBoard.to === 'ground' : pin.startup === 'pulled-down' ? true : pin.startup === 'pulled-up' ? false : null
-      const chipOhm = pin.onBoard?.what === 'resistor' ? pin.onBoard.ohm : chipLow ? board.pulls.downOhm : board.pulls.upOhm
+      const resistors = [
+        t.rest?.ownPullOhm,
+        ...line.pulls.filter((p) => (p.level === 'low') === low).map((p) => p.ohm),
+      ].filter((r): r is number => typeof r === 'number')
+      const chipLow =
+        pin.onBoard?.what === 'resistor'
+          ? pin.onBoard.to === 'ground'
+          : pin.startup === 'pulled-down'
+            ? true
+            : pin.startup === 'pulled-up'
+              ? false
+              : null
+      const chipOhm =
+        pin.onBoard?.what === 'resistor' ? pin.onBoard.ohm : chipLow ? board.pulls.downOhm : board.pulls.upOhm
       if (chipLow !== low) {
         if (resistors.length === 0) return null
         const together = 1 / resistors.reduce((sum, r) => sum + 1 / r, 0)
@@ -210,12 +272,18 @@ function costOf(board: Board, pin: BoardPin, line: PlanLine): number | null {
   if (pin.onBoard?.what === 'lamp') cost += 8
   if (says('taken on larger modules')) cost += 6
   if (t.hazard && says('may glitch at start')) cost += 5
-  if (line.sleeping && !line.wakes && pin.wake && board.positions.filter((p) => p.kind === 'pin' && p.wake).length <= 8) cost += 5
+  if (line.sleeping && !line.wakes && pin.wake && board.positions.filter((p) => p.kind === 'pin' && p.wake).length <= 8)
+    cost += 5
   if (can('dac')) cost += 4
   if (t.needs !== 'analog' && can('adc1') && can('out')) cost += 3
   if (t.needs !== 'analog' && t.board === 'reads' && can('out')) cost += 2
   const usual = bus === 'i2c' ? 'i2c-usual' : bus === 'spi' ? 'spi-usual' : null
-  if (usual && !can(usual) && board.positions.some((p) => p.kind === 'pin' && (p.functions as string[]).includes(usual))) cost += 4
+  if (
+    usual &&
+    !can(usual) &&
+    board.positions.some((p) => p.kind === 'pin' && (p.functions as string[]).includes(usual))
+  )
+    cost += 4
   if (usual !== 'i2c-usual' && can('i2c-usual')) cost += 1
   return cost
 }

@@ -16,7 +16,10 @@ export function planned(design: Design): Design {
   return { ...design, plan: { ...design.plan, pins: plan.pins } }
 }
 
-/** A board on a clock the test turns, with a modelled broker: one interpreter, so one of them in a test file. `files` can be changed and power given anew. */
+/**
+ * A board on a clock the test turns, with a modelled broker: one interpreter, so one of them in a test file. `files`
+ * can be changed and power given anew.
+ */
 export async function modelledBoard(
   design: Design,
   {

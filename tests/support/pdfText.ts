@@ -10,7 +10,12 @@ export async function pdfText(data: Uint8Array): Promise<{ pages: string[]; widt
     const view = page.getViewport({ scale: 1 })
     if (n === 1) size = [view.width, view.height]
     const { items } = await page.getTextContent()
-    pages.push(items.map((i) => ('str' in i ? i.str : '')).join(' ').replace(/\s+/g, ' '))
+    pages.push(
+      items
+        .map((i) => ('str' in i ? i.str : ''))
+        .join(' ')
+        .replace(/\s+/g, ' '),
+    )
   }
   await document.destroy()
   const mm = (points = 0) => (points / 72) * 25.4

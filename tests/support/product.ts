@@ -5,7 +5,11 @@ import path from 'node:path'
 import mqtt, { type MqttClient } from 'mqtt'
 import { Product, type ProductOptions } from '../../src/server/product'
 
-export const PASSWORDS = { outsidePassword: 'outside-pass', controllerPassword: 'controller-pass', standinPassword: 'standin-pass' }
+export const PASSWORDS = {
+  outsidePassword: 'outside-pass',
+  controllerPassword: 'controller-pass',
+  standinPassword: 'standin-pass',
+}
 export const SLIP_TANK = '5f0c2b1e-8a47-4c36-9d52-1b7e6a90c3d1'
 
 export async function freePort(): Promise<number> {
@@ -22,8 +26,19 @@ export function tempFolder(): string {
 }
 
 /** The real product on its own folder and port: database thread, broker, ingest. */
-export async function startProduct(dataFolder = tempFolder(), mqttPort?: number, tls: ProductOptions['tls'] = null): Promise<Product> {
-  return Product.start({ project: process.cwd(), dataFolder, host: '127.0.0.1', mqttPort: mqttPort ?? await freePort(), tls, demo: PASSWORDS })
+export async function startProduct(
+  dataFolder = tempFolder(),
+  mqttPort?: number,
+  tls: ProductOptions['tls'] = null,
+): Promise<Product> {
+  return Product.start({
+    project: process.cwd(),
+    dataFolder,
+    host: '127.0.0.1',
+    mqttPort: mqttPort ?? (await freePort()),
+    tls,
+    demo: PASSWORDS,
+  })
 }
 
 export async function login(
@@ -41,23 +56,43 @@ export async function login(
   })
 }
 
-export interface Heard { topic: string; text: string; retain: boolean; at: number }
+export interface Heard {
+  topic: string
+  text: string
+  retain: boolean
+  at: number
+}
 
 /** Everything an outside reader hears, and a way to wait for something in it. */
 export async function listen(product: Product, filter = 'vn/#') {
   const client = await login(product, 'outside', PASSWORDS.outsidePassword)
   const heard: Heard[] = []
-  client.on('message', (topic, payload, packet) => heard.push({ topic, text: payload.toString(), retain: packet.retain, at: Date.now() }))
+  client.on('message', (topic, payload, packet) =>
+    heard.push({ topic, text: payload.toString(), retain: packet.retain, at: Date.now() }),
+  )
   await client.subscribeAsync(filter, { qos: 1 })
   return {
     heard,
-    until: (match: (h: Heard) => boolean, withinMs = 10_000, from = 0) => until(() => heard.slice(from).find(match), withinMs, () => `heard ${heard.slice(-8).map((h) => `${h.topic} ${h.text.slice(0, 80)}`).join(' | ')}`),
+    until: (match: (h: Heard) => boolean, withinMs = 10_000, from = 0) =>
+      until(
+        () => heard.slice(from).find(match),
+        withinMs,
+        () =>
+          `heard ${heard
+            .slice(-8)
+            .map((h) => `${h.topic} ${h.text.slice(0, 80)}`)
+            .join(' | ')}`,
+      ),
     end: () => client.endAsync(true),
   }
 }
 
 /** Waits for a value that is not undefined, null or false. */
-export async function until<T>(probe: () => T | undefined | null | false, withinMs: number, context: () => string = () => ''): Promise<T> {
+export async function until<T>(
+  probe: () => T | undefined | null | false,
+  withinMs: number,
+  context: () => string = () => '',
+): Promise<T> {
   const end = Date.now() + withinMs
   for (;;) {
     const value = probe()

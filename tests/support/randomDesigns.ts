@@ -6,7 +6,10 @@ import { linesOf } from '../../src/core/catalog/part'
 import { planLines } from '../../src/core/pins/lines'
 import { blank, catalog } from './designs'
 
-/** Numbers in [0, 1) that are the same for the same seed: a linear congruential generator (Numerical Recipes' constants). */
+/**
+ * Numbers in [0, 1) that are the same for the same seed: a linear congruential generator (Numerical Recipes'
+ * constants).
+ */
 export function seeded(seed: number): () => number {
   let s = seed >>> 0
   return () => {
@@ -15,9 +18,14 @@ export function seeded(seed: number): () => number {
   }
 }
 
-const KINDS = Object.values(catalog.parts).filter((k) => linesOf(k).length > 0).map((k) => k.id)
+const KINDS = Object.values(catalog.parts)
+  .filter((k) => linesOf(k).length > 0)
+  .map((k) => k.id)
 
-/** A design of random parts with locks, pins kept free, sleep and second buses, feasible or not. Nothing in it is planned yet. */
+/**
+ * A design of random parts with locks, pins kept free, sleep and second buses, feasible or not. Nothing in it is
+ * planned yet.
+ */
 export function randomDesign(random: () => number, most: number): Design {
   const one = <T>(values: readonly T[]): T => values[Math.floor(random() * values.length)] as T
   let design = blank(one(Object.keys(catalog.boards)))
@@ -27,7 +35,8 @@ export function randomDesign(random: () => number, most: number): Design {
   const edits: EditBody[] = []
   if (random() < 0.3) edits.push({ kind: 'sleep', everyS: 600 })
   const n = 1 + Math.floor(random() * most)
-  for (let i = 0; i < n; i++) edits.push({ kind: 'add-part', partId: `p${i}a`, part: one(KINDS), label: `P${i}`, signals: [] })
+  for (let i = 0; i < n; i++)
+    edits.push({ kind: 'add-part', partId: `p${i}a`, part: one(KINDS), label: `P${i}`, signals: [] })
   for (let i = 0; i < n; i++) {
     if (random() < 0.15) edits.push({ kind: 'set-bus', partId: `p${i}a`, bus: one(['a', 'b', 'own']) })
     if (random() < 0.15) edits.push({ kind: 'set-part', partId: `p${i}a`, setting: 'wakes', value: 'yes' })

@@ -12,7 +12,8 @@ import { bridges, type Truth, voltageAtEnd } from './finishedWiring'
 import { seeded } from './randomDesigns'
 import { feed, part, set } from './editBodies'
 
-// Random nodes, half of them with something foreign or isolated, and what must hold after any remedy: judged by the finished wires, not by the rules.
+// Random nodes, half of them with something foreign or isolated, and what must hold after any remedy: judged by the
+// finished wires, not by the rules.
 
 const FOREIGN = [
   'appliance-point',
@@ -256,7 +257,7 @@ export function anyNode(seed: number): Design {
           kind: 'set-part',
           partId,
           setting: s.id,
-          value: 'choices' in s ? one(s.choices) : s.min + (s.max - s.min) * random() ** 2,
+          value: 'choices' in s ? one(s.choices).id : s.min + (s.max - s.min) * random() ** 2,
         })
     for (const t of kind?.terminals ?? []) {
       if (t.role === 'supply' && random() < 0.3) attempt({ kind: 'feed', partId, terminal: t.id, rail: one(rails) })
@@ -374,7 +375,10 @@ function touched(steps: readonly Step[]): Set<string> {
   )
 }
 
-/** Does a part still lift its pin above 3.6 V, with resistors as they are and no tolerance? Couplers and shifters keep it away. */
+/**
+ * Does a part still lift its pin above 3.6 V, with resistors as they are and no tolerance? Couplers and shifters keep
+ * it away.
+ */
 function over(design: Design, line: string): boolean {
   const [partId = '', terminal = ''] = line.split('.')
   const part = design.parts[partId]
@@ -390,7 +394,7 @@ function over(design: Design, line: string): boolean {
   )
     return false
   const board = catalog.boards[design.board.id]
-  const pulled = part.settings.pull === 'pulled up to its own supply inside' ? 'vcc' : null
+  const pulled = part.settings.pull === 'pulled-up-to-its-own-supply-inside' ? 'vcc' : null
   const rail =
     board &&
     railsOf(design, board, catalog).find(
@@ -425,7 +429,7 @@ const SENSED: Record<
     truths: ({ settings }) =>
       [0, 0.5, 1].map((wet) => [
         wet * 100,
-        { volts: String(settings.wet).startsWith('rises') ? between(0.9, 3, wet) : between(3, 0.9, wet), ohm: 10_000 },
+        { volts: settings.wet === 'rises-resistive-probes' ? between(0.9, 3, wet) : between(3, 0.9, wet), ohm: 10_000 },
       ]),
   },
   'light-resistor': {

@@ -1,8 +1,18 @@
 import { Product } from '../../src/server/product'
 import { PASSWORDS } from './product'
 
-/** The product in a process of its own, until it is killed; a terminated one stops cleanly. Arguments: data folder, broker port. */
+/**
+ * The product in a process of its own, until it is killed; a terminated one stops cleanly. Arguments: data folder,
+ * broker port.
+ */
 const [folder = '', port = ''] = process.argv.slice(2)
-const product = await Product.start({ project: process.cwd(), dataFolder: folder, host: '127.0.0.1', mqttPort: Number(port), tls: null, demo: PASSWORDS })
+const product = await Product.start({
+  project: process.cwd(),
+  dataFolder: folder,
+  host: '127.0.0.1',
+  mqttPort: Number(port),
+  tls: null,
+  demo: PASSWORDS,
+})
 process.once('SIGTERM', () => void product.stop().then(() => process.exit(0)))
 process.stdout.write('ready\n')

@@ -13,7 +13,13 @@ import { useRows } from './useRows'
 
 const KINDS = ['all', 'understood', 'odd', 'refused', 'passed'] as const
 type Kind = (typeof KINDS)[number]
-const KIND_WORDS: Record<Kind, string> = { all: 'all messages', understood: 'understood', odd: 'odd', refused: 'refused', passed: 'only passed on' }
+const KIND_WORDS: Record<Kind, string> = {
+  all: 'all messages',
+  understood: 'understood',
+  odd: 'odd',
+  refused: 'refused',
+  passed: 'only passed on',
+}
 const ROW = 34
 
 /** Every message as it passes: who said what on which topic, and what the product made of it. */
@@ -31,54 +37,156 @@ export function Ledger() {
   const wanted = useDeferredValue(text)
   const shown = useMemo(() => {
     const words = wanted.toLowerCase().split(/\s+/).filter(Boolean)
-    return rows.filter((r) => (kind === 'all' || r.mark === kind) && (node === '' || r.topic.split('/')[1] === node) && (signal === '' || r.topic.split('/')[2] === signal)
-      && words.every((w) => wordsOf(r).includes(w)))
+    return rows.filter(
+      (r) =>
+        (kind === 'all' || r.mark === kind) &&
+        (node === '' || r.topic.split('/')[1] === node) &&
+        (signal === '' || r.topic.split('/')[2] === signal) &&
+        words.every((w) => wordsOf(r).includes(w)),
+    )
   }, [rows, wanted, node, signal, kind])
   const signals = Object.values(nodes).flatMap((n) => (n.design.slug === node ? inOrder(n.design.signals) : []))
   const box = useRef<HTMLDivElement>(null)
   // The newest stands on top: the list is read from its end.
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is compiled to memos
-  const list = useVirtualizer({ count: shown.length, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 12 })
+  const list = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  })
   const away = (list.scrollOffset ?? 0) > ROW
   useReadingPlace(box, shown, `${wanted}\n${node}\n${signal}\n${kind}`)
 
   return (
-    <Shell crumbs={[{ name: shop, href: '/' }, { name: 'Ledger' }]} places={SHOP_PLACES} here="Ledger" back="/" last={paused ? `paused, ${waiting} waiting` : null}>
+    <Shell
+      crumbs={[{ name: shop, href: '/' }, { name: 'Ledger' }]}
+      places={SHOP_PLACES}
+      here="Ledger"
+      back="/"
+      last={paused ? `paused, ${waiting} waiting` : null}
+    >
       <div className="title">
         <h1>Ledger</h1>
         <Fact name="shown" value={`${shown.length} of ${rows.length}`} />
-        <div className="fact"><label htmlFor="l-text">with these words</label><Form.Control id="l-text" value={text} onChange={(e) => setText(e.target.value)} style={{ width: 200 }} autoComplete="off" /></div>
-        <div className="fact"><label htmlFor="l-node">node</label>
-          <Form.Select id="l-node" value={node} onChange={(e) => { setNode(e.target.value); setSignal('') }} style={{ width: 'auto' }}>
-            <option value="">every node</option>{Object.values(nodes).map((n) => <option key={n.id}>{n.design.slug}</option>)}
+        <div className="fact">
+          <label htmlFor="l-text">with these words</label>
+          <Form.Control
+            id="l-text"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            style={{ width: 200 }}
+            autoComplete="off"
+          />
+        </div>
+        <div className="fact">
+          <label htmlFor="l-node">node</label>
+          <Form.Select
+            id="l-node"
+            value={node}
+            onChange={(e) => {
+              setNode(e.target.value)
+              setSignal('')
+            }}
+            style={{ width: 'auto' }}
+          >
+            <option value="">every node</option>
+            {Object.values(nodes).map((n) => (
+              <option key={n.id}>{n.design.slug}</option>
+            ))}
           </Form.Select>
         </div>
         {signals.length > 0 && (
-          <div className="fact"><label htmlFor="l-signal">signal</label>
-            <Form.Select id="l-signal" value={signal} onChange={(e) => setSignal(e.target.value)} style={{ width: 'auto' }}>
-              <option value="">every signal</option>{signals.map(({ id, value: s }) => <option key={id} value={s.slug}>{s.tag} {s.name}</option>)}
+          <div className="fact">
+            <label htmlFor="l-signal">signal</label>
+            <Form.Select
+              id="l-signal"
+              value={signal}
+              onChange={(e) => setSignal(e.target.value)}
+              style={{ width: 'auto' }}
+            >
+              <option value="">every signal</option>
+              {signals.map(({ id, value: s }) => (
+                <option key={id} value={s.slug}>
+                  {s.tag} {s.name}
+                </option>
+              ))}
             </Form.Select>
           </div>
         )}
-        <div className="fact"><label htmlFor="l-kind">kind</label>
-          <Form.Select id="l-kind" value={kind} onChange={(e) => setKind(KINDS.find((k) => k === e.target.value) ?? 'all')} style={{ width: 'auto' }}>{KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}</Form.Select>
+        <div className="fact">
+          <label htmlFor="l-kind">kind</label>
+          <Form.Select
+            id="l-kind"
+            value={kind}
+            onChange={(e) => setKind(KINDS.find((k) => k === e.target.value) ?? 'all')}
+            style={{ width: 'auto' }}
+          >
+            {KINDS.map((k) => (
+              <option key={k} value={k}>
+                {KIND_WORDS[k]}
+              </option>
+            ))}
+          </Form.Select>
         </div>
         {away && <Button onClick={() => list.scrollToOffset(0)}>To the newest</Button>}
-        <Button aria-pressed={paused} onClick={() => setPaused(!paused)}>{paused ? `Go on (${waiting})` : 'Pause'}</Button>
+        <Button aria-pressed={paused} onClick={() => setPaused(!paused)}>
+          {paused ? `Go on (${waiting})` : 'Pause'}
+        </Button>
       </div>
       <div className="place">
         <div className="work ledger" ref={box} tabIndex={0} aria-label="messages">
-          {cut && <p role="status">Cut off from the server: the rows below may not be the latest. It is tried again by itself.</p>}
-          <div className="ledger-head" aria-hidden="true"><span>time</span><span /><span>topic</span><span>value</span><span>bytes</span><span>kept</span><span>who</span></div>
-          <div role="table" aria-label="messages, newest first" aria-rowcount={shown.length} style={{ height: list.getTotalSize(), position: 'relative' }}>
+          {cut && (
+            <p role="status">
+              Cut off from the server: the rows below may not be the latest. It is tried again by itself.
+            </p>
+          )}
+          <div className="ledger-head" aria-hidden="true">
+            <span>time</span>
+            <span />
+            <span>topic</span>
+            <span>value</span>
+            <span>bytes</span>
+            <span>kept</span>
+            <span>who</span>
+          </div>
+          <div
+            role="table"
+            aria-label="messages, newest first"
+            aria-rowcount={shown.length}
+            style={{ height: list.getTotalSize(), position: 'relative' }}
+          >
             {list.getVirtualItems().map((item) => {
               const row = shown[shown.length - 1 - item.index]
-              return row && <Line key={row.id} row={row} index={item.index} top={item.start} chosen={open?.id === row.id} onOpen={setOpen} />
+              return (
+                row && (
+                  <Line
+                    key={row.id}
+                    row={row}
+                    index={item.index}
+                    top={item.start}
+                    chosen={open?.id === row.id}
+                    onOpen={setOpen}
+                  />
+                )
+              )
             })}
           </div>
-          {rows.length === 0 && <p className="soft" style={{ paddingTop: 16 }}>No message yet.</p>}
+          {rows.length === 0 && (
+            <p className="soft" style={{ paddingTop: 16 }}>
+              No message yet.
+            </p>
+          )}
         </div>
-        <aside className="margin" aria-label="margin">{open ? <Opened row={open} /> : <p className="small soft" style={{ paddingTop: 10 }}>Open a message to see all of it, and what was understood.</p>}</aside>
+        <aside className="margin" aria-label="margin">
+          {open ? (
+            <Opened row={open} />
+          ) : (
+            <p className="small soft" style={{ paddingTop: 10 }}>
+              Open a message to see all of it, and what was understood.
+            </p>
+          )}
+        </aside>
       </div>
     </Shell>
   )
@@ -89,11 +197,15 @@ const lowered = new WeakMap<LedgerRow, string>()
 /** What the words of a filter are looked for in; made once for a row. */
 function wordsOf(row: LedgerRow): string {
   let words = lowered.get(row)
-  if (words === undefined) lowered.set(row, words = `${row.topic} ${row.payload} ${row.from} ${row.understood}`.toLowerCase())
+  if (words === undefined)
+    lowered.set(row, (words = `${row.topic} ${row.payload} ${row.from} ${row.understood}`.toLowerCase()))
   return words
 }
 
-/** Whoever has scrolled down keeps what they read where it is while newer rows come in above it; another filter begins at the newest again. */
+/**
+ * Whoever has scrolled down keeps what they read where it is while newer rows come in above it; another filter begins
+ * at the newest again.
+ */
 function useReadingPlace(box: RefObject<HTMLDivElement | null>, shown: LedgerRow[], filter: string): void {
   const seen = useRef({ filter, newest: 0 })
   useLayoutEffect(() => {
@@ -101,17 +213,44 @@ function useReadingPlace(box: RefObject<HTMLDivElement | null>, shown: LedgerRow
     seen.current = { filter, newest: shown.at(-1)?.id ?? 0 }
     if (!box.current) return
     if (was.filter !== filter) box.current.scrollTo({ top: 0 })
-    else if (box.current.scrollTop > ROW) box.current.scrollBy({ top: ROW * (shown.length - 1 - shown.findLastIndex((r) => r.id <= was.newest)) })
+    else if (box.current.scrollTop > ROW)
+      box.current.scrollBy({ top: ROW * (shown.length - 1 - shown.findLastIndex((r) => r.id <= was.newest)) })
   }, [box, shown, filter])
 }
 
-const Line = memo(function Line({ row, index, top, chosen, onOpen }: { row: LedgerRow; index: number; top: number; chosen: boolean; onOpen: (row: LedgerRow) => void }) {
+const Line = memo(function Line({
+  row,
+  index,
+  top,
+  chosen,
+  onOpen,
+}: {
+  row: LedgerRow
+  index: number
+  top: number
+  chosen: boolean
+  onOpen: (row: LedgerRow) => void
+}) {
   return (
-    <div role="row" aria-rowindex={index + 1} className={`ledger-row ${chosen ? 'on' : ''}`} style={{ top }} data-mark={row.mark}>
+    <div
+      role="row"
+      aria-rowindex={index + 1}
+      className={`ledger-row ${chosen ? 'on' : ''}`}
+      style={{ top }}
+      data-mark={row.mark}
+    >
       <span role="cell">{clock(row.at)}</span>
-      <span role="cell"><Mark mark={row.mark} /></span>
-      <span role="cell" className="mono"><button type="button" onClick={() => onOpen(row)}>{row.topic || '–'}</button></span>
-      <span role="cell" className="mono">{row.payload || row.understood}</span>
+      <span role="cell">
+        <Mark mark={row.mark} />
+      </span>
+      <span role="cell" className="mono">
+        <button type="button" onClick={() => onOpen(row)}>
+          {row.topic || '–'}
+        </button>
+      </span>
+      <span role="cell" className="mono">
+        {row.payload || row.understood}
+      </span>
       <span role="cell">{row.size}</span>
       <span role="cell">{row.retained ? 'yes' : ''}</span>
       <span role="cell">{row.from}</span>
@@ -121,8 +260,18 @@ const Line = memo(function Line({ row, index, top, chosen, onOpen }: { row: Ledg
 
 /** Odd and refused messages by shape and word. */
 function Mark({ mark }: { mark: LedgerRow['mark'] }) {
-  if (mark === 'refused') return <span className="mark"><SeverityMark severity="stop" /> refused</span>
-  if (mark === 'odd') return <span className="mark"><SeverityMark severity="fix" /> odd</span>
+  if (mark === 'refused')
+    return (
+      <span className="mark">
+        <SeverityMark severity="stop" /> refused
+      </span>
+    )
+  if (mark === 'odd')
+    return (
+      <span className="mark">
+        <SeverityMark severity="fix" /> odd
+      </span>
+    )
   return null
 }
 
@@ -130,10 +279,30 @@ function Opened({ row }: { row: LedgerRow }) {
   return (
     <section aria-label="the message">
       <h2>message at {clock(row.at)}</h2>
-      <p style={{ margin: '12px 0 4px' }} data-understood={row.mark}><b>{row.understood}</b></p>
-      <p className="small soft" style={{ margin: 0 }}>from {row.from}, quality {row.qos}, {row.size} bytes{row.retained ? ', retained' : ''}</p>
-      <p className="mono small" style={{ margin: '10px 0 4px', overflowWrap: 'anywhere' }}>{row.topic}</p>
-      <pre className="mono small" tabIndex={0} style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere', background: '#fff', border: '1px solid var(--hair)', padding: 8, maxHeight: 420, overflow: 'auto' }}>{pretty(row.payload)}</pre>
+      <p style={{ margin: '12px 0 4px' }} data-understood={row.mark}>
+        <b>{row.understood}</b>
+      </p>
+      <p className="small soft" style={{ margin: 0 }}>
+        from {row.from}, quality {row.qos}, {row.size} bytes{row.retained ? ', retained' : ''}
+      </p>
+      <p className="mono small" style={{ margin: '10px 0 4px', overflowWrap: 'anywhere' }}>
+        {row.topic}
+      </p>
+      <pre
+        className="mono small"
+        tabIndex={0}
+        style={{
+          whiteSpace: 'pre-wrap',
+          overflowWrap: 'anywhere',
+          background: '#fff',
+          border: '1px solid var(--hair)',
+          padding: 8,
+          maxHeight: 420,
+          overflow: 'auto',
+        }}
+      >
+        {pretty(row.payload)}
+      </pre>
     </section>
   )
 }

@@ -13,7 +13,10 @@ export function useRows(paused: boolean): { rows: LedgerRow[]; waiting: number; 
 
   useEffect(() => {
     return sharedStream({
-      path: '/api/ledger', kinds: ['rows'], consecutive: false, onLink: (link) => setCut(link === 'lost'),
+      path: '/api/ledger',
+      kinds: ['rows'],
+      consecutive: false,
+      onLink: (link) => setCut(link === 'lost'),
       onEvent: ({ data }) => {
         const fresh = JSON.parse(data) as LedgerRow[]
         setState((s) => {

@@ -13,7 +13,9 @@ export function Door() {
   const submit = async (e: React.FormEvent<HTMLFormElement>) => {
     e.preventDefault()
     setBusy(true)
-    const answer = await ask('/api/session', z.object({}), { password: String(new FormData(e.currentTarget).get('password') ?? '') })
+    const answer = await ask('/api/session', z.object({}), {
+      password: String(new FormData(e.currentTarget).get('password') ?? ''),
+    })
     setBusy(false)
     if (answer.kind === 'ok') router.replace('/')
     else setProblem(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error)
@@ -24,10 +26,23 @@ export function Door() {
       <Form onSubmit={(e) => void submit(e)}>
         <Form.Label htmlFor="shop-password">password of the shop</Form.Label>
         <div style={{ display: 'flex', gap: 8, maxWidth: 420 }}>
-          <Form.Control id="shop-password" name="password" type="password" autoFocus autoComplete="current-password" isInvalid={problem !== ''} />
-          <Button type="submit" disabled={busy}>Enter</Button>
+          <Form.Control
+            id="shop-password"
+            name="password"
+            type="password"
+            autoFocus
+            autoComplete="current-password"
+            isInvalid={problem !== ''}
+          />
+          <Button type="submit" disabled={busy}>
+            Enter
+          </Button>
         </div>
-        {problem && <div className="small" role="alert" style={{ marginTop: 8 }}>{problem}</div>}
+        {problem && (
+          <div className="small" role="alert" style={{ marginTop: 8 }}>
+            {problem}
+          </div>
+        )}
       </Form>
     </main>
   )

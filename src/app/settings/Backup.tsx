@@ -17,7 +17,11 @@ export function Backup() {
     setBusy(true)
     setTold('Reading it …')
     try {
-      const response = await fetch('/api/restore', { method: 'POST', headers: { 'content-type': 'application/gzip' }, body: file })
+      const response = await fetch('/api/restore', {
+        method: 'POST',
+        headers: { 'content-type': 'application/gzip' },
+        body: file,
+      })
       const body: unknown = await response.json()
       if (response.ok) {
         const { holds, before } = restored.parse(body)
@@ -31,14 +35,37 @@ export function Backup() {
     if (field.current) field.current.value = ''
   }
   return (
-    <section className="setting"><h2>Everything in one file</h2>
-      <p className="small soft">Designs, history, readings and logbook. Passwords of networks and brokers are in it only sealed, and the key is not.</p>
-      <div><a className="btn btn-primary" href="/api/backup" download>Take a backup</a></div>
-      <div className="fields">
-        <div><Form.Label htmlFor="s-file">a backup to put back</Form.Label><Form.Control id="s-file" ref={field} type="file" accept=".gz" onChange={(e) => setFile((e.target as HTMLInputElement).files?.[0] ?? null)} /></div>
-        <Button disabled={!file || busy} onClick={() => void restore()}>Put it in place of what is here</Button>
+    <section className="setting">
+      <h2>Everything in one file</h2>
+      <p className="small soft">
+        Designs, history, readings and logbook. Passwords of networks and brokers are in it only sealed, and the key is
+        not.
+      </p>
+      <div>
+        <a className="btn btn-primary" href="/api/backup" download>
+          Take a backup
+        </a>
       </div>
-      {told && <p role="status" data-restore>{told}</p>}
+      <div className="fields">
+        <div>
+          <Form.Label htmlFor="s-file">a backup to put back</Form.Label>
+          <Form.Control
+            id="s-file"
+            ref={field}
+            type="file"
+            accept=".gz"
+            onChange={(e) => setFile((e.target as HTMLInputElement).files?.[0] ?? null)}
+          />
+        </div>
+        <Button disabled={!file || busy} onClick={() => void restore()}>
+          Put it in place of what is here
+        </Button>
+      </div>
+      {told && (
+        <p role="status" data-restore>
+          {told}
+        </p>
+      )}
     </section>
   )
 }

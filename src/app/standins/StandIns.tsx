@@ -13,7 +13,10 @@ import { Fact } from '../Shop'
 
 /** Faults that pass by themselves after the time chosen above. */
 const FAULTS = [
-  ['unplugged', 'unplug its parts'], ['garbage', 'garbage on its buses'], ['hangs', 'let its program hang'], ['no network', 'no network'],
+  ['unplugged', 'unplug its parts'],
+  ['garbage', 'garbage on its buses'],
+  ['hangs', 'let its program hang'],
+  ['no network', 'no network'],
 ] as const
 const SPEEDS = [0, 1, 10, 60, 300]
 
@@ -29,21 +32,53 @@ export function StandIns() {
   const [forS, setForS] = useState(20)
   const shown = order.flatMap((id) => (nodes[id] && boards[id] ? [nodes[id]] : []))
   return (
-    <Shell crumbs={[{ name: shop.name, href: '/' }, { name: 'Stand-ins' }]} places={SHOP_PLACES} here="Stand-ins" back="/">
+    <Shell
+      crumbs={[{ name: shop.name, href: '/' }, { name: 'Stand-ins' }]}
+      places={SHOP_PLACES}
+      here="Stand-ins"
+      back="/"
+    >
       <div className="title">
         <h1>Stand-ins</h1>
         <Fact name="simulated boards" value={String(shown.length)} />
         <Fact name="in trouble" value={String(shown.filter((n) => (boards[n.id]?.active.length ?? 0) > 0).length)} />
-        <div className="fact"><label htmlFor="d-for">a fault lasts</label>
-          <Form.Select id="d-for" style={{ width: 110 }} value={forS} onChange={(e) => setForS(Number(e.target.value))}>{[5, 20, 60, 300].map((s) => <option key={s} value={s}>{s} s</option>)}</Form.Select>
+        <div className="fact">
+          <label htmlFor="d-for">a fault lasts</label>
+          <Form.Select id="d-for" style={{ width: 110 }} value={forS} onChange={(e) => setForS(Number(e.target.value))}>
+            {[5, 20, 60, 300].map((s) => (
+              <option key={s} value={s}>
+                {s} s
+              </option>
+            ))}
+          </Form.Select>
         </div>
       </div>
       <div className="place wide">
         <div className="work">
           {loaded && !demo && <p>There are no simulated boards here: this is not the demo.</p>}
           <table className="table" style={{ marginTop: 2 }}>
-            <thead><tr><th scope="col">board</th><th scope="col">now</th><th scope="col">faults that pass by themselves</th><th scope="col">power and line</th><th scope="col">its world</th></tr></thead>
-            <tbody>{shown.map((n) => <BoardRow key={n.id} node={n} forS={forS} inputs={inOrder(n.design.signals).flatMap(({ value }) => { const c = channelOf(n.design, catalog, value); return c ? [{ slug: value.slug, name: value.name, access: c.access, driver: c.driver }] : [] })} />)}</tbody>
+            <thead>
+              <tr>
+                <th scope="col">board</th>
+                <th scope="col">now</th>
+                <th scope="col">faults that pass by themselves</th>
+                <th scope="col">power and line</th>
+                <th scope="col">its world</th>
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((n) => (
+                <BoardRow
+                  key={n.id}
+                  node={n}
+                  forS={forS}
+                  inputs={inOrder(n.design.signals).flatMap(({ value }) => {
+                    const c = channelOf(n.design, catalog, value)
+                    return c ? [{ slug: value.slug, name: value.name, access: c.access, driver: c.driver }] : []
+                  })}
+                />
+              ))}
+            </tbody>
           </table>
           {demo && <AccessPoint />}
         </div>
@@ -52,7 +87,15 @@ export function StandIns() {
   )
 }
 
-function BoardRow({ node, forS, inputs }: { node: ClientNode; forS: number; inputs: { slug: string; name: string; access: string; driver: string }[] }) {
+function BoardRow({
+  node,
+  forS,
+  inputs,
+}: {
+  node: ClientNode
+  forS: number
+  inputs: { slug: string; name: string; access: string; driver: string }[]
+}) {
   const board = useLive((s) => s.boards[node.id])
   const { slug, name } = node.design
   const deed = (d: object, done: string) => void tell({ board: slug, deed: d }, done)
@@ -60,20 +103,121 @@ function BoardRow({ node, forS, inputs }: { node: ClientNode; forS: number; inpu
   const cut = board.active.includes('cut')
   return (
     <tr data-standin={slug}>
-      <td><Link href={`/node/${slug}`} style={{ color: 'inherit', fontWeight: 620, textDecoration: 'none', whiteSpace: 'nowrap' }}>{name}</Link><br /><span className="small soft">{node.live.status?.is ?? 'not connected'}</span></td>
-      <td data-active={board.active.join(' ')}>{board.active.length > 0 ? <b>{board.active.join(', ')}</b> : board.asleep ? 'sleeps' : 'well'}<br /><span className="small soft nowrap">step ≤ {board.longestStepMs} ms</span></td>
-      <td><div className="doings">{FAULTS.map(([fault, words]) => <Button key={fault} variant="quiet" disabled={board.active.includes(fault)} onClick={() => deed({ fault, for: forS }, `${name}: ${words}, for ${forS} s.`)}>{words}</Button>)}</div></td>
-      <td><div className="doings">
-        <Button variant="quiet" aria-pressed={cut} onClick={() => deed({ cut: !cut }, cut ? `${name}: the antenna is back on.` : `${name}: the antenna is off.`)}>{cut ? 'antenna on' : 'antenna off'}</Button>
-        <Button variant="quiet" onClick={() => deed({ power: 'off and on' }, `${name}: power off and on.`)}>{board.asleep ? 'wake it' : 'restart'}</Button>
-        <Button variant="quiet" onClick={() => deed({ power: 'sag' }, `${name}: the supply sagged and the watchdog started it anew.`)}>sagging supply</Button>
-      </div></td>
-      <td><div className="doings">
-        <Form.Select aria-label={`speed of the world of ${name}`} style={{ width: 120 }} value={board.speed} onChange={(e) => deed({ speed: Number(e.target.value) }, `${name}: the world goes ${e.target.value} times as fast.`)}>{SPEEDS.map((s) => <option key={s} value={s}>{s === 0 ? 'stands still' : `× ${s}`}</option>)}</Form.Select>
-        {inputs.filter((i) => i.access === 'event').slice(0, 2).map((i) => <Button key={i.slug} variant="quiet" onClick={() => (i.driver === 'radio' ? deed({ send: 0x5a3c71 }, 'A contact of the glaze store sent its code.') : i.driver === 'encoder' ? deed({ turn: 1 }, `${i.name} turned by a click.`) : deed(i.driver === 'button' ? { press: 120, slug: i.slug } : { key: i.slug, press: 150 }, `Somebody pressed ${i.name}.`))}>{i.driver === 'radio' ? 'send a code' : i.driver === 'encoder' ? `turn ${i.name}` : i.name}</Button>)}
-        {inputs.filter((i) => i.driver === 'contact').slice(0, 2).map((i) => <span key={i.slug} style={{ whiteSpace: 'nowrap' }}>{i.name}: <Button variant="bare" onClick={() => deed({ contact: i.slug, closed: true }, `${i.name}: contact closed.`)}>close</Button> <Button variant="bare" onClick={() => deed({ contact: i.slug, closed: false }, `${i.name}: contact open.`)}>open</Button></span>)}
-        {inputs.some((i) => i.driver === 'onewire') && !inputs.some((i) => i.driver === 'ranger') && <Button variant="quiet" onClick={() => deed({ fire: true }, 'A firing has begun.')}>fire the kiln</Button>}
-      </div></td>
+      <td>
+        <Link
+          href={`/node/${slug}`}
+          style={{ color: 'inherit', fontWeight: 620, textDecoration: 'none', whiteSpace: 'nowrap' }}
+        >
+          {name}
+        </Link>
+        <br />
+        <span className="small soft">{node.live.status?.is ?? 'not connected'}</span>
+      </td>
+      <td data-active={board.active.join(' ')}>
+        {board.active.length > 0 ? <b>{board.active.join(', ')}</b> : board.asleep ? 'sleeps' : 'well'}
+        <br />
+        <span className="small soft nowrap">step ≤ {board.longestStepMs} ms</span>
+      </td>
+      <td>
+        <div className="doings">
+          {FAULTS.map(([fault, words]) => (
+            <Button
+              key={fault}
+              variant="quiet"
+              disabled={board.active.includes(fault)}
+              onClick={() => deed({ fault, for: forS }, `${name}: ${words}, for ${forS} s.`)}
+            >
+              {words}
+            </Button>
+          ))}
+        </div>
+      </td>
+      <td>
+        <div className="doings">
+          <Button
+            variant="quiet"
+            aria-pressed={cut}
+            onClick={() =>
+              deed({ cut: !cut }, cut ? `${name}: the antenna is back on.` : `${name}: the antenna is off.`)
+            }
+          >
+            {cut ? 'antenna on' : 'antenna off'}
+          </Button>
+          <Button variant="quiet" onClick={() => deed({ power: 'off and on' }, `${name}: power off and on.`)}>
+            {board.asleep ? 'wake it' : 'restart'}
+          </Button>
+          <Button
+            variant="quiet"
+            onClick={() => deed({ power: 'sag' }, `${name}: the supply sagged and the watchdog started it anew.`)}
+          >
+            sagging supply
+          </Button>
+        </div>
+      </td>
+      <td>
+        <div className="doings">
+          <Form.Select
+            aria-label={`speed of the world of ${name}`}
+            style={{ width: 120 }}
+            value={board.speed}
+            onChange={(e) =>
+              deed({ speed: Number(e.target.value) }, `${name}: the world goes ${e.target.value} times as fast.`)
+            }
+          >
+            {SPEEDS.map((s) => (
+              <option key={s} value={s}>
+                {s === 0 ? 'stands still' : `× ${s}`}
+              </option>
+            ))}
+          </Form.Select>
+          {inputs
+            .filter((i) => i.access === 'event')
+            .slice(0, 2)
+            .map((i) => (
+              <Button
+                key={i.slug}
+                variant="quiet"
+                onClick={() =>
+                  i.driver === 'radio'
+                    ? deed({ send: 0x5a3c71 }, 'A contact of the glaze store sent its code.')
+                    : i.driver === 'encoder'
+                      ? deed({ turn: 1 }, `${i.name} turned by a click.`)
+                      : deed(
+                          i.driver === 'button' ? { press: 120, slug: i.slug } : { key: i.slug, press: 150 },
+                          `Somebody pressed ${i.name}.`,
+                        )
+                }
+              >
+                {i.driver === 'radio' ? 'send a code' : i.driver === 'encoder' ? `turn ${i.name}` : i.name}
+              </Button>
+            ))}
+          {inputs
+            .filter((i) => i.driver === 'contact')
+            .slice(0, 2)
+            .map((i) => (
+              <span key={i.slug} style={{ whiteSpace: 'nowrap' }}>
+                {i.name}:{' '}
+                <Button
+                  variant="bare"
+                  onClick={() => deed({ contact: i.slug, closed: true }, `${i.name}: contact closed.`)}
+                >
+                  close
+                </Button>{' '}
+                <Button
+                  variant="bare"
+                  onClick={() => deed({ contact: i.slug, closed: false }, `${i.name}: contact open.`)}
+                >
+                  open
+                </Button>
+              </span>
+            ))}
+          {inputs.some((i) => i.driver === 'onewire') && !inputs.some((i) => i.driver === 'ranger') && (
+            <Button variant="quiet" onClick={() => deed({ fire: true }, 'A firing has begun.')}>
+              fire the kiln
+            </Button>
+          )}
+        </div>
+      </td>
     </tr>
   )
 }
@@ -84,9 +228,28 @@ function AccessPoint() {
   const [password, setPassword] = useState('')
   const name = networks[0]?.name ?? ''
   return (
-    <Form className="fields" style={{ paddingTop: 20 }} onSubmit={(e) => { e.preventDefault(); void tell({ accessPoint: { name, password } }, 'The access point lets in only the new password now.') }}>
-      <div><Form.Label htmlFor="d-ap">the access point of “{name}” takes another password</Form.Label><Form.Control id="d-ap" value={password} minLength={8} autoComplete="off" onChange={(e) => setPassword(e.target.value)} style={{ width: 340 }} /></div>
-      <Button type="submit" variant="quiet" disabled={password.length < 8}>Change it there</Button>
+    <Form
+      className="fields"
+      style={{ paddingTop: 20 }}
+      onSubmit={(e) => {
+        e.preventDefault()
+        void tell({ accessPoint: { name, password } }, 'The access point lets in only the new password now.')
+      }}
+    >
+      <div>
+        <Form.Label htmlFor="d-ap">the access point of “{name}” takes another password</Form.Label>
+        <Form.Control
+          id="d-ap"
+          value={password}
+          minLength={8}
+          autoComplete="off"
+          onChange={(e) => setPassword(e.target.value)}
+          style={{ width: 340 }}
+        />
+      </div>
+      <Button type="submit" variant="quiet" disabled={password.length < 8}>
+        Change it there
+      </Button>
     </Form>
   )
 }

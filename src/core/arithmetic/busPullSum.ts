@@ -10,16 +10,28 @@ export const LOW_V = 0.4
 export const MOST_F = 400e-12
 
 /** Limits of the pull-up of a two-wire bus, ohm. R_min = (V_DD − 0.4 V) / 3 mA; R_max = t_r / (0.8473 · C). */
-export function busPullLimits(supplyV: number, riseS: number, capacitanceF: number): { minOhm: number; maxOhm: number } {
+export function busPullLimits(
+  supplyV: number,
+  riseS: number,
+  capacitanceF: number,
+): { minOhm: number; maxOhm: number } {
   return { minOhm: (supplyV - LOW_V) / SINK_A, maxOhm: riseS / (RISE_FACTOR * capacitanceF) }
 }
 
 export const parallel = (ohm: readonly number[]): number => 1 / ohm.reduce((sum, r) => sum + 1 / r, 0)
 
 export const busPullSum: Sum = {
-  id: 'bus-pull', title: 'Pull-up of a bus', chooses: 'resistor',
+  id: 'bus-pull',
+  title: 'Pull-up of a bus',
+  chooses: 'resistor',
   source: 'The I²C bus specification: 3 mA at 0.4 V, rise of 1000 ns at 100 kHz and 300 ns at 400 kHz, 400 pF.',
-  fields: [field('supplyV', 'supply', 'V', 1, 6), field('capacitanceF', 'capacitance', 'F', 1e-12, 1e-8), field('riseS', 'rise allowed', 's', 1e-8, 1e-5), field('modulesOhm', 'the modules’ own, together', 'Ω', 100, 1e9), field('value', 'pull-up to add', 'Ω', 100, 1e6)],
+  fields: [
+    field('supplyV', 'supply', 'V', 1, 6),
+    field('capacitanceF', 'capacitance', 'F', 1e-12, 1e-8),
+    field('riseS', 'rise allowed', 's', 1e-8, 1e-5),
+    field('modulesOhm', 'the modules’ own, together', 'Ω', 100, 1e9),
+    field('value', 'pull-up to add', 'Ω', 100, 1e6),
+  ],
   solve: ({ supplyV = 3.3, capacitanceF = 1e-10, riseS = 1e-6, modulesOhm = 1e9, value = 4700 }) => {
     const { minOhm, maxOhm } = busPullLimits(supplyV, riseS, capacitanceF)
     const together = parallel([modulesOhm, value])
@@ -28,10 +40,25 @@ export const busPullSum: Sum = {
     return {
       steps: [
         step('least', 'R_min = (V_DD − 0.4 V) / 3 mA', `(${volts(supplyV)} − 0.40 V) / 3 mA`, ohms(minOhm)),
-        step('most', 'R_max = t_r / (0.8473 · C)', `${engineering(riseS, 's')} / (0.8473 · ${farads(capacitanceF)})`, ohms(maxOhm)),
-        step('all together', 'R = R_add ‖ R_modules', `${ohms(value)} ‖ ${modulesOhm >= 1e8 ? 'none' : ohms(modulesOhm)}`, ohms(together)),
+        step(
+          'most',
+          'R_max = t_r / (0.8473 · C)',
+          `${engineering(riseS, 's')} / (0.8473 · ${farads(capacitanceF)})`,
+          ohms(maxOhm),
+        ),
+        step(
+          'all together',
+          'R = R_add ‖ R_modules',
+          `${ohms(value)} ‖ ${modulesOhm >= 1e8 ? 'none' : ohms(modulesOhm)}`,
+          ohms(together),
+        ),
       ],
-      ok, words: ok ? 'Between both limits.' : together < minOhm ? 'Too strong: a part cannot pull the line low.' : 'Too weak: the edge is slower than the bus allows.',
+      ok,
+      words: ok
+        ? 'Between both limits.'
+        : together < minOhm
+          ? 'Too strong: a part cannot pull the line low.'
+          : 'Too weak: the edge is slower than the bus allows.',
       ideal: middle < modulesOhm ? 1 / (1 / middle - 1 / modulesOhm) : null,
     }
   },

@@ -2,18 +2,39 @@ import { engineering, volts } from '../units/format'
 import { field, step, type Sum } from './sum'
 
 export const cellSum: Sum = {
-  id: 'cell', title: 'Cell under load', chooses: null,
+  id: 'cell',
+  title: 'Cell under load',
+  chooses: null,
   source: 'Sag over the inner resistance; Peukert left out, as loads here are small against the cell.',
-  fields: [field('emptyV', 'at the end of discharge', 'V', 0.5, 60), field('innerOhm', 'inner resistance', 'Ω', 0, 50), field('peakA', 'peak', 'A', 0, 20), field('needsV', 'needs', 'V', 0, 60), field('capacityAh', 'capacity', 'Ah', 0.001, 1000), field('meanA', 'mean current', 'A', 1e-7, 20)],
+  fields: [
+    field('emptyV', 'at the end of discharge', 'V', 0.5, 60),
+    field('innerOhm', 'inner resistance', 'Ω', 0, 50),
+    field('peakA', 'peak', 'A', 0, 20),
+    field('needsV', 'needs', 'V', 0, 60),
+    field('capacityAh', 'capacity', 'Ah', 0.001, 1000),
+    field('meanA', 'mean current', 'A', 1e-7, 20),
+  ],
   solve: ({ emptyV = 3, innerOhm = 0.1, peakA = 0.4, needsV = 3.3, capacityAh = 2, meanA = 0.1 }) => {
     const under = emptyV - innerOhm * peakA
     const ok = under >= needsV
     return {
       steps: [
-        step('left under the peak', 'V = V_empty − R_i · I', `${volts(emptyV)} − ${engineering(innerOhm, 'Ω')} · ${engineering(peakA, 'A')}`, volts(under)),
-        step('lasts', 't = C / I', `${capacityAh} Ah / ${engineering(meanA, 'A')}`, `${(capacityAh / meanA).toFixed(1)} h`),
+        step(
+          'left under the peak',
+          'V = V_empty − R_i · I',
+          `${volts(emptyV)} − ${engineering(innerOhm, 'Ω')} · ${engineering(peakA, 'A')}`,
+          volts(under),
+        ),
+        step(
+          'lasts',
+          't = C / I',
+          `${capacityAh} Ah / ${engineering(meanA, 'A')}`,
+          `${(capacityAh / meanA).toFixed(1)} h`,
+        ),
       ],
-      ok, words: ok ? 'Holds to its end.' : `Falls below ${volts(needsV)} under its peak before the cell is empty.`, ideal: null,
+      ok,
+      words: ok ? 'Holds to its end.' : `Falls below ${volts(needsV)} under its peak before the cell is empty.`,
+      ideal: null,
     }
   },
 }

@@ -1,13 +1,27 @@
 import type { WorkingStep } from '../checks/finding'
 
-export interface SumField { id: string; label: string; unit: string; min: number; max: number }
+export interface SumField {
+  id: string
+  label: string
+  unit: string
+  min: number
+  max: number
+}
 
 /** What a sum says of its values: `ideal` is the value that would be wanted, null where nothing is chosen. */
-export interface SumAnswer { steps: WorkingStep[]; ok: boolean; words: string; ideal: number | null }
+export interface SumAnswer {
+  steps: WorkingStep[]
+  ok: boolean
+  words: string
+  ideal: number | null
+}
 
 export type Values = Readonly<Record<string, number>>
 
-/** One sum of the bench. `value` among the fields is what is chosen from a series; all units SI unless the field says otherwise. */
+/**
+ * One sum of the bench. `value` among the fields is what is chosen from a series; all units SI unless the field says
+ * otherwise.
+ */
 export interface Sum {
   id: string
   title: string
@@ -18,5 +32,16 @@ export interface Sum {
   solve: (v: Values) => SumAnswer
 }
 
-export const field = (id: string, label: string, unit: string, min: number, max: number): SumField => ({ id, label, unit, min, max })
-export const step = (gives: string, formula: string, numbers: string, result: string): WorkingStep => ({ gives, formula, numbers, result })
+export const field = (id: string, label: string, unit: string, min: number, max: number): SumField => ({
+  id,
+  label,
+  unit,
+  min,
+  max,
+})
+export const step = (gives: string, formula: string, numbers: string, result: string): WorkingStep => ({
+  gives,
+  formula,
+  numbers,
+  result,
+})

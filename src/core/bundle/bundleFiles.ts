@@ -12,17 +12,26 @@ import { installSteps, stepsText } from './installSteps'
 import { neededModules, type Runtime } from './neededModules'
 
 /** The credentials file of a board: its login, its networks by short name, and its own key. */
-export interface Secret { broker: { name: string; password: string }; networks: Record<string, { name: string; password: string }[]>; key: string; n: number }
+export interface Secret {
+  broker: { name: string; password: string }
+  networks: Record<string, { name: string; password: string }[]>
+  key: string
+  n: number
+}
 
 /** Files by path: texts, and compiled modules in bytes. */
-export interface Bundle { name: string; files: Record<string, string | Uint8Array> }
+export interface Bundle {
+  name: string
+  files: Record<string, string | Uint8Array>
+}
 
 /** Folder of a bundle whose content goes onto the board as it is. */
 export const ON_BOARD = 'board/'
 
 /**
  * Everything one installation needs, by path: the board's files below `board/`, the steps, the wiring sheet, checksums.
- * The name says which revision it is and whether passwords are inside. Throws nothing; the same input gives the same bytes.
+ * The name says which revision it is and whether passwords are inside. Throws nothing; the same input gives the same
+ * bytes.
  */
 export function bundleFiles(
   design: Design,
@@ -71,8 +80,13 @@ const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', 
 /** Schedule and drawing on one page that opens anywhere and prints black and white. */
 function sheet(design: Design, catalog: Catalog, board: Board): string {
   const wiring = wiringOf(design, catalog)
-  const rows = scheduleOf(design, wiring).map((r) => `<tr><td>W${r.number}</td><td><b>${escaped(r.tag)}</b></td><td>${escaped(r.from)}</td><td>${escaped(r.to)}</td><td>${escaped(r.insulation)}</td><td>${r.gaugeMm2}</td><td>${escaped(r.note)}</td></tr>`)
-  const drawings = drawSheets(design, catalog, board, wiring, 1120).map((d) => drawingSvg(d, `Wiring of ${design.name}`, () => '#222', { font: 'sans-serif', mono: 'monospace' }))
+  const rows = scheduleOf(design, wiring).map(
+    (r) =>
+      `<tr><td>W${r.number}</td><td><b>${escaped(r.tag)}</b></td><td>${escaped(r.from)}</td><td>${escaped(r.to)}</td><td>${escaped(r.insulation)}</td><td>${r.gaugeMm2}</td><td>${escaped(r.note)}</td></tr>`,
+  )
+  const drawings = drawSheets(design, catalog, board, wiring, 1120).map((d) =>
+    drawingSvg(d, `Wiring of ${design.name}`, () => '#222', { font: 'sans-serif', mono: 'monospace' }),
+  )
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escaped(design.name)}: wiring</title>
 <style>body{font:14px sans-serif;margin:24px;max-width:960px}table{border-collapse:collapse}td,th{border-bottom:1px solid #bbb;padding:3px 10px 3px 0;text-align:left}svg{max-width:100%;height:auto}</style>
 <h1>${escaped(design.name)}</h1><p>${escaped(board.name)}. Supply off while you wire; measure before the chip goes in. Work on mains is for licensed people; local codes come first.</p>

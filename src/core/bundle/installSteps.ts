@@ -1,29 +1,64 @@
+import { cautionsOf } from '../catalog/part'
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type Design, inOrder } from '../design/design'
 import { railsOf } from '../power/rails'
 
-export interface InstallStep { title: string; text: string; caution: boolean }
+export interface InstallStep {
+  title: string
+  text: string
+  caution: boolean
+}
 
 /** Interpreter the runtime was made for, as this board needs it. */
 const interpreterFor = (board: Board): string => `MicroPython ${board.interpreter.least} or later`
 
 /** What to do, in order, to get this node onto this board for the first time, and how it goes afterwards. */
-export function installSteps(design: Design, board: Board, catalog: Catalog, bundle: { name: string; withPasswords: boolean }): InstallStep[] {
+export function installSteps(
+  design: Design,
+  board: Board,
+  catalog: Catalog,
+  bundle: { name: string; withPasswords: boolean },
+): InstallStep[] {
   const out: InstallStep[] = []
   const say = (title: string, text: string, caution = false) => out.push({ title, text, caution })
-  const kinds = inOrder(design.parts).flatMap(({ value }) => { const kind = catalog.parts[value.kind]; return kind ? [{ part: value, kind }] : [] })
-  const mains = kinds.some(({ part, kind }) => kind.cautions.some((c) => (c.when === null || part.settings[c.when.setting] === c.when.is) && /mains/i.test(c.title + c.text)))
-  if (mains) say('Mains off and away', 'Something this node switches or measures is at mains voltage. Switch it off at its breaker, see that it is dead, and disconnect it before a cable joins the board to a computer. Leave it disconnected until the last step. Work on mains is for licensed people; local codes come first.', true)
+  const kinds = inOrder(design.parts).flatMap(({ value }) => {
+    const kind = catalog.parts[value.kind]
+    return kind ? [{ part: value, kind }] : []
+  })
+  const mains = kinds.some(({ part, kind }) => cautionsOf(kind, part.settings).some(({ caution }) => caution.mains))
+  if (mains)
+    say(
+      'Mains off and away',
+      'Something this node switches or measures is at mains voltage. Switch it off at its breaker, see that it is dead, and disconnect it before a cable joins the board to a computer. Leave it disconnected until the last step. Work on mains is for licensed people; local codes come first.',
+      true,
+    )
   const feed = railsOf(design, board, catalog).find((r) => r.id === design.boardFeed)
-  if (feed) say('One supply only', `The board is normally fed from ${feed.name}. Disconnect that while the cable is in: two supplies can drive current into each other.`, true)
+  if (feed)
+    say(
+      'One supply only',
+      `The board is normally fed from ${feed.name}. Disconnect that while the cable is in: two supplies can drive current into each other.`,
+      true,
+    )
   const receivers = kinds.filter(({ kind }) => kind.channels.some((c) => c.driver === 'radio'))
-  if (receivers.length > 0) say('Receiver off', `Switch ${receivers.map(({ part }) => part.label).join(' and ')} off, or pull its supply, while the board is written: what it hears all the time disturbs the writing.`)
+  if (receivers.length > 0)
+    say(
+      'Receiver off',
+      `Switch ${receivers.map(({ part }) => part.label).join(' and ')} off, or pull its supply, while the board is written: what it hears all the time disturbs the writing.`,
+    )
   for (const p of board.positions) {
-    if (p.kind === 'pin' && p.strap && p.strap.level !== 'any' && Object.values(design.plan.pins).includes(p.label)) say(`${p.label} free`, `Something of this node is wired to ${p.label}, and that pin must be ${p.strap.level} ${p.strap.when === 'every start' ? 'whenever the board starts' : 'while it is written'}. If writing does not begin, take that wire off until it is done.`)
+    if (p.kind === 'pin' && p.strap && p.strap.level !== 'any' && Object.values(design.plan.pins).includes(p.label))
+      say(
+        `${p.label} free`,
+        `Something of this node is wired to ${p.label}, and that pin must be ${p.strap.level} ${p.strap.when === 'every start' ? 'whenever the board starts' : 'while it is written'}. If writing does not begin, take that wire off until it is done.`,
+      )
   }
   if (board.usb === 'none') {
-    say('Adapter', 'This board has no USB. Take a serial adapter set to 3.3 V, never 5 V. Ground to ground first. The two data lines cross: the adapter’s TX goes to the board’s RX, its RX to the board’s TX. Feed the board from its own supply rather than from the adapter.', true)
+    say(
+      'Adapter',
+      'This board has no USB. Take a serial adapter set to 3.3 V, never 5 V. Ground to ground first. The two data lines cross: the adapter’s TX goes to the board’s RX, its RX to the board’s TX. Feed the board from its own supply rather than from the adapter.',
+      true,
+    )
   } else {
     say(
       'A cable with data wires',
@@ -59,13 +94,30 @@ export function installSteps(design: Design, board: Board, catalog: Catalog, bun
     'Its network',
     'These boards hear 2.4 GHz alone, with WPA2. The access point stays on channels 1 to 11: on 12 and 13 many hear nothing unless their country is set.',
   )
-  say('See it come', 'Within half a minute the node says it is online, and the Program bench shows the revision it runs. If it does not: its start-up text on the same port says how far it came.')
-  if (mains) say('Mains last', 'Bring-up on the bench first, cover on, then whoever is licensed for it connects the mains again.', true)
-  say('From now on', 'Changes go over the air: Send on the Program bench. The old file stays in force until the new one has started and connected. The cable is only needed when a node cannot be reached any more.')
+  say(
+    'See it come',
+    'Within half a minute the node says it is online, and the Program bench shows the revision it runs. If it does not: its start-up text on the same port says how far it came.',
+  )
+  if (mains)
+    say(
+      'Mains last',
+      'Bring-up on the bench first, cover on, then whoever is licensed for it connects the mains again.',
+      true,
+    )
+  say(
+    'From now on',
+    'Changes go over the air: Send on the Program bench. The old file stays in force until the new one has started and connected. The cable is only needed when a node cannot be reached any more.',
+  )
   return out
 }
 
 /** The steps as a text file. */
 export function stepsText(design: Design, board: Board, steps: readonly InstallStep[]): string {
-  return [`${design.name} — ${board.name}`, '', ...steps.flatMap((s, i) => [`${i + 1}. ${s.title}${s.caution ? '  (caution)' : ''}`, `   ${s.text}`, '']), 'Touch ground before you touch the chip. Work with the supply off where you can.', ''].join('\n')
+  return [
+    `${design.name} — ${board.name}`,
+    '',
+    ...steps.flatMap((s, i) => [`${i + 1}. ${s.title}${s.caution ? '  (caution)' : ''}`, `   ${s.text}`, '']),
+    'Touch ground before you touch the chip. Work with the supply off where you can.',
+    '',
+  ].join('\n')
 }

@@ -3,7 +3,13 @@ import table from './moduleHeap.json'
 import { type Chip, isSmall } from './chipClass'
 import { loadOrder } from './neededModules'
 
-export interface MemoryNeed { modules: number; modulesB: number; signalsB: number; fileB: number; totalB: number }
+export interface MemoryNeed {
+  modules: number
+  modulesB: number
+  signalsB: number
+  fileB: number
+  totalB: number
+}
 
 const MODULES: Record<string, { heapB: number; smallB: number; imports: string[] }> = table.modules
 const SIGNALS: Record<string, number> = table.signals
@@ -25,16 +31,17 @@ export function mostOf(signals: number, extraB = 0): number {
 }
 
 /**
- * Heap a node takes on its board, bytes: modules as they are loaded precompiled, running signals, and the file while it is read,
- * of which the signals' part is given back before they all run. Measured in the interpreter (`npm run heap`); within
- * 5 % of the most that was in use at a time in the hard-limited runs of two demo nodes.
+ * Heap a node takes on its board, bytes: modules as they are loaded precompiled, running signals, and the file while it
+ * is read, of which the signals' part is given back before they all run. Measured in the interpreter (`npm run heap`);
+ * within 5 % of the most that was in use at a time in the hard-limited runs of two demo nodes.
  */
 export function needOf(file: NodeFile, chip: Chip, extraB = 0): MemoryNeed {
   const order = loadOrder(file, (path) => MODULES[path]?.imports, chip)
   const modulesB = order.reduce((sum, path) => sum + (MODULES[path]?.[isSmall(chip) ? 'smallB' : 'heapB'] ?? 0), 0)
   const signalsB = file.signals.reduce((sum, s) => sum + (SIGNALS[s.driver] ?? DEAREST), 0)
   const fileB = Math.round(JSON.stringify(file).length * READ_FACTOR)
-  // Signals grow while their entries of the file go: the larger of the two, and a third of the smaller for where they overlap.
+  // Signals grow while their entries of the file go: the larger of the two, and a third of the smaller for where they
+  // overlap.
   const both = Math.max(fileB, signalsB) + Math.min(fileB, signalsB) / 3
   return {
     modules: order.length,

@@ -4,12 +4,23 @@ import type { NodeFile } from '../nodefile/nodeFile'
 
 /** Source text of the runtime by path below its folder: `main.py`, `vn/node.py` … */
 export type RuntimeFiles = Readonly<Record<string, string>>
-/** The runtime as it is read, and as boards carry it: `main.py` as text, modules precompiled by the same path with `.mpy`. */
-export interface Runtime { sources: RuntimeFiles; compiled: Readonly<Record<string, Uint8Array>> }
+/**
+ * The runtime as it is read, and as boards carry it: `main.py` as text, modules precompiled by the same path with
+ * `.mpy`.
+ */
+export interface Runtime {
+  sources: RuntimeFiles
+  compiled: Readonly<Record<string, Uint8Array>>
+}
 
 /** How each chip class times the edges of a radio code. */
 const EDGES: Record<Chip, string> = {
-  '32-class': 'soft', 'c3-class': 'soft', 's3-class': 'soft', 'c6-class': 'soft', '8266-class': 'hard', rp2040: 'pio',
+  '32-class': 'soft',
+  'c3-class': 'soft',
+  's3-class': 'soft',
+  'c6-class': 'soft',
+  '8266-class': 'hard',
+  rp2040: 'pio',
 }
 
 /** Modules of the runtime that only some node files need. */
@@ -38,7 +49,9 @@ function named(file: NodeFile, chip: Chip): string[] {
   ])
 }
 
-/** The files of the runtime this node file needs: what is always there, its drivers and chips, and what those import. */
+/**
+ * The files of the runtime this node file needs: what is always there, its drivers and chips, and what those import.
+ */
 export function neededModules(file: NodeFile, runtime: RuntimeFiles, chip: Chip): string[] {
   const needed = new Set<string>()
   const take = (path: string) => {
@@ -51,7 +64,10 @@ export function neededModules(file: NodeFile, runtime: RuntimeFiles, chip: Chip)
   return [...needed].sort()
 }
 
-/** Modules in the order a board loads them for this file, each after what it imports. What is only loaded when it is needed is left out. */
+/**
+ * Modules in the order a board loads them for this file, each after what it imports. What is only loaded when it is
+ * needed is left out.
+ */
 export function loadOrder(
   file: NodeFile,
   imports: (path: string) => readonly string[] | undefined,

@@ -1,6 +1,9 @@
 import { T95 } from './studentT'
 
-export interface Pair { raw: number; reference: number }
+export interface Pair {
+  raw: number
+  reference: number
+}
 
 export type LineFit =
   | { kind: 'none'; reason: string }
@@ -27,10 +30,21 @@ export function fitLine(pairs: readonly Pair[], closest = 1e-9): LineFit {
   const n = pairs.length
   const first = pairs[0]
   if (!first) return { kind: 'none', reason: 'no pair yet' }
-  if (pairs.some((p) => !Number.isFinite(p.raw) || !Number.isFinite(p.reference))) return { kind: 'none', reason: 'a value is not a number' }
+  if (pairs.some((p) => !Number.isFinite(p.raw) || !Number.isFinite(p.reference)))
+    return { kind: 'none', reason: 'a value is not a number' }
   const raws = pairs.map((p) => p.raw)
   const span = { min: Math.min(...raws), max: Math.max(...raws) }
-  if (n === 1) return { kind: 'line', gain: 1, offset: first.reference - first.raw, points: 1, residuals: [0], freedom: 0, error: null, span }
+  if (n === 1)
+    return {
+      kind: 'line',
+      gain: 1,
+      offset: first.reference - first.raw,
+      points: 1,
+      residuals: [0],
+      freedom: 0,
+      error: null,
+      span,
+    }
   if (span.max - span.min < closest) return { kind: 'none', reason: 'the pairs are too close together to tell a gain' }
 
   const meanX = mean(raws)
@@ -44,9 +58,17 @@ export function fitLine(pairs: readonly Pair[], closest = 1e-9): LineFit {
   const residual = Math.sqrt(sum(residuals.map((r) => r * r)) / freedom)
   const t = T95(freedom)
   return {
-    kind: 'line', gain, offset, points: n, residuals, freedom, span,
+    kind: 'line',
+    gain,
+    offset,
+    points: n,
+    residuals,
+    freedom,
+    span,
     error: {
-      residual, gain: residual / Math.sqrt(sxx), offset: residual * Math.sqrt(1 / n + meanX ** 2 / sxx),
+      residual,
+      gain: residual / Math.sqrt(sxx),
+      offset: residual * Math.sqrt(1 / n + meanX ** 2 / sxx),
       expanded95: (raw) => t * residual * Math.sqrt(1 + 1 / n + (raw - meanX) ** 2 / sxx),
     },
   }

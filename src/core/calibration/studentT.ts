@@ -1,6 +1,7 @@
 /**
- * Two-sided 95 % point of Student's t, from its distribution function: the regularized incomplete beta function by its continued fraction
- * (Abramowitz & Stegun 26.5.8 and 26.7.1), solved by bisection. Exact to 1e-9 for any number of degrees of freedom from 1.
+ * Two-sided 95 % point of Student's t, from its distribution function: the regularized incomplete beta function by its
+ * continued fraction (Abramowitz & Stegun 26.5.8 and 26.7.1), solved by bisection. Exact to 1e-9 for any number of
+ * degrees of freedom from 1.
  */
 export function T95(freedom: number): number {
   if (!(freedom >= 1)) throw new RangeError("Student's t needs at least one degree of freedom")

@@ -4,7 +4,7 @@ import type { PartKind } from './part'
 /** 7-bit bus address of a part as it is set; the kind's usual one where nothing is. */
 export function addressOf(part: DesignPart, kind: PartKind): number {
   const set = typeof part.settings.address === 'string' ? Number.parseInt(part.settings.address, 16) : NaN
-  return Number.isNaN(set) ? kind.i2c?.addresses[0] ?? 0 : set
+  return Number.isNaN(set) ? (kind.i2c?.addresses[0] ?? 0) : set
 }
 
 /** `0x76`. */

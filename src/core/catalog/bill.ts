@@ -21,7 +21,10 @@ export interface Bill {
   total: number
   /** What is used of it. */
   used: number
-  /** What ready-made devices that do the same cost, without their hub; parts nobody sells ready made are left out and named. */
+  /**
+   * What ready-made devices that do the same cost, without their hub; parts nobody sells ready made are left out and
+   * named.
+   */
   readyMade: number
   notReadyMade: string[]
 }
@@ -43,7 +46,24 @@ export function billOf(design: Design, catalog: Catalog): Bill {
     const own = design.costs[id]
     const each = own ?? item.cost.each
     const packs = Math.ceil(count / item.cost.pack)
-    return [{ id, name: item.name, count, each, pack: item.cost.pack, packs, cost: packs * item.cost.pack * each, own: own !== undefined }]
+    return [
+      {
+        id,
+        name: item.name,
+        count,
+        each,
+        pack: item.cost.pack,
+        packs,
+        cost: packs * item.cost.pack * each,
+        own: own !== undefined,
+      },
+    ]
   })
-  return { rows, total: rows.reduce((s, r) => s + r.cost, 0), used: rows.reduce((s, r) => s + r.count * r.each, 0), readyMade, notReadyMade }
+  return {
+    rows,
+    total: rows.reduce((s, r) => s + r.cost, 0),
+    used: rows.reduce((s, r) => s + r.count * r.each, 0),
+    readyMade,
+    notReadyMade,
+  }
 }

@@ -2,7 +2,14 @@ import { z } from 'zod'
 
 /** A printed label on a board or part, as it stands on the thing. */
 const label = z.string().min(1).max(12)
-const quirk = z.strictObject({ word: z.string().min(1).max(40), reason: z.string().min(1), ask: z.string().optional().describe('what to find out about the board in hand before the pin is used') })
+/** Quirks the planner weighs; all others are for people alone. */
+const QUIRKS = ['usb', 'console', 'false-lows', 'larger-modules', 'glitch', 'analog-with-radio'] as const
+const quirk = z.strictObject({
+  id: z.enum(QUIRKS).optional().describe('what it is to the planner; its word and reason may be reworded'),
+  word: z.string().min(1).max(40),
+  reason: z.string().min(1),
+  ask: z.string().optional().describe('what to find out about the board in hand before the pin is used'),
+})
 
 const place = { side: z.enum(['left', 'right']), position: z.int().min(1).max(64), label }
 
@@ -15,42 +22,68 @@ const pin = z.strictObject({
   ...place,
   chip: z.int().min(0).max(255).describe("the chip's own number for this pin"),
   names: z.array(z.string().min(1).max(16)).default([]).describe('what toolkits and other prints call this pin'),
-  functions: z.array(z.enum(['in', 'out', 'open-drain', 'pwm', 'adc1', 'adc2', 'dac', 'touch', 'i2c', 'i2c-usual', 'spi-usual'])),
-  mux: z.array(z.strictObject({ bus: z.enum(['i2c', 'spi', 'uart']), controller: z.int().min(0).max(7), role: z.enum(BUS_ROLES) })).default([])
+  functions: z.array(
+    z.enum(['in', 'out', 'open-drain', 'pwm', 'adc1', 'adc2', 'dac', 'touch', 'i2c', 'i2c-usual', 'spi-usual']),
+  ),
+  mux: z
+    .array(
+      z.strictObject({
+        bus: z.enum(['i2c', 'spi', 'uart']),
+        controller: z.int().min(0).max(7),
+        role: z.enum(BUS_ROLES),
+      }),
+    )
+    .default([])
     .describe('peripherals that silicon ties to this pin; only where routing is fixed'),
-  pwm: z.strictObject({ slice: z.int().min(0).max(31), channel: z.enum(['a', 'b']) }).optional()
-    .describe('PWM output tied to this pin: pins with the same slice and channel carry the same signal, one slice has one frequency'),
+  pwm: z
+    .strictObject({ slice: z.int().min(0).max(31), channel: z.enum(['a', 'b']) })
+    .optional()
+    .describe(
+      'PWM output tied to this pin: pins with the same slice and channel carry the same signal, one slice has one frequency',
+    ),
   pulls: z.array(z.enum(['up', 'down'])).describe('pulls inside the chip that a program can switch on'),
   interrupt: z.boolean(),
   wake: z.boolean().describe('can end deep sleep'),
-  startup: z.enum(['floats', 'pulled-up', 'pulled-down', 'pulses', 'driven', 'driven-high', 'driven-low'])
+  startup: z
+    .enum(['floats', 'pulled-up', 'pulled-down', 'pulses', 'driven', 'driven-high', 'driven-low'])
     .describe('what the pin does from power-up until a program sets it'),
-  strap: z.strictObject({
-    level: z.enum(['high', 'low', 'any']),
-    when: z.enum(['every start', 'writing by cable']),
-    ohm: z.number().positive().describe('resistance that holds the level, in the chip or on the board, ohm'),
-    held: z.boolean().default(true).describe('false: nothing in the chip or on the board holds it; whatever uses the pin has to bring the resistor'),
-    reason: z.string(),
-  }).optional(),
-  onBoard: z.strictObject({
-    what: z.enum(['lamp', 'resistor', 'divider']),
-    ohm: z.number().positive(),
-    to: z.string(),
-    lit: z.enum(['high', 'low']).optional(),
-  }).optional(),
+  strap: z
+    .strictObject({
+      level: z.enum(['high', 'low', 'any']),
+      when: z.enum(['every start', 'writing by cable']),
+      ohm: z.number().positive().describe('resistance that holds the level, in the chip or on the board, ohm'),
+      held: z
+        .boolean()
+        .default(true)
+        .describe(
+          'false: nothing in the chip or on the board holds it; whatever uses the pin has to bring the resistor',
+        ),
+      reason: z.string().max(2000),
+    })
+    .optional(),
+  onBoard: z
+    .strictObject({
+      what: z.enum(['lamp', 'resistor', 'divider']),
+      ohm: z.number().positive(),
+      to: z.string().max(2000),
+      lit: z.enum(['high', 'low']).optional(),
+    })
+    .optional(),
   quirks: z.array(quirk),
 })
 
 const position = z.discriminatedUnion('kind', [
   pin,
   z.strictObject({ kind: z.literal('ground'), ...place }),
-  z.strictObject({ kind: z.literal('rail'), ...place, rail: z.string(), note: z.string() }),
-  z.strictObject({ kind: z.literal('control'), ...place, note: z.string() }),
+  z.strictObject({ kind: z.literal('rail'), ...place, rail: z.string().max(2000), note: z.string().max(2000) }),
+  z.strictObject({ kind: z.literal('control'), ...place, note: z.string().max(2000) }),
 ])
 
 const spread = z.strictObject({ low: z.number(), likely: z.number(), high: z.number() })
 
-const routing = z.enum(['matrix', 'fixed', 'software']).describe('matrix: any pin; fixed: pins that silicon ties; software: any pin, no limit in number')
+const routing = z
+  .enum(['matrix', 'fixed', 'software'])
+  .describe('matrix: any pin; fixed: pins that silicon ties; software: any pin, no limit in number')
 const controllers = z.strictObject({ count: z.int().min(0), routing })
 
 /** A board as sold: positions in physical order, component side up, `ends.top` at the top. SI units. */
@@ -59,10 +92,10 @@ export const boardSchema = z
     format: z.literal('vivid-node/board'),
     id: z.string().regex(/^[a-z0-9-]{1,40}$/),
     version: z.int().min(1),
-    name: z.string(),
-    recognise: z.string(),
-    chip: z.string(),
-    source: z.string(),
+    name: z.string().max(100),
+    recognise: z.string().max(2000),
+    chip: z.string().max(100),
+    source: z.string().max(2000),
     outlineMm: z.strictObject({
       width: z.number(),
       length: z.number(),
@@ -70,7 +103,7 @@ export const boardSchema = z
       pitch: z.number(),
       firstPin: z.number(),
     }),
-    ends: z.strictObject({ top: z.string(), bottom: z.string() }),
+    ends: z.strictObject({ top: z.string().max(2000), bottom: z.string().max(2000) }),
     usb: z.enum(['none', 'serial bridge', 'native']),
     interpreter: z
       .strictObject({
@@ -111,18 +144,18 @@ export const boardSchema = z
       lowRatio: z.number(),
       highRatio: z.number(),
       capacitanceF: z.number(),
-      source: z.string(),
+      source: z.string().max(2000),
     }),
     pulls: z.strictObject({ upOhm: z.number(), downOhm: z.number() }),
     drive: z.strictObject({ perPinA: z.number(), totalA: z.number() }),
     rails: z.array(
       z.strictObject({
-        id: z.string(),
-        name: z.string(),
+        id: z.string().max(2000),
+        name: z.string().max(100),
         min: z.number(),
         max: z.number(),
         limitA: z.number().describe('what parts may take from it, beside the chip itself, A'),
-        source: z.string(),
+        source: z.string().max(2000),
         usbOnly: z.boolean().default(false).describe('true: alive only while a USB cable is in'),
       }),
     ),
@@ -177,10 +210,10 @@ export const boardSchema = z
         .describe('longest sleep its timer counts, s; null: longer than anyone sleeps'),
       pins: z.enum(['each', 'one, or any high', 'none']).describe('how pins can end deep sleep'),
       tie: z
-        .strictObject({ from: z.string(), to: z.string() })
+        .strictObject({ from: z.string().max(2000), to: z.string().max(2000) })
         .optional()
         .describe('a connection deep sleep needs; the pin is then taken'),
-      note: z.string(),
+      note: z.string().max(2000),
     }),
     download: z
       .strictObject({
@@ -214,7 +247,10 @@ export type BoardPosition = Board['positions'][number]
 export type BoardPin = Extract<BoardPosition, { kind: 'pin' }>
 export type Rail = Board['rails'][number]
 
-/** Drop of the diode an outside supply is fed through, V: a Schottky type of 1 A, warm at little current and cold at its peak. */
+/**
+ * Drop of the diode an outside supply is fed through, V: a Schottky type of 1 A, warm at little current and cold at its
+ * peak.
+ */
 export const FEED_DIODE_V = { low: 0.2, high: 0.45 } as const
 
 export function pinsOf(board: Board): BoardPin[] {
@@ -229,9 +265,15 @@ export function railById(board: Board, id: string): Rail | undefined {
   return board.rails.find((r) => r.id === id)
 }
 
-export interface PinMatch { pin: BoardPin; by: 'printed label' | 'chip number' | 'another name' }
+export interface PinMatch {
+  pin: BoardPin
+  by: 'printed label' | 'chip number' | 'another name'
+}
 
-/** Pins a word may mean, in every numbering there is: `D1` is printed on one pin, and `5` or `GPIO5` mean the same one. Printed labels first. */
+/**
+ * Pins a word may mean, in every numbering there is: `D1` is printed on one pin, and `5` or `GPIO5` mean the same one.
+ * Printed labels first.
+ */
 export function findPins(board: Board, word: string): PinMatch[] {
   const asked = word.trim().toLowerCase()
   const plain = asked.replace(/^(gpio|io|gp|pin)\s*/, '')
@@ -239,12 +281,16 @@ export function findPins(board: Board, word: string): PinMatch[] {
   const found: PinMatch[] = [
     ...pins.filter((p) => p.label.toLowerCase() === asked).map((pin) => ({ pin, by: 'printed label' as const })),
     ...pins.filter((p) => String(p.chip) === plain).map((pin) => ({ pin, by: 'chip number' as const })),
-    ...pins.filter((p) => p.names.some((n) => n.toLowerCase() === asked)).map((pin) => ({ pin, by: 'another name' as const })),
+    ...pins
+      .filter((p) => p.names.some((n) => n.toLowerCase() === asked))
+      .map((pin) => ({ pin, by: 'another name' as const })),
   ]
   return found.filter((m, i) => found.findIndex((o) => o.pin === m.pin) === i)
 }
 
-/** Highest voltage an input of the board stands while powered, V. Nominal supply + margin, as the data sheets state it. */
+/**
+ * Highest voltage an input of the board stands while powered, V. Nominal supply + margin, as the data sheets state it.
+ */
 export function inputMaxV(board: Board): number {
   return board.logicV + board.input.maxAboveSupplyV
 }

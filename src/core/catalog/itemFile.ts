@@ -4,6 +4,7 @@ import { canonicalJson } from '../hash/canonicalJson'
 import { type Board, boardSchema } from './board'
 import { builtInCatalog, type Catalog } from './catalog'
 import { type PartKind, partKindSchema } from './part'
+import { renewItem } from './renew'
 
 export type Item = { kind: 'boards'; value: Board } | { kind: 'parts'; value: PartKind }
 
@@ -16,10 +17,10 @@ export function readItem(text: string): ReadItem {
   const format = readDocument(text, anyFormat)
   if (!format.ok) return format
   if (format.value.format === 'vivid-node/board') {
-    const board = readDocument(text, boardSchema)
+    const board = readDocument(text, boardSchema, renewItem)
     return board.ok ? { ok: true, item: { kind: 'boards', value: board.value } } : board
   }
-  const part = readDocument(text, partKindSchema)
+  const part = readDocument(text, partKindSchema, renewItem)
   return part.ok ? { ok: true, item: { kind: 'parts', value: part.value } } : part
 }
 
@@ -29,13 +30,20 @@ export function itemText(item: Board | PartKind): string {
   return `${JSON.stringify(ordered, null, 1)}\n`
 }
 
-/** Why an item may not be put on the shelf, or null. What ships stays as it is; what a user brought changes only with a higher version. */
+/**
+ * Why an item may not be put on the shelf, or null. What ships stays as it is; what a user brought changes only with a
+ * higher version.
+ */
 export function itemClash(catalog: Catalog, item: Item): string | null {
   const { id, version } = item.value
   if (builtInCatalog[item.kind][id]) {
-    return canonicalJson(builtInCatalog[item.kind][id]) === canonicalJson(item.value) ? null : `“${id}” ships with the product and cannot be replaced: give yours an id of its own`
+    return canonicalJson(builtInCatalog[item.kind][id]) === canonicalJson(item.value)
+      ? null
+      : `“${id}” ships with the product and cannot be replaced: give yours an id of its own`
   }
   const there = catalog[item.kind][id]
   if (!there || canonicalJson(there) === canonicalJson(item.value)) return null
-  return version > there.version ? null : `“${id}” is on the shelf in version ${there.version}: a changed one needs version ${there.version + 1} or higher`
+  return version > there.version
+    ? null
+    : `“${id}” is on the shelf in version ${there.version}: a changed one needs version ${there.version + 1} or higher`
 }

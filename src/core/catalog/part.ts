@@ -5,7 +5,7 @@ const id = z.string().regex(/^[a-z0-9-]{1,40}$/)
 const named = { id, label: z.string().min(1).max(12) }
 
 const state = z.strictObject({
-  name: z.string(),
+  name: z.string().max(100),
   level: z.enum(['high', 'low', 'open']).describe('where the part pulls the line in this state'),
   ohm: z.number().positive().describe('through how many ohm'),
 })
@@ -14,25 +14,44 @@ const output = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('push-pull'),
     from: id.describe('supply terminal whose voltage the high level follows'),
-    highMinRatio: z.number(), highMaxRatio: z.number(), lowMaxV: z.number(), maxA: z.number(),
+    highMinRatio: z.number(),
+    highMaxRatio: z.number(),
+    lowMaxV: z.number(),
+    maxA: z.number(),
   }),
-  z.strictObject({ kind: z.literal('fixed'), highMinV: z.number(), highMaxV: z.number(), lowMaxV: z.number(), maxA: z.number() })
+  z
+    .strictObject({
+      kind: z.literal('fixed'),
+      highMinV: z.number(),
+      highMaxV: z.number(),
+      lowMaxV: z.number(),
+      maxA: z.number(),
+    })
     .describe('levels that do not follow the supply: a regulator on the part, or a voltage that comes with the wire'),
   z.strictObject({ kind: z.literal('open-drain'), lowMaxV: z.number(), maxA: z.number() }),
 ])
 
-const input = z.strictObject({
-  ohm: z.number().positive().describe('what the board has to drive, to the level it rests at'),
-  from: id.optional().describe('supply terminal the input is pulled to or measured against'),
-  highMinV: z.number().optional(), lowMaxV: z.number().optional(),
-  maxA: z.number().optional().describe('current the board has to give or take, A'),
-}).describe('what a driven line asks of the board')
+const input = z
+  .strictObject({
+    ohm: z.number().positive().describe('what the board has to drive, to the level it rests at'),
+    from: id.optional().describe('supply terminal the input is pulled to or measured against'),
+    highMinV: z.number().optional(),
+    lowMaxV: z.number().optional(),
+    maxA: z.number().optional().describe('current the board has to give or take, A'),
+  })
+  .describe('what a driven line asks of the board')
 
-/** A resistor that changes with what it measures, between the line and ground; the pull to the supply makes it a voltage. */
-const sensor = z.strictObject({
-  kind: z.enum(['thermistor', 'light', 'potentiometer']),
-  minOhm: z.number().min(0), maxOhm: z.number().positive(),
-}).describe('a resistor that is measured: never behind a divider, its pull and what loads it belong to the sum')
+/**
+ * A resistor that changes with what it measures, between the line and ground; the pull to the supply makes it a
+ * voltage.
+ */
+const sensor = z
+  .strictObject({
+    kind: z.enum(['thermistor', 'light', 'potentiometer']),
+    minOhm: z.number().min(0),
+    maxOhm: z.number().positive(),
+  })
+  .describe('a resistor that is measured: never behind a divider, its pull and what loads it belong to the sum')
 
 const line = z.strictObject({
   ...named,
@@ -61,7 +80,7 @@ const line = z.strictObject({
     .describe('the safe level of a driven line, and the pull on the part that holds it'),
   pull: z.enum(['up', 'down']).optional().describe('the pull a bare contact needs'),
   outsidePull: z
-    .strictObject({ level: z.enum(['high', 'low']), ohm: z.number().positive(), reason: z.string() })
+    .strictObject({ level: z.enum(['high', 'low']), ohm: z.number().positive(), reason: z.string().max(2000) })
     .optional(),
   output: output.optional(),
   input: input.optional(),
@@ -190,9 +209,19 @@ const terminal = z.discriminatedUnion('role', [
 ])
 
 const proposal = {
-  slug: z.string(), letter: z.string().regex(/^[A-Z]$/), unit: z.string(), decimals: z.int().min(0).max(6), intervalS: z.number(),
+  slug: z.string().max(2000),
+  letter: z.string().regex(/^[A-Z]$/),
+  unit: z.string().max(2000),
+  decimals: z.int().min(0).max(6),
+  intervalS: z.number(),
 }
-const channelBase = { id, name: z.string(), lines: z.array(id), quantity: z.string(), unit: z.string() }
+const channelBase = {
+  id,
+  name: z.string().max(100),
+  lines: z.array(id),
+  quantity: z.string().max(2000),
+  unit: z.string().max(2000),
+}
 
 export const DRIVERS = {
   reading: ['ranger', 'onewire', 'adc', 'counter', 'i2c', 'spi', 'serial', 'radio'],
@@ -215,7 +244,7 @@ const channel = z.discriminatedUnion('access', [
         'volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage; falling: the other way round; swing: so does the distance from lowest to highest; rms: its effective value times perVolt; thermistor: to ground, with a resistor to the supply; light: a light-dependent resistor, its range over the logarithm of its resistance; share: a share of the supply',
       ),
     perVolt: z.number().positive().optional().describe('reading per volt of effective value'),
-    asSold: z.strictObject({ halfWidth: z.number().describe("in the reading's unit"), words: z.string() }),
+    asSold: z.strictObject({ halfWidth: z.number().describe("in the reading's unit"), words: z.string().max(2000) }),
     proposes: z.strictObject({
       ...proposal,
       change: z.number(),
@@ -230,7 +259,7 @@ const channel = z.discriminatedUnion('access', [
     driver: z.enum(DRIVERS.state),
     activeLevel: z.enum(['high', 'low']),
     words: z
-      .strictObject({ on: z.string(), off: z.string() })
+      .strictObject({ on: z.string().max(2000), off: z.string().max(2000) })
       .describe('what true and false mean: open and closed, not on and off'),
     proposes: z.strictObject({
       ...proposal,
@@ -288,30 +317,50 @@ const meaning = z.strictObject({
 })
 export type Meaning = z.infer<typeof meaning>
 
+/** What a design keeps of a choice, and rules go by; its label is for people and may be reworded. */
+const choiceId = z
+  .string()
+  .regex(/^(0x[0-9A-F]{2}|[a-z0-9-]{1,40})$/, 'an id of lower-case letters, digits and hyphens, or an address')
+
 const setting = z.union([
   z.strictObject({
-    id: z.string(),
-    label: z.string(),
-    unit: z.string(),
+    id: z.string().max(2000),
+    label: z.string().max(100),
+    unit: z.string().max(2000),
     default: z.number(),
     min: z.number(),
     max: z.number(),
-    why: z.string(),
+    why: z.string().max(2000),
   }),
   z.strictObject({
-    id: z.string(),
-    label: z.string(),
-    unit: z.string(),
-    default: z.string(),
-    choices: z.array(z.string()).min(1),
-    means: z.record(z.string(), meaning).optional(),
-    why: z.string(),
+    id: z.string().max(2000),
+    label: z.string().max(100),
+    unit: z.string().max(2000),
+    default: choiceId,
+    choices: z
+      .array(z.strictObject({ id: choiceId, label: z.string().min(1).max(100), means: meaning.optional() }))
+      .min(1)
+      .refine((all) => new Set(all.map((c) => c.id)).size === all.length, 'each choice with an id of its own'),
+    why: z.string().max(2000),
   }),
 ])
 
 export type SupplyCurrents = { idleA: number; peakA: number; startA: number }
 
-export const GROUPS = ['presses and switches', 'doors and presence', 'level and distance', 'climate and air', 'electric and flow', 'switching', 'light and sound', 'moving', 'radio', 'extending', 'feeding', 'loads'] as const
+export const GROUPS = [
+  'presses and switches',
+  'doors and presence',
+  'level and distance',
+  'climate and air',
+  'electric and flow',
+  'switching',
+  'light and sound',
+  'moving',
+  'radio',
+  'extending',
+  'feeding',
+  'loads',
+] as const
 
 /** A kind of part: what it is fed with, which lines it has, what it can know or do. SI units, temperatures in °C. */
 export const partKindSchema = z
@@ -319,11 +368,11 @@ export const partKindSchema = z
     format: z.literal('vivid-node/part'),
     id,
     version: z.int().min(1),
-    name: z.string(),
-    summary: z.string(),
+    name: z.string().max(100),
+    summary: z.string().max(2000),
     group: z.enum(GROUPS),
-    finds: z.array(z.string()).describe('words a person would search it by'),
-    source: z.string(),
+    finds: z.array(z.string().max(2000)).describe('words a person would search it by'),
+    source: z.string().max(2000),
     cost: z
       .strictObject({ each: z.number().min(0), pack: z.int().min(1) })
       .describe('what one costs when bought in this pack, any currency'),
@@ -361,7 +410,7 @@ export const partKindSchema = z
       .describe('what it is to the switch it hangs on'),
     isolates: z.boolean().optional().describe('its source is isolated from its supply'),
     warmUp: z
-      .strictObject({ s: z.number().positive(), why: z.string() })
+      .strictObject({ s: z.number().positive(), why: z.string().max(2000) })
       .optional()
       .describe('time after power-up before anything it says counts, s'),
     converter: z
@@ -388,10 +437,14 @@ export const partKindSchema = z
     settings: z.array(setting),
     cautions: z.array(
       z.strictObject({
-        id: z.string(),
-        when: z.strictObject({ setting: z.string(), is: z.string() }).nullable(),
-        title: z.string(),
-        text: z.string(),
+        id: z.string().max(2000),
+        when: z
+          .strictObject({ setting: z.string().max(2000), is: choiceId })
+          .nullable()
+          .describe('only while this setting has this choice'),
+        mains: z.boolean().describe('it is about mains voltage: nothing is connected to a computer before that is off'),
+        title: z.string().max(100),
+        text: z.string().max(2000),
       }),
     ),
   })
@@ -410,6 +463,16 @@ export const partKindSchema = z
       )
         say(['terminals', i, 'output', 'from'], 'one of the part’s supply terminals')
     })
+    kind.settings.forEach((s, i) => {
+      if ('choices' in s && !s.choices.some((c) => c.id === s.default))
+        say(['settings', i, 'default'], `one of the choices: ${s.choices.map((c) => c.id).join(', ')}`)
+    })
+    // A caution that hangs on a choice nobody can make would never be seen.
+    kind.cautions.forEach(({ when }, i) => {
+      const setting = kind.settings.find((s) => s.id === when?.setting)
+      if (when && !(setting && 'choices' in setting && setting.choices.some((c) => c.id === when.is)))
+        say(['cautions', i, 'when'], 'a setting of this part, and one of its choices')
+    })
     kind.channels.forEach((c, i) =>
       c.lines.forEach((l, k) => {
         if (!lines.includes(l))
@@ -419,6 +482,8 @@ export const partKindSchema = z
   })
 
 export type PartKind = z.infer<typeof partKindSchema>
+export type Setting = PartKind['settings'][number]
+export type Choice = Extract<Setting, { choices: unknown }>['choices'][number]
 export type Terminal = PartKind['terminals'][number]
 export type LineTerminal = Extract<Terminal, { role: 'line' }>
 export type SupplyTerminal = Extract<Terminal, { role: 'supply' }>
@@ -466,10 +531,28 @@ export function returnOf(kind: PartKind, terminalId: string): string | undefined
 
 /** What the choices a part is set to mean, together. */
 export function meansOf(kind: PartKind, settings: Readonly<Record<string, string | number>>): Meaning {
-  return kind.settings.reduce<Meaning>(
-    (all, s) => ('choices' in s ? { ...all, ...s.means?.[String(settings[s.id] ?? s.default)] } : all),
-    {},
-  )
+  return kind.settings.reduce<Meaning>((all, s) => ({ ...all, ...chosen(s, settings)?.means }), {})
+}
+
+/** The choice a setting stands at; undefined for a number, and for a choice that is not there. */
+export function chosen(setting: Setting, settings: Readonly<Record<string, string | number>>): Choice | undefined {
+  if (!('choices' in setting)) return undefined
+  const value = settings[setting.id] ?? setting.default
+  return setting.choices.find((c) => c.id === value)
+}
+
+/** The cautions of a part as it is set, each with the choice that brings it, where one does. */
+export function cautionsOf(
+  kind: PartKind,
+  settings: Readonly<Record<string, string | number>>,
+): { caution: PartKind['cautions'][number]; choice: Choice | null }[] {
+  return kind.cautions.flatMap((caution): { caution: PartKind['cautions'][number]; choice: Choice | null }[] => {
+    const { when } = caution
+    if (when === null) return [{ caution, choice: null }]
+    const setting = kind.settings.find((s) => s.id === when.setting)
+    const choice = setting && chosen(setting, settings)
+    return choice?.id === when.is ? [{ caution, choice }] : []
+  })
 }
 
 /** Currents of a supply terminal as the part is set, A: at rest, while it works, and for the first moment. */

@@ -7,18 +7,34 @@ function met(text: string, word: string): number {
   return at.includes(` ${word} `) ? 1 : at.includes(` ${word}`) ? 0.6 : at.includes(word) ? 0.1 : 0
 }
 
-/** Part kinds a wish in plain words may mean, best first: every word must occur; in the name counts most, then in what people search by. */
+/**
+ * Part kinds a wish in plain words may mean, best first: every word must occur; in the name counts most, then in what
+ * people search by.
+ */
 export function searchParts(catalog: Catalog, wish: string): PartKind[] {
-  const words = wish.toLowerCase().split(/[\s,]+/).filter(Boolean)
+  const words = wish
+    .toLowerCase()
+    .split(/[\s,]+/)
+    .filter(Boolean)
   const score = (kind: PartKind): number => {
     let sum = 0
     for (const word of words) {
-      const places: [string, number][] = [[kind.name, 8], [kind.finds.join(' '), 6], [kind.channels.map((c) => `${c.name} ${c.quantity}`).join(' '), 4], [kind.summary, 2], [kind.group, 1]]
+      const places: [string, number][] = [
+        [kind.name, 8],
+        [kind.finds.join(' '), 6],
+        [kind.channels.map((c) => `${c.name} ${c.quantity}`).join(' '), 4],
+        [kind.summary, 2],
+        [kind.group, 1],
+      ]
       const hit = Math.max(...places.map(([text, weight]) => met(text, word) * weight))
       if (hit === 0) return 0
       sum += hit
     }
     return sum || 1
   }
-  return Object.values(catalog.parts).map((kind) => ({ kind, s: score(kind) })).filter(({ s }) => s > 0).sort((a, b) => b.s - a.s || a.kind.name.localeCompare(b.kind.name)).map(({ kind }) => kind)
+  return Object.values(catalog.parts)
+    .map((kind) => ({ kind, s: score(kind) }))
+    .filter(({ s }) => s > 0)
+    .sort((a, b) => b.s - a.s || a.kind.name.localeCompare(b.kind.name))
+    .map(({ kind }) => kind)
 }

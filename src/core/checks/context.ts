@@ -11,7 +11,10 @@ import type { Wiring } from '../wiring/netlist'
 import { wiringOf } from '../wiring/netlist'
 import type { Finding, Remedy, Severity, WorkingStep } from './finding'
 
-/** A design as rules look at it. `wiring` and `rails` are worked out once for all of them; `analogLines` are those that are measured, at a pin or at a converter. */
+/**
+ * A design as rules look at it. `wiring` and `rails` are worked out once for all of them; `analogLines` are those that
+ * are measured, at a pin or at a converter.
+ */
 export interface CheckContext {
   design: Design
   catalog: Catalog
@@ -66,8 +69,22 @@ interface Report {
 }
 
 /** A finding of a rule about one subject: a line, a part, a rail, a wire. */
-export function report(rule: string, subject: string, { bench = 'wires', signalId = null, partId = null, steps, source, remedies = [], ...rest }: Report): Finding {
-  return { rule, key: `${rule}:${subject}`, bench, signalId, partId, working: steps && { steps, source } || null, remedies, caution: null, ...rest }
+export function report(
+  rule: string,
+  subject: string,
+  { bench = 'wires', signalId = null, partId = null, steps, source, remedies = [], ...rest }: Report,
+): Finding {
+  return {
+    rule,
+    key: `${rule}:${subject}`,
+    bench,
+    signalId,
+    partId,
+    working: (steps && { steps, source }) || null,
+    remedies,
+    caution: null,
+    ...rest,
+  }
 }
 
 /** Report fields that name a line's thread and part. */
@@ -86,7 +103,10 @@ export function feedOf({ rails }: CheckContext, part: DesignPart, terminal: stri
   return id === undefined ? undefined : rails.find((r) => r.id === id)
 }
 
-/** Rails a supply terminal of a part could well be fed from: direct current, proven isolated, not behind a contact, not its own; lowest first. */
+/**
+ * Rails a supply terminal of a part could well be fed from: direct current, proven isolated, not behind a contact, not
+ * its own; lowest first.
+ */
 export function feedable(
   { rails, design }: CheckContext,
   partId: string,
@@ -114,7 +134,11 @@ export function feedable(
 
 /** The first signal a line serves: findings about a line are shown on that thread. */
 export function signalOfLine(design: Design, line: PlanLine): string | null {
-  return inOrder(design.signals).find(({ value: s }) => line.members.some((m) => s.partId === m.partId && m.channels.some((c) => c.id === s.channel)))?.id ?? null
+  return (
+    inOrder(design.signals).find(({ value: s }) =>
+      line.members.some((m) => s.partId === m.partId && m.channels.some((c) => c.id === s.channel)),
+    )?.id ?? null
+  )
 }
 
 /** The first signal of a part. */

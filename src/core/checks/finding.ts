@@ -13,9 +13,15 @@ export interface WorkingStep {
 }
 
 /** How a number came about: steps in order, and where the formula or the limits come from. */
-export interface Working { steps: WorkingStep[]; source: string }
+export interface Working {
+  steps: WorkingStep[]
+  source: string
+}
 
-export interface Remedy { label: string; edits: EditBody[] }
+export interface Remedy {
+  label: string
+  edits: EditBody[]
+}
 
 /** What a check returns. `key` stays the same as long as it is the same trouble with the same thing. */
 export interface Finding {

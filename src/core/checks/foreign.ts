@@ -31,7 +31,10 @@ export function isUnproven(kind: PartKind, part: DesignPart): boolean {
   )
 }
 
-/** A terminal of a device that was there before, as something is joined to it: which part, what is printed there, and what it does. */
+/**
+ * A terminal of a device that was there before, as something is joined to it: which part, what is printed there, and
+ * what it does.
+ */
 export type ForeignEnd = Extract<Does, { kind: 'foreign' }> & {
   partId: string
   terminal: string

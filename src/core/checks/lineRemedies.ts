@@ -10,12 +10,30 @@ import { type CheckContext, componentIdOf, freeNames } from './context'
 import type { Remedy } from './finding'
 
 /** Light in place of a wire: a foreign voltage between these two, V, and its minus stay on their own side. */
-export function couplerRemedy(design: Design, line: PlanLine, { minV, maxV }: { minV: number; maxV: number }): Remedy[] {
+export function couplerRemedy(
+  design: Design,
+  line: PlanLine,
+  { minV, maxV }: { minV: number; maxV: number },
+): Remedy[] {
   const seriesOhm = nearestIn('E24', couplerOhm(minV, maxV), 'down')
-  return [{
-    label: `Optocoupler behind ${ohms(seriesOhm)}`,
-    edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'optocoupler'), component: { type: 'optocoupler', line: line.key, names: freeNames(design, 'U', 'R', 'D'), seriesOhm, tolerance: 0.05 } }],
-  }]
+  return [
+    {
+      label: `Optocoupler behind ${ohms(seriesOhm)}`,
+      edits: [
+        {
+          kind: 'add-component',
+          componentId: componentIdOf(line.key, 'optocoupler'),
+          component: {
+            type: 'optocoupler',
+            line: line.key,
+            names: freeNames(design, 'U', 'R', 'D'),
+            seriesOhm,
+            tolerance: 0.05,
+          },
+        },
+      ],
+    },
+  ]
 }
 
 /** Light in place of every one of these wires at once: one that stays joined would undo the others. */
@@ -45,19 +63,34 @@ export function couplersRemedy(
   ]
 }
 
-/** A voltage that is measured, up to `maxV`, divided to what the converter measures well; a divider that is there makes room and keeps its names. */
+/**
+ * A voltage that is measured, up to `maxV`, divided to what the converter measures well; a divider that is there makes
+ * room and keeps its names.
+ */
 export function scaleRemedy(design: Design, path: AnalogPath, line: PlanLine, maxV: number): Remedy[] {
   const pair = scaleDivider(maxV, path.converter.maxV, path.sourceOhm)
   // A resistor that is measured, or one with a pull, would be loaded by a divider and read false.
   if (!pair || line.terminal.sensor || line.terminal.swings || line.pulls.length > 0) return []
   const old = addedOn(design, line.key, 'divider')
-  return [{
-    label: `Divide ${ohms(pair.topOhm)} over ${ohms(pair.bottomOhm)}`,
-    edits: [
-      ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
-      { kind: 'add-component', componentId: componentIdOf(line.key, 'divider'), component: { type: 'divider', line: line.key, names: old?.value.names ?? freeNames(design, 'R', 'R'), ...pair, tolerance: 0.01 } },
-    ],
-  }]
+  return [
+    {
+      label: `Divide ${ohms(pair.topOhm)} over ${ohms(pair.bottomOhm)}`,
+      edits: [
+        ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
+        {
+          kind: 'add-component',
+          componentId: componentIdOf(line.key, 'divider'),
+          component: {
+            type: 'divider',
+            line: line.key,
+            names: old?.value.names ?? freeNames(design, 'R', 'R'),
+            ...pair,
+            tolerance: 0.01,
+          },
+        },
+      ],
+    },
+  ]
 }
 
 /** The external converter, where it measures up to `maxV` and has a free input: the one that is there, or a new one. */

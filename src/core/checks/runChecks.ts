@@ -138,6 +138,7 @@ export const RULES: readonly Rule[] = [
 export function runChecks(design: Design, catalog: Catalog, wiring?: Wiring): Finding[] {
   const context = checkContext(design, catalog, wiring)
   if (!context) return []
-  return RULES.flatMap((rule) => rule.check(context))
-    .sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity))
+  return RULES.flatMap((rule) => rule.check(context)).sort(
+    (a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity),
+  )
 }

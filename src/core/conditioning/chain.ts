@@ -14,28 +14,42 @@ export interface ChainSettings {
   offset: number
 }
 
-export interface ChainState { recent: number[]; average: number | null }
+export interface ChainState {
+  recent: number[]
+  average: number | null
+}
 
 export function startChain(): ChainState {
   return { recent: [], average: null }
 }
 
-export interface ChainStep { state: ChainState; value: number | null; beforeCalibration: number | null }
+export interface ChainStep {
+  state: ChainState
+  value: number | null
+  beforeCalibration: number | null
+}
 
 /**
  * One reading through validity, median, average, geometry, calibration. `null` in means no answer and gives `null` out;
  * it empties the memory, so that old readings never vouch for new ones. `sinceS` is the time since the reading before.
- * The average is the backward-Euler low-pass, weight Δt/(τ+Δt): the board computes the same in the same order, to the last bit.
+ * The average is the backward-Euler low-pass, weight Δt/(τ+Δt): the board computes the same in the same order, to the
+ * last bit.
  */
-export function chainStep(settings: ChainSettings, state: ChainState, reading: number | null, sinceS: number): ChainStep {
+export function chainStep(
+  settings: ChainSettings,
+  state: ChainState,
+  reading: number | null,
+  sinceS: number,
+): ChainStep {
   if (reading === null || !(reading >= settings.min && reading <= settings.max)) {
     return { state: startChain(), value: null, beforeCalibration: null }
   }
   const recent = [...state.recent, reading].slice(-settings.median)
   const middle = median(recent)
-  const average = settings.averageS > 0 && state.average !== null
-    ? state.average + (sinceS / (settings.averageS + sinceS)) * (middle - state.average)
-    : middle
+  const average =
+    settings.averageS > 0 && state.average !== null
+      ? state.average + (sinceS / (settings.averageS + sinceS)) * (middle - state.average)
+      : middle
   const placed = settings.mountM === null ? average : settings.mountM - average
   return { state: { recent, average }, value: placed * settings.gain + settings.offset, beforeCalibration: placed }
 }

@@ -1,4 +1,8 @@
-export interface DebounceState { stable: boolean; candidate: boolean; sinceMs: number }
+export interface DebounceState {
+  stable: boolean
+  candidate: boolean
+  sinceMs: number
+}
 
 export function startDebounce(level: boolean): DebounceState {
   return { stable: level, candidate: level, sinceMs: 0 }

@@ -1,4 +1,7 @@
-/** Middle of the sorted values; for an even count the lower of the two middles, so that it is always one of them. Throws on none. */
+/**
+ * Middle of the sorted values; for an even count the lower of the two middles, so that it is always one of them. Throws
+ * on none.
+ */
 export function median(values: readonly number[]): number {
   const sorted = [...values].sort((a, b) => a - b)
   const middle = sorted[(sorted.length - 1) >> 1]

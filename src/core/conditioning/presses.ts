@@ -1,11 +1,31 @@
 import type { Pattern } from '../nodefile/behaviour'
 
-export interface PressTimes { used: readonly Pattern[]; gapMs: number; longMs: number; repeatMs: number }
+export interface PressTimes {
+  used: readonly Pattern[]
+  gapMs: number
+  longMs: number
+  repeatMs: number
+}
 
 /** Strokes of each pattern: `s` short, `l` long. */
-export const STROKES: Partial<Record<Pattern, string>> = { single: 's', double: 'ss', triple: 'sss', quadruple: 'ssss', long: 'l', 'short-long': 'sl', 'long-short': 'ls' }
+export const STROKES: Partial<Record<Pattern, string>> = {
+  single: 's',
+  double: 'ss',
+  triple: 'sss',
+  quadruple: 'ssss',
+  long: 'l',
+  'short-long': 'sl',
+  'long-short': 'ls',
+}
 
-export interface PressState { held: boolean; strokes: string; sinceMs: number; long: boolean; early: boolean; repeatMs: number }
+export interface PressState {
+  held: boolean
+  strokes: string
+  sinceMs: number
+  long: boolean
+  early: boolean
+  repeatMs: number
+}
 
 export function startPresses(): PressState {
   return { held: false, strokes: '', sinceMs: 0, long: false, early: false, repeatMs: 0 }
@@ -13,10 +33,15 @@ export function startPresses(): PressState {
 
 /**
  * One look at a debounced key. A pattern is told at the first moment nothing longer that is used can still come of it:
- * on the way down when only a short stroke can follow, on release or at the long time otherwise, after the gap when more may come.
- * Times in ms of any start. The board does the same, step by step.
+ * on the way down when only a short stroke can follow, on release or at the long time otherwise, after the gap when
+ * more may come. Times in ms of any start. The board does the same, step by step.
  */
-export function pressStep(t: PressTimes, state: PressState, held: boolean, nowMs: number): { state: PressState; told: Pattern | null } {
+export function pressStep(
+  t: PressTimes,
+  state: PressState,
+  held: boolean,
+  nowMs: number,
+): { state: PressState; told: Pattern | null } {
   const s = { ...state }
   const known = t.used.flatMap((p) => (STROKES[p] === undefined ? [] : [[p, STROKES[p]] as const]))
   const longer = (strokes: string) => known.some(([, k]) => k.length > strokes.length && k.startsWith(strokes))
@@ -35,7 +60,13 @@ export function pressStep(t: PressTimes, state: PressState, held: boolean, nowMs
     }
     Object.assign(s, { held: true, sinceMs: nowMs, long: false, early: false })
     const next = `${s.strokes}s`
-    if (told === null && !waits && named(next) !== null && !longer(next) && !known.some(([, k]) => k.startsWith(`${s.strokes}l`))) {
+    if (
+      told === null &&
+      !waits &&
+      named(next) !== null &&
+      !longer(next) &&
+      !known.some(([, k]) => k.startsWith(`${s.strokes}l`))
+    ) {
       told = named(next)
       s.strokes = ''
       s.early = true
@@ -65,13 +96,19 @@ export function pressStep(t: PressTimes, state: PressState, held: boolean, nowMs
   return { state: s, told }
 }
 
-/** How long after the finger has begun a pattern is told, ms, with strokes of `strokeMs` and pauses of the same length; null where it is not used. */
+/**
+ * How long after the finger has begun a pattern is told, ms, with strokes of `strokeMs` and pauses of the same length;
+ * null where it is not used.
+ */
 export function pressLatency(t: PressTimes, pattern: Pattern, strokeMs = 120): number | null {
   const strokes = STROKES[pattern]
   if (strokes === undefined || !t.used.includes(pattern)) return null
   let state = startPresses()
   let now = 0
-  const script: { held: boolean; forMs: number }[] = [...strokes].flatMap((k) => [{ held: true, forMs: k === 'l' ? t.longMs + 40 : strokeMs }, { held: false, forMs: strokeMs }])
+  const script: { held: boolean; forMs: number }[] = [...strokes].flatMap((k) => [
+    { held: true, forMs: k === 'l' ? t.longMs + 40 : strokeMs },
+    { held: false, forMs: strokeMs },
+  ])
   script.push({ held: false, forMs: t.gapMs + 20 })
   for (const { held, forMs } of script) {
     for (const until = now + forMs; now < until; now += 10) {

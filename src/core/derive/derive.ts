@@ -5,7 +5,11 @@ import type { Design } from '../design/design'
 import { type ThreadRow, threadRows } from '../loom/threadRows'
 import { type Wiring, wiringOf } from '../wiring/netlist'
 
-export interface Derived { wiring: Wiring; findings: Finding[]; rows: ThreadRow[] }
+export interface Derived {
+  wiring: Wiring
+  findings: Finding[]
+  rows: ThreadRow[]
+}
 
 /** Everything a screen shows of a design. `acknowledged` holds the keys of cautions someone has put a name to. */
 export function derive(design: Design, catalog: Catalog, acknowledged: ReadonlySet<string> = new Set()): Derived {

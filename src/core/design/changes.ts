@@ -14,7 +14,8 @@ export type Change = z.infer<typeof changeSchema>
 
 type Tree = { [key: string]: unknown }
 const isTree = (v: unknown): v is Tree => typeof v === 'object' && v !== null && !Array.isArray(v)
-const same = (a: unknown, b: unknown) => a === b || (a !== undefined && b !== undefined && canonicalJson(a) === canonicalJson(b))
+const same = (a: unknown, b: unknown) =>
+  a === b || (a !== undefined && b !== undefined && canonicalJson(a) === canonicalJson(b))
 
 /** The places where `after` differs from `before`, in a fixed order. Applying them to `before` gives `after`. */
 export function changesBetween(before: object, after: object): Change[] {
@@ -42,12 +43,18 @@ function collect(before: Tree, after: Tree, path: string[], out: Change[]): void
 }
 
 export function invertChanges(changes: readonly Change[]): Change[] {
-  return changes.map(({ path, before, after }) => ({ path, ...(after === undefined ? {} : { before: after }), ...(before === undefined ? {} : { after: before }) }))
+  return changes.map(({ path, before, after }) => ({
+    path,
+    ...(after === undefined ? {} : { before: after }),
+    ...(before === undefined ? {} : { after: before }),
+  }))
 }
 
 export type PatchResult<T> = { ok: true; value: T } | { ok: false; path: string[] }
 
-/** Puts every `after` in place if every `before` is what stands there now; otherwise names the first place that is not. */
+/**
+ * Puts every `after` in place if every `before` is what stands there now; otherwise names the first place that is not.
+ */
 export function patch<T extends object>(target: T, changes: readonly Change[]): PatchResult<T> {
   let value = target as Tree
   for (const change of changes) {
@@ -75,8 +82,10 @@ function put(tree: Tree, path: readonly string[], change: Change): Tree | null {
 
 /** True when the two lists touch a place in common, or one touches what the other's place lies inside. */
 export function changesMeet(a: readonly Change[], b: readonly Change[]): boolean {
-  return a.some((x) => b.some((y) => {
-    const n = Math.min(x.path.length, y.path.length)
-    return x.path.slice(0, n).every((key, i) => key === y.path[i])
-  }))
+  return a.some((x) =>
+    b.some((y) => {
+      const n = Math.min(x.path.length, y.path.length)
+      return x.path.slice(0, n).every((key, i) => key === y.path[i])
+    }),
+  )
 }

@@ -4,9 +4,13 @@ import { partKindSchema } from '../catalog/part'
 import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from '../nodefile/behaviour'
 
 /** Short, opaque, permanent id inside a design. */
-export const idSchema = z.string().regex(/^[a-z0-9]{2,24}$/, 'a short id of lower-case letters and digits')
+export const idSchema = z
+  .string()
+  .regex(/^[a-z0-9]{2,24}$/, 'a short id of lower-case letters and digits')
   .refine((id) => !(id in Object.prototype), 'an id that is not a word of the language')
-export const slugSchema = z.string().regex(/^[a-z0-9-]{1,40}$/, 'lower-case letters, digits and hyphens, 1 to 40 of them')
+export const slugSchema = z
+  .string()
+  .regex(/^[a-z0-9-]{1,40}$/, 'lower-case letters, digits and hyphens, 1 to 40 of them')
 
 /** Last topic levels that have a meaning of their own and cannot name a signal. */
 export const RESERVED_SLUGS = [
@@ -26,14 +30,25 @@ export const RESERVED_SLUGS = [
   'find',
 ] as const
 
-export const nameSchema = z.string().trim().min(1, 'a name of at least one character').max(60, 'a name of at most 60 characters')
+export const nameSchema = z
+  .string()
+  .trim()
+  .min(1, 'a name of at least one character')
+  .max(60, 'a name of at most 60 characters')
 const lineKey = z.string().regex(/^[a-z0-9]+\.[a-z0-9-]+$/)
 const settingValue = z.union([z.number(), z.string().max(60)])
 
 const conditioningFields = {
-  median: z.union([z.literal(1), z.literal(3), z.literal(5), z.literal(7), z.literal(9)]).describe('readings in the median, odd'),
+  median: z
+    .union([z.literal(1), z.literal(3), z.literal(5), z.literal(7), z.literal(9)])
+    .describe('readings in the median, odd'),
   averageS: z.number().min(0).max(3600).describe('time constant of the exponential average, s; 0 is none'),
-  mountM: z.number().min(0).max(50).nullable().describe('height of the sensor over the empty level, m; null publishes the distance itself'),
+  mountM: z
+    .number()
+    .min(0)
+    .max(50)
+    .nullable()
+    .describe('height of the sensor over the empty level, m; null publishes the distance itself'),
   debounceMs: z.number().min(0).max(500),
   longestOnS: z.number().min(0).max(86400).describe('output switches itself off after this, s; 0 is never'),
   atStart: z.enum(START_STATES).describe('what an output does at power-up, before any command'),
@@ -42,21 +57,40 @@ const conditioningFields = {
 const laterFields = {
   follows: idSchema.nullable().describe('input whose state an output takes at power-up'),
   pulseS: z.number().min(0).max(3600).describe('“on” is a pulse of this length, s; 0 stays on'),
-  holdS: z.number().min(0).max(86400).nullable().describe('“gone” counts only after this long of it, s; null as the part proposes'),
-  patterns: z.array(z.enum(PATTERNS)).min(1, 'at least one pattern').max(PATTERNS.length).describe('presses that are told'),
-  gapMs, longMs,
+  holdS: z
+    .number()
+    .min(0)
+    .max(86400)
+    .nullable()
+    .describe('“gone” counts only after this long of it, s; null as the part proposes'),
+  patterns: z
+    .array(z.enum(PATTERNS))
+    .min(1, 'at least one pattern')
+    .max(PATTERNS.length)
+    .describe('presses that are told'),
+  gapMs,
+  longMs,
 }
 export const conditioningSchema = z.strictObject({
   ...conditioningFields,
-  follows: laterFields.follows.default(null), pulseS: laterFields.pulseS.default(0), holdS: laterFields.holdS.default(null),
-  patterns: laterFields.patterns.default(['single']), gapMs: gapMs.default(300), longMs: longMs.default(600),
+  follows: laterFields.follows.default(null),
+  pulseS: laterFields.pulseS.default(0),
+  holdS: laterFields.holdS.default(null),
+  patterns: laterFields.patterns.default(['single']),
+  gapMs: gapMs.default(300),
+  longMs: longMs.default(600),
 })
 /** Some of it, as an edit sets it: what is not named stays as it is. */
 export const conditioningChangeSchema = z.strictObject({ ...conditioningFields, ...laterFields }).partial()
 
 export const ruleSchema = z.strictObject({
-  from: idSchema, when: triggerSchema, to: idSchema, do: doSchema,
-  works: z.enum(WORKS).describe('always; alone, while there is no broker; or detached: the input does not switch what is beside it'),
+  from: idSchema,
+  when: triggerSchema,
+  to: idSchema,
+  do: doSchema,
+  works: z
+    .enum(WORKS)
+    .describe('always; alone, while there is no broker; or detached: the input does not switch what is beside it'),
 })
 export type DesignRule = z.infer<typeof ruleSchema>
 
@@ -84,7 +118,7 @@ export const calibrationSchema = z.strictObject({
 const signalSchema = z.strictObject({
   order: z.int().min(0),
   partId: idSchema,
-  channel: z.string(),
+  channel: z.string().max(100),
   name: nameSchema,
   slug: slugSchema,
   tag: z.string().regex(/^[A-Z][1-9][0-9]?$/),
@@ -95,14 +129,21 @@ const signalSchema = z.strictObject({
     intervalS: z.number().min(0).max(86400),
     change: z.number().min(0),
     decimals: z.int().min(0).max(6),
-    unit: z.string(),
+    unit: z.string().max(100),
   }),
   calibration: calibrationSchema.nullable(),
 })
 
-/** How an old sensor was connected where it was found, so that it can be put back: terminals as printed on the old panel. */
+/**
+ * How an old sensor was connected where it was found, so that it can be put back: terminals as printed on the old
+ * panel.
+ */
 export const foundSchema = z.strictObject({
-  terminal: z.string().max(40), supply: z.string().max(40), common: z.string().max(40), signal: z.string().max(40), note: z.string().max(200),
+  terminal: z.string().max(40),
+  supply: z.string().max(40),
+  common: z.string().max(40),
+  signal: z.string().max(40),
+  note: z.string().max(200),
 })
 export type Found = z.infer<typeof foundSchema>
 
@@ -111,11 +152,11 @@ export const romSchema = z.string().regex(/^[0-9a-f]{16}$/, 'sixteen hexadecimal
 
 const partSchema = z.strictObject({
   order: z.int().min(0),
-  kind: z.string(),
+  kind: z.string().max(100),
   label: nameSchema,
   settings: z.record(z.string(), settingValue),
   feeds: z
-    .record(z.string(), z.string())
+    .record(z.string(), z.string().max(100))
     .describe(
       'supply terminal → rail of the board, or PART.TERMINAL of a part or contact that feeds; contact or return of a load → the rail or terminal it is joined to',
     ),
@@ -128,7 +169,9 @@ const partSchema = z.strictObject({
       'bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus',
     ),
   cableM: z.number().min(0.01).max(100).default(0.3).describe('length of its cable to the board, m'),
-  rom: romSchema.nullable().default(null)
+  rom: romSchema
+    .nullable()
+    .default(null)
     .describe('address of a part on a one-wire line; null: it is the only one there, or nobody knows it yet'),
   outdoor: z.boolean().default(false).describe('its cable or the part itself is outside'),
   found: foundSchema.nullable().default(null),
@@ -145,7 +188,7 @@ export const addedSchema = z.discriminatedUnion('type', [
   z.strictObject({
     type: z.literal('divider'),
     ...onLine,
-    names: z.tuple([z.string(), z.string()]),
+    names: z.tuple([z.string().max(100), z.string().max(100)]),
     topOhm: ohm,
     bottomOhm: ohm,
     tolerance,
@@ -153,24 +196,24 @@ export const addedSchema = z.discriminatedUnion('type', [
   z.strictObject({
     type: z.literal('pull'),
     ...onLine,
-    names: z.tuple([z.string()]),
+    names: z.tuple([z.string().max(100)]),
     level: z.enum(['high', 'low']),
     ohm,
     tolerance,
   }),
-  z.strictObject({ type: z.literal('series'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance }),
+  z.strictObject({ type: z.literal('series'), ...onLine, names: z.tuple([z.string().max(100)]), ohm, tolerance }),
   z
-    .strictObject({ type: z.literal('capacitor'), ...onLine, names: z.tuple([z.string()]), farad })
+    .strictObject({ type: z.literal('capacitor'), ...onLine, names: z.tuple([z.string().max(100)]), farad })
     .describe('from the line to ground, at the pin'),
   z
-    .strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string()]) })
+    .strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string().max(100)]) })
     .describe('pair of Schottky diodes from the line to 3.3 V and to ground, at the pin'),
   z
     .strictObject({
       type: z.literal('bias'),
       ...onLine,
       names: z
-        .tuple([z.string(), z.string(), z.string()])
+        .tuple([z.string().max(100), z.string().max(100), z.string().max(100)])
         .describe('resistor to 3.3 V, resistor to ground, capacitor to ground'),
       topOhm: ohm,
       bottomOhm: ohm,
@@ -179,13 +222,13 @@ export const addedSchema = z.discriminatedUnion('type', [
     })
     .describe('holds the other lead of something that swings at a middle voltage'),
   z
-    .strictObject({ type: z.literal('burden'), ...onLine, names: z.tuple([z.string()]), ohm, tolerance })
+    .strictObject({ type: z.literal('burden'), ...onLine, names: z.tuple([z.string().max(100)]), ohm, tolerance })
     .describe('across a current transformer, at the part'),
   z
     .strictObject({
       type: z.literal('diode'),
       ...onLine,
-      names: z.tuple([z.string()]),
+      names: z.tuple([z.string().max(100)]),
       ratedA: z.number().positive().max(100).default(1),
       fast: z.boolean().default(false).describe('fast or Schottky: under pulse width an ordinary one is too slow'),
     })
@@ -195,7 +238,7 @@ export const addedSchema = z.discriminatedUnion('type', [
       type: z.literal('driver'),
       ...onLine,
       names: z
-        .tuple([z.string(), z.string(), z.string()])
+        .tuple([z.string().max(100), z.string().max(100), z.string().max(100)])
         .describe('transistor, its series resistor, its resistor to ground'),
       device: z.enum(['npn', 'fet']),
       seriesOhm: ohm,
@@ -207,29 +250,36 @@ export const addedSchema = z.discriminatedUnion('type', [
     .strictObject({
       type: z.literal('optocoupler'),
       ...onLine,
-      names: z.tuple([z.string(), z.string(), z.string()]).describe('coupler, its series resistor, its reversed diode'),
+      names: z
+        .tuple([z.string().max(100), z.string().max(100), z.string().max(100)])
+        .describe('coupler, its series resistor, its reversed diode'),
       seriesOhm: ohm,
       tolerance,
     })
     .describe('between a foreign voltage and the pin: voltage there reads low here'),
   z
-    .strictObject({ type: z.literal('shifter'), ...onLine, names: z.tuple([z.string()]), rail: z.string().max(50) })
+    .strictObject({
+      type: z.literal('shifter'),
+      ...onLine,
+      names: z.tuple([z.string().max(100)]),
+      rail: z.string().max(50),
+    })
     .describe('one channel of a level shifter to the voltage of this rail'),
   z.strictObject({
     type: z.literal('fuse'),
     ...onRail,
-    names: z.tuple([z.string()]),
+    names: z.tuple([z.string().max(100)]),
     ratedA: z.number().positive().max(63),
     slow: z.boolean().default(false).describe('time-lag'),
   }),
   z
-    .strictObject({ type: z.literal('feed-diode'), ...onRail, names: z.tuple([z.string()]) })
+    .strictObject({ type: z.literal('feed-diode'), ...onRail, names: z.tuple([z.string().max(100)]) })
     .describe('Schottky diode between this rail and the board it feeds, so that it and USB never feed one another'),
   z
     .strictObject({
       type: z.literal('quench'),
       part: idSchema,
-      names: z.tuple([z.string()]),
+      names: z.tuple([z.string().max(100)]),
       device: z.enum(['diode', 'rc', 'varistor']),
       ratedA: z.number().positive().max(100).default(1),
     })
@@ -237,7 +287,7 @@ export const addedSchema = z.discriminatedUnion('type', [
       'across a load, for the current its coil goes on with when the contact opens: a diode on direct current, never on alternating',
     ),
   z
-    .strictObject({ type: z.literal('bulk'), ...onRail, names: z.tuple([z.string()]), farad })
+    .strictObject({ type: z.literal('bulk'), ...onRail, names: z.tuple([z.string().max(100)]), farad })
     .describe('capacitor from a rail to ground'),
 ])
 
@@ -257,14 +307,14 @@ export const designSchema = z.strictObject({
   name: nameSchema,
   slug: slugSchema,
   area: z.string().max(60),
-  board: z.strictObject({ id: z.string(), version: z.int() }),
+  board: z.strictObject({ id: z.string().max(100), version: z.int() }),
   parts: z.record(idSchema, partSchema),
   signals: z.record(idSchema, signalSchema),
   added: z.record(idSchema, addedSchema),
   wires: z.record(z.string(), wireSchema).describe('by wire key: the ids of its two ends'),
-  locks: z.record(lineKey, z.string()).describe('line → printed label of the pin it must keep'),
+  locks: z.record(lineKey, z.string().max(100)).describe('line → printed label of the pin it must keep'),
   keptFree: z.record(z.string(), z.literal(true)).describe('printed labels of pins nothing may use'),
-  plan: z.strictObject({ pins: z.record(lineKey, z.string()), basis: z.string() }),
+  plan: z.strictObject({ pins: z.record(lineKey, z.string().max(100)), basis: z.string().max(100) }),
   sleep: z
     .strictObject({
       everyS: z.number().min(5).max(604_800).describe('time from one waking to the next, s'),
@@ -290,7 +340,7 @@ export const designSchema = z.strictObject({
     .describe('catalogue items it uses that do not ship with the product'),
   boardFeed: z.string().max(50).nullable().default(null).describe('rail that feeds the board in place of USB'),
   network: z.strictObject({
-    ref: z.string(),
+    ref: z.string().max(100),
     address: z.enum(['name', 'lease', 'fixed']),
     keepAliveS: z.int().min(2).max(600),
     fixed: fixedAddressSchema.nullable().default(null),
@@ -311,9 +361,14 @@ export function placeOf(c: AddedComponent): string {
 }
 
 /** An added component of one type on a line. */
-export function addedOn<T extends LineComponent['type']>(design: Design, line: LineKey, type: T): { id: string; value: Extract<LineComponent, { type: T }> } | undefined {
+export function addedOn<T extends LineComponent['type']>(
+  design: Design,
+  line: LineKey,
+  type: T,
+): { id: string; value: Extract<LineComponent, { type: T }> } | undefined {
   for (const [id, value] of Object.entries(design.added)) {
-    if (value.type === type && 'line' in value && value.line === line) return { id, value: value as Extract<LineComponent, { type: T }> }
+    if (value.type === type && 'line' in value && value.line === line)
+      return { id, value: value as Extract<LineComponent, { type: T }> }
   }
   return undefined
 }
@@ -330,7 +385,10 @@ export function splitLineKey(line: LineKey): { partId: string; terminalId: strin
   return { partId: line.slice(0, dot), terminalId: line.slice(dot + 1) }
 }
 
-export interface Identified<T> { id: string; value: T }
+export interface Identified<T> {
+  id: string
+  value: T
+}
 
 /** Entries of a keyed collection in the order the user gave them. */
 export function inOrder<T extends { order: number }>(items: Record<string, T>): Identified<T>[] {
@@ -339,16 +397,40 @@ export function inOrder<T extends { order: number }>(items: Record<string, T>): 
     .sort((a, b) => a.value.order - b.value.order || a.id.localeCompare(b.id))
 }
 
-/** Entries of a collection without an order of its own, by id: stores and networks keep the order of names no better than they like. */
+/**
+ * Entries of a collection without an order of its own, by id: stores and networks keep the order of names no better
+ * than they like.
+ */
 export function byId<T>(items: Record<string, T>): Identified<T>[] {
-  return Object.keys(items).sort().map((id) => ({ id, value: items[id] as T }))
+  return Object.keys(items)
+    .sort()
+    .map((id) => ({ id, value: items[id] as T }))
 }
 
-export function emptyDesign(identity: { id: string; name: string; slug: string; area: string; board: Design['board'] }): Design {
+export function emptyDesign(identity: {
+  id: string
+  name: string
+  slug: string
+  area: string
+  board: Design['board']
+}): Design {
   return {
-    format: 'vivid-node/design', version: 1, ...identity,
-    parts: {}, signals: {}, added: {}, wires: {}, locks: {}, keptFree: {},
-    plan: { pins: {}, basis: '' }, sleep: null, rules: {}, guards: {}, costs: {}, items: { boards: [], parts: [] }, boardFeed: null,
+    format: 'vivid-node/design',
+    version: 1,
+    ...identity,
+    parts: {},
+    signals: {},
+    added: {},
+    wires: {},
+    locks: {},
+    keptFree: {},
+    plan: { pins: {}, basis: '' },
+    sleep: null,
+    rules: {},
+    guards: {},
+    costs: {},
+    items: { boards: [], parts: [] },
+    boardFeed: null,
     network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null, secure: false },
   }
 }

@@ -14,14 +14,19 @@ import {
 } from './design'
 import { changeSchema } from './changes'
 
-const newSignal = z.strictObject({ id: idSchema, channel: z.string(), name: nameSchema.optional(), slug: slugSchema.optional() })
+const newSignal = z.strictObject({
+  id: idSchema,
+  channel: z.string().max(100),
+  name: nameSchema.optional(),
+  slug: slugSchema.optional(),
+})
 
 /** What a person can do to a design. One kind, one meaning; ids of new things come with the edit. */
 export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('add-part'),
     partId: idSchema,
-    part: z.string(),
+    part: z.string().max(100),
     label: nameSchema,
     signals: z.array(newSignal).max(16),
   }),
@@ -30,13 +35,13 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('set-part'),
     partId: idSchema,
-    setting: z.string(),
-    value: z.union([z.number(), z.string()]),
+    setting: z.string().max(100),
+    value: z.union([z.number(), z.string().max(100)]),
   }),
   z.strictObject({
     kind: z.literal('feed'),
     partId: idSchema,
-    terminal: z.string(),
+    terminal: z.string().max(100),
     rail: z.string().max(50).nullable(),
   }),
   z.strictObject({ kind: z.literal('add-signal'), partId: idSchema, signal: newSignal }),
@@ -52,12 +57,12 @@ export const editBodySchema = z.discriminatedUnion('kind', [
         intervalS: z.number().min(0).max(86400),
         change: z.number().min(0),
         decimals: z.int().min(0).max(6),
-        unit: z.string(),
+        unit: z.string().max(100),
       })
       .partial(),
   }),
   z.strictObject({ kind: z.literal('calibrate'), signalId: idSchema, calibration: calibrationSchema.nullable() }),
-  z.strictObject({ kind: z.literal('choose-board'), board: z.string() }),
+  z.strictObject({ kind: z.literal('choose-board'), board: z.string().max(100) }),
   z.strictObject({ kind: z.literal('identify'), name: nameSchema, slug: slugSchema, area: z.string().max(60) }),
   z.strictObject({
     kind: z.literal('copy-part'),
@@ -69,7 +74,7 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('gather'),
     partIds: z.array(idSchema).min(2).max(32),
-    part: z.string(),
+    part: z.string().max(100),
     partId: idSchema,
     label: nameSchema,
   }),
@@ -94,16 +99,16 @@ export const editBodySchema = z.discriminatedUnion('kind', [
     item: z.string().max(40),
     cost: z.number().min(0).max(100_000).nullable(),
   }),
-  z.strictObject({ kind: z.literal('lock'), line: z.string(), pin: z.string() }),
-  z.strictObject({ kind: z.literal('unlock'), line: z.string() }),
-  z.strictObject({ kind: z.literal('keep-free'), pin: z.string(), free: z.boolean() }),
-  z.strictObject({ kind: z.literal('accept-plan'), pins: z.record(z.string(), z.string()) }),
+  z.strictObject({ kind: z.literal('lock'), line: z.string().max(100), pin: z.string().max(100) }),
+  z.strictObject({ kind: z.literal('unlock'), line: z.string().max(100) }),
+  z.strictObject({ kind: z.literal('keep-free'), pin: z.string().max(100), free: z.boolean() }),
+  z.strictObject({ kind: z.literal('accept-plan'), pins: z.record(z.string(), z.string().max(100)) }),
   z.strictObject({ kind: z.literal('add-component'), componentId: idSchema, component: addedSchema }),
   z.strictObject({ kind: z.literal('remove-component'), componentId: idSchema }),
-  z.strictObject({ kind: z.literal('mark-wire'), wire: z.string(), made: z.boolean() }),
+  z.strictObject({ kind: z.literal('mark-wire'), wire: z.string().max(100), made: z.boolean() }),
   z.strictObject({
     kind: z.literal('set-wire'),
-    wire: z.string(),
+    wire: z.string().max(100),
     set: z.strictObject({ insulation: z.string().min(1).max(30), gaugeMm2: z.number().min(0.05).max(10) }).partial(),
   }),
   z.strictObject({
@@ -115,7 +120,7 @@ export const editBodySchema = z.discriminatedUnion('kind', [
   }),
   z.strictObject({ kind: z.literal('record-found'), partId: idSchema, found: foundSchema.nullable() }),
   z.strictObject({ kind: z.literal('feed-board'), rail: z.string().max(50).nullable() }),
-  z.strictObject({ kind: z.literal('made-otherwise'), line: z.string(), pin: z.string() }),
+  z.strictObject({ kind: z.literal('made-otherwise'), line: z.string().max(100), pin: z.string().max(100) }),
   z.strictObject({ kind: z.literal('revert'), of: z.string().max(200), changes: z.array(changeSchema).max(2000) }),
 ])
 export type EditBody = z.infer<typeof editBodySchema>
@@ -127,6 +132,6 @@ export const editSchema = z.strictObject({
   base: z.int().min(0),
   body: editBodySchema,
   author: z.string().max(60),
-  at: z.iso.datetime(),
+  at: z.iso.datetime().refine((at) => at >= '1970' && at < '9999', 'a moment between 1970 and 9999'),
 })
 export type Edit = z.infer<typeof editSchema>

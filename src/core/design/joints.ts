@@ -42,7 +42,10 @@ export function joinRefusal(
   }
 }
 
-/** Everything a terminal may be joined to, rails first. A supply that only falls short is among them: the checks say so. Alternating rails too, where the voltage fits. */
+/**
+ * Everything a terminal may be joined to, rails first. A supply that only falls short is among them: the checks say so.
+ * Alternating rails too, where the voltage fits.
+ */
 export function jointsOf(design: Design, board: Board, catalog: Catalog, partId: string, terminal: Terminal): Joint[] {
   const rails = railsOf(design, board, catalog)
   const kind = catalog.parts[design.parts[partId]?.kind ?? '']
@@ -78,7 +81,10 @@ function otherContacts(
 const isStage = (t: Terminal): boolean =>
   t.role === 'contact' && (t.does?.kind === 'sinks' || t.does?.kind === 'drives')
 
-/** A terminal that is free to be joined: a contact, an isolated side, a device that was there before, a load; not a branch of a bus or the other lead of a sensor. */
+/**
+ * A terminal that is free to be joined: a contact, an isolated side, a device that was there before, a load; not a
+ * branch of a bus or the other lead of a sensor.
+ */
 function isLoose(kind: PartKind | undefined, t: Terminal): boolean {
   if (!kind || t.role !== 'contact') return false
   return t.does ? !['input', 'sinks', 'drives'].includes(t.does.kind) : linesOf(kind).length === 0

@@ -3,8 +3,8 @@ import type { Catalog } from '../catalog/catalog'
 import type { Design } from './design'
 
 /**
- * What `work` makes of a design, worked out once: designs are never changed, only replaced. One value is kept for a design, and goes with it;
- * another catalogue or board takes its place. Nobody may change what is given out.
+ * What `work` makes of a design, worked out once: designs are never changed, only replaced. One value is kept for a
+ * design, and goes with it; another catalogue or board takes its place. Nobody may change what is given out.
  */
 export function remembered<T>(work: (design: Design, board: Board, catalog: Catalog) => T) {
   const known = new WeakMap<Design, { board: Board; catalog: Catalog; value: T }>()

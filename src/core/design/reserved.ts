@@ -14,13 +14,15 @@ export const isReservedNode = (slug: string): boolean =>
 export function freeOfReserved(design: Design): { design: Design; said: string[] } {
   const said: string[] = []
   const taken = Object.values(design.signals).map((s) => s.slug)
-  const signals = Object.fromEntries(Object.entries(design.signals).map(([id, s]) => {
-    if (!RESERVED_SLUGS.some((word) => word === s.slug)) return [id, s] as const
-    const slug = slugFrom(`${s.slug} of ${design.parts[s.partId]?.label ?? 'it'}`, [...taken, ...RESERVED_SLUGS])
-    taken.push(slug)
-    said.push(`${s.tag}: its topic ends in “${slug}” now; “${s.slug}” has got a meaning of its own there`)
-    return [id, { ...s, slug }] as const
-  }))
+  const signals = Object.fromEntries(
+    Object.entries(design.signals).map(([id, s]) => {
+      if (!RESERVED_SLUGS.some((word) => word === s.slug)) return [id, s] as const
+      const slug = slugFrom(`${s.slug} of ${design.parts[s.partId]?.label ?? 'it'}`, [...taken, ...RESERVED_SLUGS])
+      taken.push(slug)
+      said.push(`${s.tag}: its topic ends in “${slug}” now; “${s.slug}” has got a meaning of its own there`)
+      return [id, { ...s, slug }] as const
+    }),
+  )
   const slug = isReservedNode(design.slug) ? slugFrom(`${design.slug}-node`) : design.slug
   if (slug !== design.slug)
     said.push(`its short name is “${slug}” now; “${design.slug}” has got a meaning of its own in topics`)

@@ -32,15 +32,24 @@ function sharedInsulation(wire: Wire): string {
 function forgetGoneSignals(design: Design): Design {
   const here = (id: string) => Object.hasOwn(design.signals, id)
   const rules = Object.fromEntries(Object.entries(design.rules).filter(([, r]) => here(r.from) && here(r.to)))
-  const guards = Object.fromEntries(Object.entries(design.guards).flatMap(([id, g]): [string, DesignGuard][] => {
-    if (g.kind === 'needs') return here(g.output) && here(g.input) ? [[id, g]] : []
-    const of = g.of.filter(here)
-    return of.length >= 2 ? [[id, { ...g, of }]] : []
-  }))
-  const signals = Object.fromEntries(Object.entries(design.signals).map(([id, s]) => {
-    const { follows } = s.conditioning
-    return [id, follows === null || here(follows) ? s : { ...s, conditioning: { ...s.conditioning, follows: null, atStart: 'off' as const } }]
-  }))
+  const guards = Object.fromEntries(
+    Object.entries(design.guards).flatMap(([id, g]): [string, DesignGuard][] => {
+      if (g.kind === 'needs') return here(g.output) && here(g.input) ? [[id, g]] : []
+      const of = g.of.filter(here)
+      return of.length >= 2 ? [[id, { ...g, of }]] : []
+    }),
+  )
+  const signals = Object.fromEntries(
+    Object.entries(design.signals).map(([id, s]) => {
+      const { follows } = s.conditioning
+      return [
+        id,
+        follows === null || here(follows)
+          ? s
+          : { ...s, conditioning: { ...s.conditioning, follows: null, atStart: 'off' as const } },
+      ]
+    }),
+  )
   return { ...design, rules, guards, signals }
 }
 
@@ -99,7 +108,10 @@ export function planBasis(design: Design, catalog: Catalog): string {
   return sha256Hex(canonicalJson([catalog.boards[design.board.id], WEIGHTS])).slice(0, 16)
 }
 
-/** A design kept by an earlier release, with the wires this one draws; untouched while something of it is not on the shelf. */
+/**
+ * A design kept by an earlier release, with the wires this one draws; untouched while something of it is not on the
+ * shelf.
+ */
 export function withWiresOf(design: Design, catalog: Catalog): Design {
   return catalog.boards[design.board.id] && Object.values(design.parts).every((p) => catalog.parts[p.kind])
     ? numberWires(design, catalog)
@@ -113,7 +125,8 @@ function numberWires(design: Design, catalog: Catalog): Design {
   const atPart = new Map<string, string[]>()
   const partOf = (wire: Wire) => [wire.from, wire.to].flatMap((e) => (e.kind === 'part' ? [e.partId] : []))[0] ?? ''
   for (const wire of wires) {
-    const insulation = design.wires[wire.key]?.insulation ?? (wire.carries === 'signal' ? undefined : sharedInsulation(wire))
+    const insulation =
+      design.wires[wire.key]?.insulation ?? (wire.carries === 'signal' ? undefined : sharedInsulation(wire))
     if (insulation !== undefined) atPart.set(partOf(wire), [...(atPart.get(partOf(wire)) ?? []), insulation])
   }
   for (const wire of wires) {
@@ -124,8 +137,13 @@ function numberWires(design: Design, catalog: Catalog): Design {
     }
     const signal = wire.signalId === null ? undefined : design.signals[wire.signalId]
     const used = atPart.get(partOf(wire)) ?? []
-    const usual = signal ? INSULATION[signal.hue] ?? 'white' : PROPOSED[0]
-    const insulation = wire.carries !== 'signal' ? sharedInsulation(wire) : partOf(wire) === '' ? usual : [usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual
+    const usual = signal ? (INSULATION[signal.hue] ?? 'white') : PROPOSED[0]
+    const insulation =
+      wire.carries !== 'signal'
+        ? sharedInsulation(wire)
+        : partOf(wire) === ''
+          ? usual
+          : ([usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual)
     out[wire.key] = {
       number: next++,
       made: false,

@@ -3,13 +3,27 @@ import { findNodeAtLocation, type Node, type ParseError, parseTree, printParseEr
 import { z } from 'zod'
 
 /** One thing wrong with a file. Line and column count from 1. */
-export interface Problem { line: number; column: number; path: string; found: string; expected: string; nearest: string | null }
+export interface Problem {
+  line: number
+  column: number
+  path: string
+  found: string
+  expected: string
+  nearest: string | null
+}
 
 /** `said`: what was changed while it was read, in words. */
 export type ReadResult<T> = { ok: true; value: T; said?: string[] } | { ok: false; problems: Problem[] }
 
-/** Reads JSON text against a schema. Nothing is taken from a text in which anything is wrong. */
-export function readDocument<T>(text: string, schema: z.ZodType<T>): ReadResult<T> {
+/**
+ * Reads JSON text against a schema; `renew` brings what an earlier release wrote up to date first. Nothing is taken
+ * from a text in which anything is wrong.
+ */
+export function readDocument<T>(
+  text: string,
+  schema: z.ZodType<T>,
+  renew: (json: unknown) => unknown = (json) => json,
+): ReadResult<T> {
   const at = locator(text)
   const early = tooDeep(text) ?? notText(text)
   if (early)
@@ -22,7 +36,18 @@ export function readDocument<T>(text: string, schema: z.ZodType<T>): ReadResult<
   const [first] = errors
   if (first || !tree) {
     const offset = first?.offset ?? 0
-    return { ok: false, problems: [{ ...at(offset), path: '', found: foundText(text, offset), expected: first ? SYNTAX[printParseErrorCode(first.error)] ?? 'JSON' : 'JSON', nearest: null }] }
+    return {
+      ok: false,
+      problems: [
+        {
+          ...at(offset),
+          path: '',
+          found: foundText(text, offset),
+          expected: first ? (SYNTAX[printParseErrorCode(first.error)] ?? 'JSON') : 'JSON',
+          nearest: null,
+        },
+      ],
+    }
   }
   const twice = doubledNames(tree)
   if (twice.length > 0)
@@ -36,15 +61,26 @@ export function readDocument<T>(text: string, schema: z.ZodType<T>): ReadResult<
         nearest: null,
       })),
     }
-  const parsed = schema.safeParse(JSON.parse(text))
+  const parsed = schema.safeParse(renew(JSON.parse(text)))
   if (parsed.success) return { ok: true, value: parsed.data }
-  return { ok: false, problems: parsed.error.issues.flatMap((issue) => problemsOf(issue, parsed.error.issues, tree, text, at)) }
+  return {
+    ok: false,
+    problems: parsed.error.issues.flatMap((issue) => problemsOf(issue, parsed.error.issues, tree, text, at)),
+  }
 }
 
 const SYNTAX: Record<string, string> = {
-  InvalidSymbol: 'true, false, null, a number or a text in double quotes', InvalidNumberFormat: 'a number', PropertyNameExpected: 'a name in double quotes',
-  ValueExpected: 'a value', ColonExpected: '“:” after the name', CommaExpected: '“,” between two entries', CloseBraceExpected: '“}”', CloseBracketExpected: '“]”',
-  EndOfFileExpected: 'nothing more after the end', InvalidCommentToken: 'no comments: JSON has none', UnexpectedEndOfString: 'a closing double quote',
+  InvalidSymbol: 'true, false, null, a number or a text in double quotes',
+  InvalidNumberFormat: 'a number',
+  PropertyNameExpected: 'a name in double quotes',
+  ValueExpected: 'a value',
+  ColonExpected: '“:” after the name',
+  CommaExpected: '“,” between two entries',
+  CloseBraceExpected: '“}”',
+  CloseBracketExpected: '“]”',
+  EndOfFileExpected: 'nothing more after the end',
+  InvalidCommentToken: 'no comments: JSON has none',
+  UnexpectedEndOfString: 'a closing double quote',
 }
 
 /** Documents of ours are four or five levels deep; a reader that follows a thousand runs out of room. */
@@ -73,7 +109,10 @@ function tooDeep(text: string): { offset: number; found: string; expected: strin
   return null
 }
 
-/** Escapes of the zero character and of half a character pair; behind an even number of backslashes they are plain letters. */
+/**
+ * Escapes of the zero character and of half a character pair; behind an even number of backslashes they are plain
+ * letters.
+ */
 const UNKEEPABLE =
   /(?<!\\)(?:\\\\)*(\\u(?:0000|d[89ab][0-9a-f]{2}(?!\\ud[c-f])))|(?<!\\)(?:\\\\)*(?<!\\ud[89ab][0-9a-f]{2})(\\ud[c-f][0-9a-f]{2})/i
 
@@ -123,31 +162,62 @@ function doubledNames(tree: Node): { node: Node; path: (string | number)[] }[] {
 
 type Issue = z.core.$ZodIssue
 
-function problemsOf(issue: Issue, all: readonly Issue[], tree: Node, text: string, at: (offset: number) => { line: number; column: number }): Problem[] {
+function problemsOf(
+  issue: Issue,
+  all: readonly Issue[],
+  tree: Node,
+  text: string,
+  at: (offset: number) => { line: number; column: number },
+): Problem[] {
   const keys = issue.path.filter((k): k is string | number => typeof k !== 'symbol')
   const path = keys.join(' › ')
   const node = nearestNode(tree, keys)
   if (issue.code === 'unrecognized_keys') {
     const holder = findNodeAtLocation(tree, keys) ?? tree
-    const missing = all.flatMap((i) => (i.path.length === issue.path.length + 1 && issue.path.every((k, n) => i.path[n] === k) ? [String(i.path.at(-1))] : []))
+    const missing = all.flatMap((i) =>
+      i.path.length === issue.path.length + 1 && issue.path.every((k, n) => i.path[n] === k)
+        ? [String(i.path.at(-1))]
+        : [],
+    )
     return issue.keys.map((key) => {
       const name = holder.children?.find((p) => p.children?.[0]?.value === key)?.children?.[0]
-      return { ...at(name?.offset ?? holder.offset), path, found: `the name “${key}”`, expected: 'a name this format knows', nearest: nearestWord(key, missing) }
+      return {
+        ...at(name?.offset ?? holder.offset),
+        path,
+        found: `the name “${key}”`,
+        expected: 'a name this format knows',
+        nearest: nearestWord(key, missing),
+      }
     })
   }
   const found = node.exact ? foundText(text, node.node.offset, node.node.length) : 'nothing'
   if (issue.code === 'invalid_value') {
     const words = issue.values.map(String)
     const value: unknown = node.exact ? node.node.value : null
-    return [{ ...at(node.node.offset), path, found, expected: words.length === 1 ? words[0] ?? '' : `one of ${words.join(', ')}`, nearest: typeof value === 'string' ? nearestWord(value, words) : null }]
+    return [
+      {
+        ...at(node.node.offset),
+        path,
+        found,
+        expected: words.length === 1 ? (words[0] ?? '') : `one of ${words.join(', ')}`,
+        nearest: typeof value === 'string' ? nearestWord(value, words) : null,
+      },
+    ]
   }
   return [{ ...at(node.node.offset), path, found, expected: expectation(issue), nearest: null }]
 }
 
 function expectation(issue: Issue): string {
-  if (issue.code === 'invalid_type') return issue.expected === 'object' ? 'an object' : issue.expected === 'array' ? 'a list' : `a ${issue.expected === 'record' ? 'table of names' : issue.expected}`
-  if (issue.code === 'too_big') return `at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`
-  if (issue.code === 'too_small') return `at least ${issue.minimum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`
+  if (issue.code === 'invalid_type')
+    return issue.expected === 'object'
+      ? 'an object'
+      : issue.expected === 'array'
+        ? 'a list'
+        : `a ${issue.expected === 'record' ? 'table of names' : issue.expected}`
+  if (issue.code === 'too_big')
+    return `at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`
+  if (issue.code === 'too_small')
+    return `at least ${issue.minimum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`
   return issue.message.replace(/^Invalid input: expected /, '')
 }
 
@@ -177,7 +247,11 @@ export function nearestWord(word: string, words: readonly string[]): string | nu
 }
 
 function foundText(text: string, offset: number, length = 24): string {
-  const piece = text.slice(offset, offset + Math.min(length, 40)).split('\n')[0]?.trim() ?? ''
+  const piece =
+    text
+      .slice(offset, offset + Math.min(length, 40))
+      .split('\n')[0]
+      ?.trim() ?? ''
   return piece === '' ? (offset >= text.length ? 'the end of the file' : 'the end of the line') : piece
 }
 

@@ -3,5 +3,6 @@ export function canonicalJson(value: unknown): string {
   return JSON.stringify(value, (_key, v: unknown) =>
     typeof v === 'object' && v !== null && !Array.isArray(v)
       ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)))
-      : v)
+      : v,
+  )
 }

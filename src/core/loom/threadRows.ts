@@ -12,9 +12,16 @@ import type { Wire, Wiring } from '../wiring/netlist'
 export const COLUMNS = ['part', 'terminals', 'wires', 'pins', 'conditioning', 'calibration', 'entity', 'now'] as const
 export type Column = (typeof COLUMNS)[number]
 
-/** `settled` is woven, `open` still to be done, `contested` has a stop or fix standing against it, `none` does not apply. */
+/**
+ * `settled` is woven, `open` still to be done, `contested` has a stop or fix standing against it, `none` does not
+ * apply.
+ */
 export type CellState = 'settled' | 'open' | 'contested' | 'none'
-export interface Cell { fact: string; detail: string; state: CellState }
+export interface Cell {
+  fact: string
+  detail: string
+  state: CellState
+}
 
 export interface ThreadRow {
   signalId: string
@@ -26,10 +33,22 @@ export interface ThreadRow {
   woven: boolean
 }
 
-const BENCH_COLUMN: Record<Finding['bench'], Column> = { parts: 'part', pins: 'pins', wires: 'wires', program: 'conditioning', tune: 'calibration', publish: 'entity' }
+const BENCH_COLUMN: Record<Finding['bench'], Column> = {
+  parts: 'part',
+  pins: 'pins',
+  wires: 'wires',
+  program: 'conditioning',
+  tune: 'calibration',
+  publish: 'entity',
+}
 
 /** One row per signal: what stands in each column of the loom and how far the thread is woven. */
-export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, findings: readonly Finding[]): ThreadRow[] {
+export function threadRows(
+  design: Design,
+  catalog: Catalog,
+  wiring: Wiring,
+  findings: readonly Finding[],
+): ThreadRow[] {
   const board = catalog.boards[design.board.id]
   const rails = board ? railsOf(design, board, catalog) : []
   return inOrder(design.signals).flatMap(({ id, value: signal }): ThreadRow[] => {
@@ -37,10 +56,14 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
     const kind = part && catalog.parts[part.kind]
     const channel = channelOf(design, catalog, signal)
     if (!part || !kind || !channel) return []
-    const terminals = channel.lines.flatMap((t) => kind.terminals.filter((x): x is LineTerminal => x.id === t && x.role === 'line'))
+    const terminals = channel.lines.flatMap((t) =>
+      kind.terminals.filter((x): x is LineTerminal => x.id === t && x.role === 'line'),
+    )
     const keys = terminals.flatMap((t) => planKey(signal.partId, part, t) ?? [])
     const labels = channel.lines.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t)
-    const contested = new Set(findings.filter((f) => f.signalId === id && f.severity !== 'note').map((f) => BENCH_COLUMN[f.bench]))
+    const contested = new Set(
+      findings.filter((f) => f.signalId === id && f.severity !== 'note').map((f) => BENCH_COLUMN[f.bench]),
+    )
     const wires = wiring.wires.filter((w) => w.line !== null && keys.includes(w.line))
     const pins = keys.map((key) => design.plan.pins[key])
     const planned = pins.every((p) => p !== undefined)
@@ -49,12 +72,24 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
 
     const cells: ThreadRow['cells'] = {
       part: { fact: part.label, detail: '', state: 'settled' },
-      terminals: { fact: labels.length > 4 ? `${labels.length} lines` : labels.join('·') || 'none', detail: feedWords(design, signal.partId, kind, rails), state: 'settled' },
+      terminals: {
+        fact: labels.length > 4 ? `${labels.length} lines` : labels.join('·') || 'none',
+        detail: feedWords(design, signal.partId, kind, rails),
+        state: 'settled',
+      },
       wires: wiresCell(design, wires, wiring, keys, planned),
-      pins: planned ? { fact: shown.length > 4 ? `${shown.length} pins` : shown.join('·') || 'none', detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '', state: 'settled' } : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
+      pins: planned
+        ? {
+            fact: shown.length > 4 ? `${shown.length} pins` : shown.join('·') || 'none',
+            detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '',
+            state: 'settled',
+          }
+        : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
       conditioning: conditioningCell(signal, channel.access),
       calibration: calibrationCell(signal, channel.access, channel.unit),
-      entity: signal.publish.entity ? { fact: signal.name, detail: `…/${signal.slug}`, state: 'settled' } : { fact: 'not published', detail: `…/${signal.slug}`, state: 'open' },
+      entity: signal.publish.entity
+        ? { fact: signal.name, detail: `…/${signal.slug}`, state: 'settled' }
+        : { fact: 'not published', detail: `…/${signal.slug}`, state: 'open' },
     }
     for (const column of contested) {
       if (column !== 'now') cells[column] = { ...cells[column], state: 'contested' }
@@ -64,9 +99,20 @@ export function threadRows(design: Design, catalog: Catalog, wiring: Wiring, fin
   })
 }
 
-function feedWords(design: Design, partId: string, kind: { terminals: readonly { id: string; role: string }[] }, named: readonly FeedRail[]): string {
+function feedWords(
+  design: Design,
+  partId: string,
+  kind: { terminals: readonly { id: string; role: string }[] },
+  named: readonly FeedRail[],
+): string {
   const feeds = design.parts[partId]?.feeds ?? {}
-  const rails = [...new Set(kind.terminals.flatMap((t) => (t.role === 'supply' && feeds[t.id] !== undefined ? [named.find((r) => r.id === feeds[t.id])?.tag ?? ''] : [])))]
+  const rails = [
+    ...new Set(
+      kind.terminals.flatMap((t) =>
+        t.role === 'supply' && feeds[t.id] !== undefined ? [named.find((r) => r.id === feeds[t.id])?.tag ?? ''] : [],
+      ),
+    ),
+  ]
   return rails.length > 0 ? `fed ${rails.join(' and ')}` : 'needs no supply'
 }
 
@@ -75,10 +121,16 @@ function wiresCell(design: Design, wires: Wire[], wiring: Wiring, keys: string[]
   const stored = wires.map((w) => design.wires[w.key])
   const numbers = stored.flatMap((w) => (w ? [w.number] : [])).sort((a, b) => a - b)
   const made = stored.filter((w) => w?.made).length
-  const between = wiring.components.filter((c) => c.line !== null && keys.includes(c.line)).map((c) => (c.what === 'resistor' ? c.value.replace(/ Ω.*$|Ω.*$/, '') : c.name))
+  const between = wiring.components
+    .filter((c) => c.line !== null && keys.includes(c.line))
+    .map((c) => (c.what === 'resistor' ? c.value.replace(/ Ω.*$|Ω.*$/, '') : c.name))
   const run = between.length > 0 ? between.map((v) => v.trim()).join(' + ') : 'direct'
   const named = ranges(numbers)
-  return { fact: named.length > 10 ? `${numbers.length} wires` : named, detail: made === wires.length ? `${run}, made` : run, state: 'settled' }
+  return {
+    fact: named.length > 10 ? `${numbers.length} wires` : named,
+    detail: made === wires.length ? `${run}, made` : run,
+    state: 'settled',
+  }
 }
 
 /** `[1, 2, 3, 7]` → `W1–3 · W7`. */
@@ -93,11 +145,33 @@ function ranges(numbers: number[]): string {
 }
 
 function conditioningCell({ conditioning: c }: Signal, access: Access): Cell {
-  if (access === 'output') return { fact: 'off at start', detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time', state: 'settled' }
-  if (access === 'state') return { fact: c.debounceMs > 0 ? 'debounced' : 'as it comes', detail: c.debounceMs > 0 ? `${c.debounceMs} ms` : 'told by the part', state: 'settled' }
-  if (access === 'event') return { fact: c.debounceMs > 0 ? 'debounced' : 'as it comes', detail: c.debounceMs > 0 ? `${c.debounceMs} ms, single press` : 'single press', state: 'settled' }
-  const words = [...(c.median > 1 ? [`median ${c.median}`] : []), ...(c.averageS > 0 ? [`average ${c.averageS} s`] : [])]
-  return { fact: words.join(', ') || 'as read', detail: c.mountM === null ? '' : `hung at ${fixed(c.mountM * 1000, 0)} mm`, state: 'settled' }
+  if (access === 'output')
+    return {
+      fact: 'off at start',
+      detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time',
+      state: 'settled',
+    }
+  if (access === 'state')
+    return {
+      fact: c.debounceMs > 0 ? 'debounced' : 'as it comes',
+      detail: c.debounceMs > 0 ? `${c.debounceMs} ms` : 'told by the part',
+      state: 'settled',
+    }
+  if (access === 'event')
+    return {
+      fact: c.debounceMs > 0 ? 'debounced' : 'as it comes',
+      detail: c.debounceMs > 0 ? `${c.debounceMs} ms, single press` : 'single press',
+      state: 'settled',
+    }
+  const words = [
+    ...(c.median > 1 ? [`median ${c.median}`] : []),
+    ...(c.averageS > 0 ? [`average ${c.averageS} s`] : []),
+  ]
+  return {
+    fact: words.join(', ') || 'as read',
+    detail: c.mountM === null ? '' : `hung at ${fixed(c.mountM * 1000, 0)} mm`,
+    state: 'settled',
+  }
 }
 
 function calibrationCell(signal: Signal, access: Access, readingUnit: string): Cell {

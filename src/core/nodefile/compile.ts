@@ -17,7 +17,10 @@ export interface Compiled {
 
 export type CompileResult = { ok: true; compiled: Compiled } | { ok: false; reasons: string[] }
 
-/** The node file of a design, or every reason why it cannot be written yet. Same design, revision and broker: same bytes. */
+/**
+ * The node file of a design, or every reason why it cannot be written yet. Same design, revision and broker: same
+ * bytes.
+ */
 export function compile(design: Design, catalog: Catalog, broker: BrokerAddress, revision: number): CompileResult {
   const board = catalog.boards[design.board.id]
   if (!board) return { ok: false, reasons: [`board ${design.board.id} is not on the shelf`] }
@@ -33,7 +36,9 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     }
     const missing = channel.lines.filter((t) => terminalPin(design, signal.partId, kind, t, catalog) === undefined)
     if (missing.length > 0) {
-      reasons.push(`${signal.tag}: ${missing.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t).join(', ')} of ${part.label} has no pin`)
+      reasons.push(
+        `${signal.tag}: ${missing.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t).join(', ')} of ${part.label} has no pin`,
+      )
       continue
     }
     const compiled = compileSignal(design, board, kind, channel, signal, catalog)
@@ -53,19 +58,41 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     reasons.push('it is to reach the broker through TLS, and this board has no memory for that')
   if (reasons.length > 0) return { ok: false, reasons }
   const slugOf = (id: string) => design.signals[id]?.slug ?? ''
-  const guards = byId(design.guards).map(({ value: g }): Guard => (g.kind === 'needs' ? { kind: 'needs', output: slugOf(g.output), input: slugOf(g.input), is: g.is } : { kind: 'exclusive', of: g.of.map(slugOf) }))
-  const rules = byId(design.rules).map(({ value: r }): LocalRule => ({ from: slugOf(r.from), when: r.when, to: slugOf(r.to), do: r.do, ...kept('works', r.works, 'always') }))
+  const guards = byId(design.guards).map(({ value: g }): Guard =>
+    g.kind === 'needs'
+      ? { kind: 'needs', output: slugOf(g.output), input: slugOf(g.input), is: g.is }
+      : { kind: 'exclusive', of: g.of.map(slugOf) },
+  )
+  const rules = byId(design.rules).map(({ value: r }): LocalRule => ({
+    from: slugOf(r.from),
+    when: r.when,
+    to: slugOf(r.to),
+    do: r.do,
+    ...kept('works', r.works, 'always'),
+  }))
   const { network } = design
   const parsed = nodeFileSchema.safeParse({
-    format: 'vivid-node/node-file', version: 1, revision, id: design.id, node: design.slug, root: broker.root, board: board.id,
-    ...kept('name', design.name, design.slug), ...kept('area', design.area, ''),
+    format: 'vivid-node/node-file',
+    version: 1,
+    revision,
+    id: design.id,
+    node: design.slug,
+    root: broker.root,
+    board: board.id,
+    ...kept('name', design.name, design.slug),
+    ...kept('area', design.area, ''),
     broker: {
-      host: broker.host, keepAliveS: network.keepAliveS,
+      host: broker.host,
+      keepAliveS: network.keepAliveS,
       ...(secure ? { port: secure.port, print: secure.print } : { port: broker.port }),
     },
-    network: network.ref, ...(network.address === 'fixed' && network.fixed ? { address: network.fixed } : {}), healthS: 30,
+    network: network.ref,
+    ...(network.address === 'fixed' && network.fixed ? { address: network.fixed } : {}),
+    healthS: 30,
     ...(design.sleep ? { sleep: { everyS: design.sleep.everyS, listenS: design.sleep.listenS } } : {}),
-    signals, ...(guards.length > 0 ? { guards } : {}), ...(rules.length > 0 ? { rules } : {}),
+    signals,
+    ...(guards.length > 0 ? { guards } : {}),
+    ...(rules.length > 0 ? { rules } : {}),
   })
   // What edits let in always fits; a design from elsewhere may not.
   if (!parsed.success)
@@ -81,7 +108,13 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, catalog, broker) } }
 }
 
-export interface Package { id: string; revision: number; hash: string; text: string; td: ThingDescription }
+export interface Package {
+  id: string
+  revision: number
+  hash: string
+  text: string
+  td: ThingDescription
+}
 
 /** What is sent on `config/set`: three lines of JSON — header, node file verbatim, description verbatim. */
 export function packageText({ id, revision, hash, text, td }: Package): string {

@@ -13,29 +13,48 @@ import { I2C_CHIPS, type NodeFileSignal, SERIAL_CHIPS } from './nodeFile'
 
 /** The field, or nothing while it has its usual value. */
 export function kept<K extends string, const V>(key: K, value: V, usual: NoInfer<V>): { [key in K]?: V } {
-  return value === usual ? {} : { [key]: value } as { [key in K]?: V }
+  return value === usual ? {} : ({ [key]: value } as { [key in K]?: V })
 }
 
 /** One signal as the board runs it, or why it cannot be written. */
-export function compileSignal(design: Design, board: Board, kind: PartKind, channel: Channel, signal: Signal, catalog: Catalog): NodeFileSignal | string {
+export function compileSignal(
+  design: Design,
+  board: Board,
+  kind: PartKind,
+  channel: Channel,
+  signal: Signal,
+  catalog: Catalog,
+): NodeFileSignal | string {
   const { partId, slug, conditioning: c, publish } = signal
   const chipOf = (label: string | undefined): number => pinByLabel(board, label ?? '')?.chip ?? -1
   const pin = (terminal: string): number => chipOf(terminalPin(design, partId, kind, terminal, catalog))
   const none = `the runtime has no driver for ${kind.name.toLowerCase()} yet`
   const line = channel.lines[0] ?? ''
-  const setting = (id: string): number | string => design.parts[partId]?.settings[id] ?? kind.settings.find((s) => s.id === id)?.default ?? 0
-  const onBus = () => ({ pins: { sda: pin('sda'), scl: pin('scl') }, address: busAddress(design, kind, partId), ...muxOf(design, catalog, partId) })
+  const setting = (id: string): number | string =>
+    design.parts[partId]?.settings[id] ?? kind.settings.find((s) => s.id === id)?.default ?? 0
+  const onBus = () => ({
+    pins: { sda: pin('sda'), scl: pin('scl') },
+    address: busAddress(design, kind, partId),
+    ...muxOf(design, catalog, partId),
+  })
   const serial = (chip: keyof typeof BAUD) => {
-    const [rx, tx] = ['rx', 'tx'].map((role) => kind.terminals.find((t) => t.role === 'line' && t.bus?.role === role)?.id)
+    const [rx, tx] = ['rx', 'tx'].map(
+      (role) => kind.terminals.find((t) => t.role === 'line' && t.bus?.role === role)?.id,
+    )
     return {
-      pins: { rx: pin(rx ?? ''), ...(tx === undefined ? {} : { tx: pin(tx) }) }, baud: BAUD[chip],
+      pins: { rx: pin(rx ?? ''), ...(tx === undefined ? {} : { tx: pin(tx) }) },
+      baud: BAUD[chip],
       uart: uartOf(design, board, catalog, partId, terminalPin(design, partId, kind, rx ?? '', catalog)),
     }
   }
   const pull = (terminal: string) => kept('pull', pullWanted(design, board, kind, partId, terminal), 'none')
-  const activeLow = () => ('activeLevel' in channel ? kept('activeLow', isActiveLow(design, kind, channel, partId), false) : {})
+  const activeLow = () =>
+    'activeLevel' in channel ? kept('activeLow', isActiveLow(design, kind, channel, partId), false) : {}
   const debounceMs = kept('debounceMs', c.debounceMs, 0)
-  const presses = c.patterns.length === 1 && c.patterns[0] === 'single' ? {} : { presses: { used: c.patterns, gapMs: c.gapMs, longMs: c.longMs } }
+  const presses =
+    c.patterns.length === 1 && c.patterns[0] === 'single'
+      ? {}
+      : { presses: { used: c.patterns, gapMs: c.gapMs, longMs: c.longMs } }
   const wakes = () => {
     if (!design.sleep || design.parts[partId]?.settings.wakes !== 'yes') return {}
     const low = activeLow().activeLow ?? false
@@ -45,12 +64,23 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
   switch (channel.access) {
     case 'reading': {
       const common = {
-        slug, ...warmUp, access: 'reading' as const,
+        slug,
+        ...warmUp,
+        access: 'reading' as const,
         chain: {
-          ...channel.range, ...kept('median', c.median as number, 1), ...kept('averageS', c.averageS, 0), ...(c.mountM === null ? {} : { mountM: c.mountM }),
-          ...kept('gain', signal.calibration?.gain ?? 1, 1), ...kept('offset', signal.calibration?.offset ?? 0, 0),
+          ...channel.range,
+          ...kept('median', c.median as number, 1),
+          ...kept('averageS', c.averageS, 0),
+          ...(c.mountM === null ? {} : { mountM: c.mountM }),
+          ...kept('gain', signal.calibration?.gain ?? 1, 1),
+          ...kept('offset', signal.calibration?.offset ?? 0, 0),
         },
-        publish: { everyS: publish.intervalS, ...kept('change', publish.change, 0), ...kept('decimals', publish.decimals, 0), ...kept('factor', unitFactor(channel.unit, publish.unit), 1) },
+        publish: {
+          everyS: publish.intervalS,
+          ...kept('change', publish.change, 0),
+          ...kept('decimals', publish.decimals, 0),
+          ...kept('factor', unitFactor(channel.unit, publish.unit), 1),
+        },
       }
       switch (channel.driver) {
         case 'onewire':
@@ -126,21 +156,53 @@ export function compileSignal(design: Design, board: Board, kind: PartKind, chan
       return channel.driver === 'serial' ? { ...common, driver: 'presence', ...serial('presence') } : none
     }
     case 'output': {
-      const common = { slug, access: 'output' as const, publish: { everyS: publish.intervalS }, ...kept('atStart', c.atStart, 'off') }
+      const common = {
+        slug,
+        access: 'output' as const,
+        publish: { everyS: publish.intervalS },
+        ...kept('atStart', c.atStart, 'off'),
+      }
       const longest = kept('longestOnS', c.longestOnS, 0)
       const terminal = terminalOf(kind, line)
       const hz = terminal?.role === 'line' ? terminal.pwmHz : undefined
       switch (channel.driver) {
-        case 'relay': return { ...common, driver: 'relay', pins: { in: pin(line) }, ...activeLow(), ...longest, ...kept('pulseS', c.pulseS, 0), ...(c.atStart === 'follow' && c.follows !== null ? { follows: design.signals[c.follows]?.slug ?? slug } : {}) }
+        case 'relay':
+          return {
+            ...common,
+            driver: 'relay',
+            pins: { in: pin(line) },
+            ...activeLow(),
+            ...longest,
+            ...kept('pulseS', c.pulseS, 0),
+            ...(c.atStart === 'follow' && c.follows !== null
+              ? { follows: design.signals[c.follows]?.slug ?? slug }
+              : {}),
+          }
         case 'pwm': {
           if (hz === undefined) return none
-          if (channel.lines.length === 2) return { ...common, driver: 'bridge', pins: { a: pin(line), b: pin(channel.lines[1] ?? '') }, hz, ...longest }
+          if (channel.lines.length === 2)
+            return {
+              ...common,
+              driver: 'bridge',
+              pins: { a: pin(line), b: pin(channel.lines[1] ?? '') },
+              hz,
+              ...longest,
+            }
           return { ...common, driver: 'pwm', pins: { a: pin(line) }, hz, ...activeLow(), ...longest }
         }
-        case 'servo': return { ...common, driver: 'servo', pins: { a: pin(line) } }
-        case 'lamp-string': return { ...common, driver: 'string', pins: { a: pin(line) }, lamps: Math.max(1, Math.round(Number(setting('lamps') || 8))) }
-        case 'display': return { ...common, driver: 'display', ...onBus() }
-        case 'radio': return none
+        case 'servo':
+          return { ...common, driver: 'servo', pins: { a: pin(line) } }
+        case 'lamp-string':
+          return {
+            ...common,
+            driver: 'string',
+            pins: { a: pin(line) },
+            lamps: Math.max(1, Math.round(Number(setting('lamps') || 8))),
+          }
+        case 'display':
+          return { ...common, driver: 'display', ...onBus() }
+        case 'radio':
+          return none
       }
       break
     }
@@ -200,10 +262,15 @@ const BAUD = { dust: 9600, ranger: 9600, presence: 256_000, meter: 9600 } as con
 const I2C_READINGS = ['temperature', 'humidity', 'pressure', 'light', 'a0', 'a1', 'a2', 'a3'] as const
 /** Reading at one pulse a second, by the unit of the reading and the pulses the part gives for one unit. */
 const COUNTED: Record<string, (perUnit: number) => number> = {
-  'L/min': (perUnit) => 60 / perUnit, '1/min': () => 60, L: (perUnit) => 1 / perUnit, '1': () => 1,
+  'L/min': (perUnit) => 60 / perUnit,
+  '1/min': () => 60,
+  L: (perUnit) => 1 / perUnit,
+  '1': () => 1,
 }
 
-/** Between neighbours of a resistor ladder the bound lies in the middle of the gap. Null where the part is no ladder. */
+/**
+ * Between neighbours of a resistor ladder the bound lies in the middle of the gap. Null where the part is no ladder.
+ */
 function ladderShare(board: Board, kind: PartKind, n: number): { lowShare: number; highShare: number } | null {
   const terminal = kind.terminals.find((t) => t.role === 'line')
   const keys = kind.channels.filter((c) => c.driver === 'keys').length
@@ -211,12 +278,14 @@ function ladderShare(board: Board, kind: PartKind, n: number): { lowShare: numbe
   const wish = ladderWish(board, keys)
   const full = 2 ** wish.bits - 1
   const ladder = chooseLadder(wish)
-  const spans = [...ladder.keys.map((k, i) => ({ ...k, i })), { low: full * 2, high: full * 2, i: -1 }].sort((a, b) => a.low - b.low)
+  const spans = [...ladder.keys.map((k, i) => ({ ...k, i })), { low: full * 2, high: full * 2, i: -1 }].sort(
+    (a, b) => a.low - b.low,
+  )
   const at = spans.findIndex((s) => s.i === n)
   const own = spans[at]
   if (!own) return null
   const open = judgeLadder([1e12], wish).keys[0]?.low ?? full
-  const above = at + 2 < spans.length ? spans[at + 1]?.low ?? full : open
+  const above = at + 2 < spans.length ? (spans[at + 1]?.low ?? full) : open
   const below = spans[at - 1]
   const share = (code: number) => Math.round((code / full) * 1e4) / 1e4
   return { lowShare: below ? share((below.high + own.low) / 2) : -1, highShare: share((own.high + above) / 2) }
@@ -237,7 +306,10 @@ type AnalogFields = Pick<
   'fullV' | 'of' | 'atZero' | 'perVolt' | 'ntc' | 'light'
 >
 
-/** From volts at the pin, or at a converter's input, to the reading, through everything in between; null where the part says nothing about it. */
+/**
+ * From volts at the pin, or at a converter's input, to the reading, through everything in between; null where the part
+ * says nothing about it.
+ */
 function analogLine(
   design: Design,
   board: Board,
@@ -302,14 +374,25 @@ function analogLine(
 const round = (v: number): number => Number(v.toPrecision(9))
 
 /** Level at the pin that means “on”, after what stands in the run. */
-function isActiveLow(design: Design, kind: PartKind, channel: Extract<Channel, { activeLevel: string }>, partId: string): boolean {
+function isActiveLow(
+  design: Design,
+  kind: PartKind,
+  channel: Extract<Channel, { activeLevel: string }>,
+  partId: string,
+): boolean {
   const terminal = terminalOf(kind, channel.lines[0] ?? '')
   const turned = terminal?.role === 'line' && terminalThrough(design, lineKeyOf(partId, terminal.id), terminal).inverted
   return (channel.activeLevel === 'low') !== turned
 }
 
 /** Printed label of the pin a terminal ends at; behind a multiplexer that of the multiplexer's own line. */
-export function terminalPin(design: Design, partId: string, kind: PartKind, id: string, catalog: Catalog): string | undefined {
+export function terminalPin(
+  design: Design,
+  partId: string,
+  kind: PartKind,
+  id: string,
+  catalog: Catalog,
+): string | undefined {
   const terminal = terminalOf(kind, id)
   const part = design.parts[partId]
   if (!part || terminal?.role !== 'line') return undefined
@@ -320,7 +403,9 @@ export function terminalPin(design: Design, partId: string, kind: PartKind, id: 
   const front = behind === undefined ? undefined : design.parts[behind]
   const frontKind = front && catalog.parts[front.kind]
   if (behind === undefined || !frontKind) return pinOf(design, partId, part, terminal)
-  const same = frontKind.terminals.find((t) => t.role === 'line' && t.bus?.kind === 'i2c' && t.bus.role === terminal.bus?.role)
+  const same = frontKind.terminals.find(
+    (t) => t.role === 'line' && t.bus?.kind === 'i2c' && t.bus.role === terminal.bus?.role,
+  )
   return same ? terminalPin(design, behind, frontKind, same.id, catalog) : undefined
 }
 
@@ -348,7 +433,9 @@ function muxOf(design: Design, catalog: Catalog, partId: string): { mux?: { addr
   const [behind, branch] = design.parts[partId]?.bus?.split(':') ?? []
   const front = behind === undefined || branch === undefined ? undefined : design.parts[behind]
   const kind = front && catalog.parts[front.kind]
-  return front && kind && branch !== undefined ? { mux: { address: addressOf(front, kind), branch: Number(branch) } } : {}
+  return front && kind && branch !== undefined
+    ? { mux: { address: addressOf(front, kind), branch: Number(branch) } }
+    : {}
 }
 
 const busAddress = (design: Design, kind: PartKind, partId: string): number => {
@@ -360,17 +447,27 @@ const busAddress = (design: Design, kind: PartKind, partId: string): number => {
 function uartOf(design: Design, board: Board, catalog: Catalog, partId: string, rxLabel: string | undefined): number {
   const tied = pinByLabel(board, rxLabel ?? '')?.mux.find((m) => m.bus === 'uart')?.controller
   if (board.peripherals.uart.routing === 'fixed' && tied !== undefined) return tied
-  const speaking = inOrder(design.parts).filter(({ value }) => catalog.parts[value.kind]?.terminals.some((t) => t.role === 'line' && t.bus?.kind === 'uart'))
+  const speaking = inOrder(design.parts).filter(({ value }) =>
+    catalog.parts[value.kind]?.terminals.some((t) => t.role === 'line' && t.bus?.kind === 'uart'),
+  )
   return speaking.findIndex((p) => p.id === partId) + (board.peripherals.uart.console ? 1 : 0)
 }
 
 /** The internal pull a line needs, or none where a resistor does it. */
-function pullWanted(design: Design, board: Board, kind: PartKind, partId: string, terminalId: string): 'up' | 'down' | 'none' {
+function pullWanted(
+  design: Design,
+  board: Board,
+  kind: PartKind,
+  partId: string,
+  terminalId: string,
+): 'up' | 'down' | 'none' {
   const own = terminalOf(kind, terminalId)
   const key = lineKeyOf(partId, terminalId)
   const settings = design.parts[partId]?.settings ?? {}
   const wanted =
     own?.role === 'line' ? terminalThrough(design, key, lineAsSet(kind, settings, own)).terminal.pull : undefined
   const pin = pinByLabel(board, design.plan.pins[key] ?? '')
-  return wanted && pin && !addedOn(design, key, 'pull') && pullServes(pin, wanted) && pin.pulls.includes(wanted) ? wanted : 'none'
+  return wanted && pin && !addedOn(design, key, 'pull') && pullServes(pin, wanted) && pin.pulls.includes(wanted)
+    ? wanted
+    : 'none'
 }

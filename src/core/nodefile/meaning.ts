@@ -2,25 +2,67 @@ import { canonicalJson } from '../hash/canonicalJson'
 import type { Guard, LocalRule, NodeFile, NodeFileSignal } from './nodeFile'
 
 /** One thing that is otherwise in the second file. `of` is the signal it concerns, null for the node. */
-export interface Difference { of: string | null; words: string }
+export interface Difference {
+  of: string | null
+  words: string
+}
 
-/** How a field is called, its unit, and what it is when the file leaves it out. Factor turns the file's number into that unit. */
+/**
+ * How a field is called, its unit, and what it is when the file leaves it out. Factor turns the file's number into that
+ * unit.
+ */
 const FIELDS: Record<string, { name: string; unit?: string; factor?: number; usual?: unknown }> = {
-  'chain.min': { name: 'valid from' }, 'chain.max': { name: 'valid to' },
-  'chain.median': { name: 'median', usual: 1 }, 'chain.averageS': { name: 'average', unit: 's', usual: 0 }, 'chain.mountM': { name: 'hangs above empty', unit: 'mm', factor: 1000, usual: null },
-  'chain.gain': { name: 'calibration ×', usual: 1 }, 'chain.offset': { name: 'calibration +', usual: 0 },
-  'publish.everyS': { name: 'at least every', unit: 's' }, 'publish.change': { name: 'at a change of', usual: 0 }, 'publish.decimals': { name: 'decimals', usual: 0 }, 'publish.factor': { name: 'unit factor', usual: 1 },
-  debounceMs: { name: 'debounce', unit: 'ms', usual: 0 }, holdS: { name: 'hold', unit: 's', usual: 0 }, longestOnS: { name: 'longest on', unit: 's', usual: 0 }, pulseS: { name: 'pulse', unit: 's', usual: 0 },
-  atStart: { name: 'at power-up', usual: 'off' }, follows: { name: 'follows', usual: null }, activeLow: { name: 'on at a low pin', usual: false }, pull: { name: 'pull in the chip', usual: 'none' },
-  airC: { name: 'air', unit: '°C' }, warmUpS: { name: 'warms up for', unit: 's', usual: 0 }, fullV: { name: 'highest code', unit: 'V' }, atZero: { name: 'at 0 V', usual: 0 }, perVolt: { name: 'per volt', usual: 1 }, hz: { name: 'frequency', unit: 'Hz' },
-  'presses.used': { name: 'presses', usual: ['single'] }, 'presses.gapMs': { name: 'gap', unit: 'ms', usual: 300 }, 'presses.longMs': { name: 'long press', unit: 'ms', usual: 600 }, 'presses.repeatMs': { name: 'repeat', unit: 'ms', usual: 300 },
-  address: { name: 'bus address' }, baud: { name: 'speed', unit: 'baud' }, lamps: { name: 'lamps' }, perHz: { name: 'per pulse a second' },
+  'chain.min': { name: 'valid from' },
+  'chain.max': { name: 'valid to' },
+  'chain.median': { name: 'median', usual: 1 },
+  'chain.averageS': { name: 'average', unit: 's', usual: 0 },
+  'chain.mountM': { name: 'hangs above empty', unit: 'mm', factor: 1000, usual: null },
+  'chain.gain': { name: 'calibration ×', usual: 1 },
+  'chain.offset': { name: 'calibration +', usual: 0 },
+  'publish.everyS': { name: 'at least every', unit: 's' },
+  'publish.change': { name: 'at a change of', usual: 0 },
+  'publish.decimals': { name: 'decimals', usual: 0 },
+  'publish.factor': { name: 'unit factor', usual: 1 },
+  debounceMs: { name: 'debounce', unit: 'ms', usual: 0 },
+  holdS: { name: 'hold', unit: 's', usual: 0 },
+  longestOnS: { name: 'longest on', unit: 's', usual: 0 },
+  pulseS: { name: 'pulse', unit: 's', usual: 0 },
+  atStart: { name: 'at power-up', usual: 'off' },
+  follows: { name: 'follows', usual: null },
+  activeLow: { name: 'on at a low pin', usual: false },
+  pull: { name: 'pull in the chip', usual: 'none' },
+  airC: { name: 'air', unit: '°C' },
+  warmUpS: { name: 'warms up for', unit: 's', usual: 0 },
+  fullV: { name: 'highest code', unit: 'V' },
+  atZero: { name: 'at 0 V', usual: 0 },
+  perVolt: { name: 'per volt', usual: 1 },
+  hz: { name: 'frequency', unit: 'Hz' },
+  'presses.used': { name: 'presses', usual: ['single'] },
+  'presses.gapMs': { name: 'gap', unit: 'ms', usual: 300 },
+  'presses.longMs': { name: 'long press', unit: 'ms', usual: 600 },
+  'presses.repeatMs': { name: 'repeat', unit: 'ms', usual: 300 },
+  address: { name: 'bus address' },
+  baud: { name: 'speed', unit: 'baud' },
+  lamps: { name: 'lamps' },
+  perHz: { name: 'per pulse a second' },
 }
 const NODE_FIELDS: Record<string, { name: string; unit?: string; usual?: unknown }> = {
-  node: { name: 'name in topics' }, name: { name: 'name', usual: null }, area: { name: 'place', usual: null }, root: { name: 'first level of topics' }, board: { name: 'board' },
-  'broker.host': { name: 'broker' }, 'broker.port': { name: 'broker’s port' }, 'broker.keepAliveS': { name: 'keep-alive', unit: 's' }, network: { name: 'network' },
-  'address.ip': { name: 'fixed address', usual: null }, 'address.mask': { name: 'mask', usual: null }, 'address.gateway': { name: 'gateway', usual: null }, 'address.dns': { name: 'name server', usual: null },
-  healthS: { name: 'health every', unit: 's' }, 'sleep.everyS': { name: 'wakes every', unit: 's', usual: null }, 'sleep.listenS': { name: 'listens for', unit: 's', usual: null },
+  node: { name: 'name in topics' },
+  name: { name: 'name', usual: null },
+  area: { name: 'place', usual: null },
+  root: { name: 'first level of topics' },
+  board: { name: 'board' },
+  'broker.host': { name: 'broker' },
+  'broker.port': { name: 'broker’s port' },
+  'broker.keepAliveS': { name: 'keep-alive', unit: 's' },
+  network: { name: 'network' },
+  'address.ip': { name: 'fixed address', usual: null },
+  'address.mask': { name: 'mask', usual: null },
+  'address.gateway': { name: 'gateway', usual: null },
+  'address.dns': { name: 'name server', usual: null },
+  healthS: { name: 'health every', unit: 's' },
+  'sleep.everyS': { name: 'wakes every', unit: 's', usual: null },
+  'sleep.listenS': { name: 'listens for', unit: 's', usual: null },
 }
 
 type Flat = Record<string, unknown>
@@ -34,11 +76,15 @@ function flat(value: object, skip: readonly string[] = [], path = ''): Flat {
   }, {})
 }
 
-/** What is otherwise in `after`, in words a maker uses: `median 3 → 5 on level`. Empty when both files make the board do the same. */
+/**
+ * What is otherwise in `after`, in words a maker uses: `median 3 → 5 on level`. Empty when both files make the board do
+ * the same.
+ */
 export function meaningOf(before: NodeFile, after: NodeFile): Difference[] {
   const out: Difference[] = []
   const skip = ['format', 'version', 'revision', 'id', 'signals', 'guards', 'rules']
-  for (const [key, b, a] of unequal(flat(before, skip), flat(after, skip), NODE_FIELDS)) out.push({ of: null, words: changed(NODE_FIELDS[key] ?? { name: key }, b, a) })
+  for (const [key, b, a] of unequal(flat(before, skip), flat(after, skip), NODE_FIELDS))
+    out.push({ of: null, words: changed(NODE_FIELDS[key] ?? { name: key }, b, a) })
   const pairs = match(before.signals, after.signals)
   for (const [b, a] of pairs) {
     if (!b && a) out.push({ of: a.slug, words: `new: ${a.slug}, ${pinWords(a)}` })
@@ -46,23 +92,37 @@ export function meaningOf(before: NodeFile, after: NodeFile): Difference[] {
     else if (b && a) out.push(...signalMeaning(b, a))
   }
   const order = (s: NodeFileSignal[]) => s.map((x) => x.slug).join()
-  if (out.length === 0 && order(before.signals) !== order(after.signals)) out.push({ of: null, words: 'signals in another order' })
-  out.push(...listed(before.guards ?? [], after.guards ?? [], guardWords, 'guard'), ...listed(before.rules ?? [], after.rules ?? [], ruleWords, 'rule'))
+  if (out.length === 0 && order(before.signals) !== order(after.signals))
+    out.push({ of: null, words: 'signals in another order' })
+  out.push(
+    ...listed(before.guards ?? [], after.guards ?? [], guardWords, 'guard'),
+    ...listed(before.rules ?? [], after.rules ?? [], ruleWords, 'rule'),
+  )
   return out
 }
 
 function signalMeaning(b: NodeFileSignal, a: NodeFileSignal): Difference[] {
   const out: Difference[] = []
   if (b.slug !== a.slug) out.push({ of: a.slug, words: `${b.slug} is called ${a.slug}` })
-  if (b.driver !== a.driver) return [...out, { of: a.slug, words: `another part: ${pinWords(b)} → ${pinWords(a)} on ${a.slug}` }]
-  for (const [key, x, y] of unequal(flat(b, ['slug', 'driver', 'access']), flat(a, ['slug', 'driver', 'access']), FIELDS)) {
+  if (b.driver !== a.driver)
+    return [...out, { of: a.slug, words: `another part: ${pinWords(b)} → ${pinWords(a)} on ${a.slug}` }]
+  for (const [key, x, y] of unequal(
+    flat(b, ['slug', 'driver', 'access']),
+    flat(a, ['slug', 'driver', 'access']),
+    FIELDS,
+  )) {
     const pin = /^pins\.(.+)$/.exec(key)?.[1]
-    out.push({ of: a.slug, words: `${changed(pin === undefined ? FIELDS[key] ?? { name: key } : { name: `pin of ${pin.toUpperCase()}` }, x, y)} on ${a.slug}` })
+    out.push({
+      of: a.slug,
+      words: `${changed(pin === undefined ? (FIELDS[key] ?? { name: key }) : { name: `pin of ${pin.toUpperCase()}` }, x, y)} on ${a.slug}`,
+    })
   }
   return out
 }
 
-/** Signals of the same name belong together; what is left over is matched by driver and pins: it has another name now. */
+/**
+ * Signals of the same name belong together; what is left over is matched by driver and pins: it has another name now.
+ */
 function match(before: NodeFileSignal[], after: NodeFileSignal[]): [NodeFileSignal | null, NodeFileSignal | null][] {
   const place = (s: NodeFileSignal) => `${s.driver} ${canonicalJson(s.pins)}`
   const gone = before.filter((b) => !after.some((a) => a.slug === b.slug))
@@ -70,12 +130,16 @@ function match(before: NodeFileSignal[], after: NodeFileSignal[]): [NodeFileSign
     const same = before.find((b) => b.slug === a.slug)
     if (same) return [same, a]
     const at = gone.findIndex((b) => place(b) === place(a))
-    return [at < 0 ? null : gone.splice(at, 1)[0] ?? null, a]
+    return [at < 0 ? null : (gone.splice(at, 1)[0] ?? null), a]
   })
   return [...pairs, ...gone.map((b): [NodeFileSignal, null] => [b, null])]
 }
 
-function* unequal(before: Flat, after: Flat, fields: Record<string, { usual?: unknown }>): Generator<[string, unknown, unknown]> {
+function* unequal(
+  before: Flat,
+  after: Flat,
+  fields: Record<string, { usual?: unknown }>,
+): Generator<[string, unknown, unknown]> {
   for (const key of [...new Set([...Object.keys(before), ...Object.keys(after)])].sort()) {
     const usual = fields[key]?.usual
     const [b, a] = [before[key] ?? usual ?? null, after[key] ?? usual ?? null]
@@ -83,8 +147,23 @@ function* unequal(before: Flat, after: Flat, fields: Record<string, { usual?: un
   }
 }
 
-function changed({ name, unit, factor = 1 }: { name: string; unit?: string; factor?: number }, b: unknown, a: unknown): string {
-  const say = (v: unknown) => (v === null || v === undefined ? 'none' : typeof v === 'number' ? `${Number((v * factor).toPrecision(9))}` : typeof v === 'boolean' ? (v ? 'yes' : 'no') : Array.isArray(v) ? v.join(', ') : String(v))
+function changed(
+  { name, unit, factor = 1 }: { name: string; unit?: string; factor?: number },
+  b: unknown,
+  a: unknown,
+): string {
+  const say = (v: unknown) =>
+    v === null || v === undefined
+      ? 'none'
+      : typeof v === 'number'
+        ? `${Number((v * factor).toPrecision(9))}`
+        : typeof v === 'boolean'
+          ? v
+            ? 'yes'
+            : 'no'
+          : Array.isArray(v)
+            ? v.join(', ')
+            : String(v)
   const tail = unit === undefined ? '' : ` ${unit}`
   return `${name} ${say(b)}${typeof b === 'number' ? tail : ''} → ${say(a)}${typeof a === 'number' ? tail : ''}`
 }
@@ -97,10 +176,13 @@ function listed<T>(before: T[], after: T[], words: (x: T) => string, what: strin
   ]
 }
 
-const pinWords = (s: NodeFileSignal) => `${s.driver} on ${Object.values(s.pins).length === 1 ? 'pin' : 'pins'} ${Object.values(s.pins).join(', ')}`
+const pinWords = (s: NodeFileSignal) =>
+  `${s.driver} on ${Object.values(s.pins).length === 1 ? 'pin' : 'pins'} ${Object.values(s.pins).join(', ')}`
 
 export function guardWords(g: Guard): string {
-  return g.kind === 'needs' ? `${g.output} only while ${g.input} is ${g.is ? 'on' : 'off'}` : `never together: ${g.of.join(', ')}`
+  return g.kind === 'needs'
+    ? `${g.output} only while ${g.input} is ${g.is ? 'on' : 'off'}`
+    : `never together: ${g.of.join(', ')}`
 }
 
 export function triggerText(when: LocalRule['when']): string {

@@ -2,9 +2,14 @@ import { z } from 'zod'
 import { romSchema, slugSchema } from '../design/design'
 import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from './behaviour'
 
-/** A field that is left out of the file while it has its usual value: files stay small enough for the smallest board. */
+/**
+ * A field that is left out of the file while it has its usual value: files stay small enough for the smallest board.
+ */
 function usual<T extends z.ZodType>(schema: T, value: z.infer<T> | null, description: string) {
-  return schema.optional().meta({ description: `${description}; ${value === null ? 'left out: none' : `left out: ${JSON.stringify(value)}`}`, ...(value === null ? {} : { default: value }) })
+  return schema.optional().meta({
+    description: `${description}; ${value === null ? 'left out: none' : `left out: ${JSON.stringify(value)}`}`,
+    ...(value === null ? {} : { default: value }),
+  })
 }
 
 const chipPin = z.int().min(0).max(255).describe("the chip's own pin number")
@@ -17,20 +22,27 @@ const debounceMs = usual(z.number().min(0).max(500), 0, 'a level counts when it 
 
 const warmUpS = usual(z.number().min(0).max(3600), 0, 'what its part says counts only this long after power, s')
 const reading = {
-  slug: slugSchema, warmUpS,
+  slug: slugSchema,
+  warmUpS,
   access: z.literal('reading'),
-  chain: z.strictObject({
-    min: z.number().describe("below this a reading is unknown, in the reading's unit"),
-    max: z.number().describe("above this a reading is unknown, in the reading's unit"),
-    median: usual(z.int().min(1).max(9), 1, 'readings in the median, odd'),
-    averageS: usual(z.number().min(0).max(3600), 0, 'time constant of the exponential average, s'),
-    mountM: usual(z.number().min(0).max(50), null, 'height over the empty level, m: value = mountM − reading'),
-    gain: usual(z.number(), 1, 'calibration factor'),
-    offset: usual(z.number(), 0, "calibration offset in the reading's unit"),
-  }).describe('applied in this order: range, median, average, geometry, gain and offset'),
+  chain: z
+    .strictObject({
+      min: z.number().describe("below this a reading is unknown, in the reading's unit"),
+      max: z.number().describe("above this a reading is unknown, in the reading's unit"),
+      median: usual(z.int().min(1).max(9), 1, 'readings in the median, odd'),
+      averageS: usual(z.number().min(0).max(3600), 0, 'time constant of the exponential average, s'),
+      mountM: usual(z.number().min(0).max(50), null, 'height over the empty level, m: value = mountM − reading'),
+      gain: usual(z.number(), 1, 'calibration factor'),
+      offset: usual(z.number(), 0, "calibration offset in the reading's unit"),
+    })
+    .describe('applied in this order: range, median, average, geometry, gain and offset'),
   publish: z.strictObject({
     everyS,
-    change: usual(z.number().min(0), 0, "publish at once when the value moved by this much, in the reading's unit; 0 ignores changes"),
+    change: usual(
+      z.number().min(0),
+      0,
+      "publish at once when the value moved by this much, in the reading's unit; 0 ignores changes",
+    ),
     decimals: usual(z.int().min(0).max(6), 0, 'digits after the point'),
     factor: usual(z.number().positive(), 1, 'published value = reading · factor, e.g. 1000 for m → mm'),
   }),
@@ -48,35 +60,62 @@ const state = { slug: slugSchema, wakes, warmUpS, access: z.literal('state'), pu
 const output = { slug: slugSchema, access: z.literal('output'), publish: z.strictObject({ everyS }) }
 const event = { slug: slugSchema, wakes, warmUpS, access: z.literal('event') }
 
-const atStart = usual(z.enum(START_STATES), 'off', 'what the output does at power-up, before any command: off, on, last as it was, follow as its input is')
+const atStart = usual(
+  z.enum(START_STATES),
+  'off',
+  'what the output does at power-up, before any command: off, on, last as it was, follow as its input is',
+)
 const follows = usual(slugSchema, null, 'input a power-up state of “follow” is taken from')
 const longestOnS = usual(seconds, 0, 'switches itself off after this and says so, s; 0 is never')
 
-const presses = usual(z.strictObject({
-  used: z.array(z.enum(PATTERNS)).min(1).describe('patterns that are told; what is not used delays nothing'),
-  gapMs, longMs,
-  repeatMs: usual(z.number().min(50).max(5000), 300, 'while held after that, “repeat” comes this often, ms'),
-}), null, 'patterns of presses; without it every press is “single” at once')
+const presses = usual(
+  z.strictObject({
+    used: z.array(z.enum(PATTERNS)).min(1).describe('patterns that are told; what is not used delays nothing'),
+    gapMs,
+    longMs,
+    repeatMs: usual(z.number().min(50).max(5000), 300, 'while held after that, “repeat” comes this often, ms'),
+  }),
+  null,
+  'patterns of presses; without it every press is “single” at once',
+)
 
 const i2cPins = z.strictObject({ sda: chipPin, scl: chipPin })
 const address = z.int().min(3).max(119).describe('7-bit address')
-const mux = usual(z.strictObject({ address, branch: z.int().min(0).max(7) }), null, 'multiplexer in front, and its branch')
+const mux = usual(
+  z.strictObject({ address, branch: z.int().min(0).max(7) }),
+  null,
+  'multiplexer in front, and its branch',
+)
 
 export const I2C_CHIPS = ['climate-76', 'climate-44', 'light-23', 'pressure-77', 'adc-48'] as const
 export const SERIAL_CHIPS = ['dust', 'ranger', 'presence', 'meter'] as const
 const uart = {
-  pins: z.strictObject({ rx: chipPin.describe('the board hears here'), tx: chipPin.optional().describe('the board speaks here') }),
-  uart: z.int().min(0).max(3).describe('serial port of the chip'), baud: z.int().min(1200).max(460_800),
+  pins: z.strictObject({
+    rx: chipPin.describe('the board hears here'),
+    tx: chipPin.optional().describe('the board speaks here'),
+  }),
+  uart: z.int().min(0).max(3).describe('serial port of the chip'),
+  baud: z.int().min(1200).max(460_800),
 }
 
 const above = {
-  pullOhm: z.number().positive().describe('resistor to the supply, Ω'), supplyV: z.number().positive(),
-  loadOhm: usual(z.number().positive(), null, 'what else leads from the pin to ground, Ω'), seriesOhm: usual(z.number().min(0), 0, 'in the run between it and the pin, Ω'),
+  pullOhm: z.number().positive().describe('resistor to the supply, Ω'),
+  supplyV: z.number().positive(),
+  loadOhm: usual(z.number().positive(), null, 'what else leads from the pin to ground, Ω'),
+  seriesOhm: usual(z.number().min(0), 0, 'in the run between it and the pin, Ω'),
 }
 const scale = {
   perVolt: usual(z.number(), 1, 'reading = atZero + perVolt · volts at the pin'),
-  ntc: usual(z.strictObject({ betaK: z.number().positive(), ohm25: z.number().positive().describe('at 25 °C, Ω'), ...above }), null, 'thermistor to ground with a resistor to the supply: °C by the β formula instead of the straight line'),
-  light: usual(z.strictObject({ brightOhm: z.number().positive(), darkOhm: z.number().positive(), ...above }), null, 'light-dependent resistor to ground with a resistor to the supply: 0 to 100 % over the logarithm of its resistance'),
+  ntc: usual(
+    z.strictObject({ betaK: z.number().positive(), ohm25: z.number().positive().describe('at 25 °C, Ω'), ...above }),
+    null,
+    'thermistor to ground with a resistor to the supply: °C by the β formula instead of the straight line',
+  ),
+  light: usual(
+    z.strictObject({ brightOhm: z.number().positive(), darkOhm: z.number().positive(), ...above }),
+    null,
+    'light-dependent resistor to ground with a resistor to the supply: 0 to 100 % over the logarithm of its resistance',
+  ),
 }
 
 const signal = z.discriminatedUnion('driver', [
@@ -268,14 +307,24 @@ const signal = z.discriminatedUnion('driver', [
 ])
 
 export const guardSchema = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('exclusive'), of: z.array(slugSchema).min(2).max(8) }).describe('outputs of which at most one may be on'),
-  z.strictObject({ kind: z.literal('needs'), output: slugSchema, input: slugSchema, is: z.boolean() }).describe('an output that may be on only while an input of the same node is so; it goes off by itself'),
+  z
+    .strictObject({ kind: z.literal('exclusive'), of: z.array(slugSchema).min(2).max(8) })
+    .describe('outputs of which at most one may be on'),
+  z
+    .strictObject({ kind: z.literal('needs'), output: slugSchema, input: slugSchema, is: z.boolean() })
+    .describe('an output that may be on only while an input of the same node is so; it goes off by itself'),
 ])
 
 export const ruleSchema = z.strictObject({
-  from: slugSchema, when: triggerSchema.describe("a press, a state, unknown, or a reading that crosses a value in the reading's unit"),
-  to: slugSchema, do: doSchema.describe('value the output gets, or toggle'),
-  works: usual(z.enum(WORKS), 'always', 'alone: only while there is no broker; detached: never, the input does not switch what is beside it'),
+  from: slugSchema,
+  when: triggerSchema.describe("a press, a state, unknown, or a reading that crosses a value in the reading's unit"),
+  to: slugSchema,
+  do: doSchema.describe('value the output gets, or toggle'),
+  works: usual(
+    z.enum(WORKS),
+    'always',
+    'alone: only while there is no broker; detached: never, the input does not switch what is beside it',
+  ),
 })
 
 const ip = z.ipv4()

@@ -18,11 +18,16 @@ export type TakenBack =
   | { ok: true; design: Design; changes: Change[]; done: string[]; leftOut: Problem[] }
   | { ok: false; problems: Problem[] }
 
-interface Wish { path: (string | number)[]; edit: EditBody; words: string }
+interface Wish {
+  path: (string | number)[]
+  edit: EditBody
+  words: string
+}
 
 /**
- * An edited node file taken back into the design it was compiled from. All of it or nothing: each problem has line and column.
- * What follows from parts, wiring or the shop cannot be said in a node file; it is listed as left out and stays as the design has it.
+ * An edited node file taken back into the design it was compiled from. All of it or nothing: each problem has line and
+ * column. What follows from parts, wiring or the shop cannot be said in a node file; it is listed as left out and stays
+ * as the design has it.
  */
 export function takeBack(text: string, design: Design, catalog: Catalog, broker: BrokerAddress): TakenBack {
   const read = readDocument(text, nodeFileSchema)
@@ -31,11 +36,27 @@ export function takeBack(text: string, design: Design, catalog: Catalog, broker:
   const compiled = compile(design, catalog, broker, file.revision)
   const board = catalog.boards[design.board.id]
   const at = placeIn(text)
-  const problem = (path: (string | number)[], found: string, expected: string, nearest: string | null = null): Problem => ({ ...at(path), path: path.join(' › '), found, expected, nearest })
-  if (!compiled.ok || !board) return { ok: false, problems: [problem([], 'a design that has no node file yet', compiled.ok ? 'a board on the shelf' : compiled.reasons.join('; '))] }
+  const problem = (
+    path: (string | number)[],
+    found: string,
+    expected: string,
+    nearest: string | null = null,
+  ): Problem => ({ ...at(path), path: path.join(' › '), found, expected, nearest })
+  if (!compiled.ok || !board)
+    return {
+      ok: false,
+      problems: [
+        problem(
+          [],
+          'a design that has no node file yet',
+          compiled.ok ? 'a board on the shelf' : compiled.reasons.join('; '),
+        ),
+      ],
+    }
   const own = compiled.compiled.file
   if (file.id !== own.id) return { ok: false, problems: [problem(['id'], `the file of another node`, own.id)] }
-  if (file.board !== own.board) return { ok: false, problems: [problem(['board'], file.board, own.board, nearestWord(file.board, [own.board]))] }
+  if (file.board !== own.board)
+    return { ok: false, problems: [problem(['board'], file.board, own.board, nearestWord(file.board, [own.board]))] }
 
   const wishes: Wish[] = []
   const problems: Problem[] = []
@@ -45,20 +66,53 @@ export function takeBack(text: string, design: Design, catalog: Catalog, broker:
     const before = counterpart(own, signal)
     const id = Object.entries(design.signals).find(([, s]) => s.slug === before?.slug)?.[0]
     if (!before || id === undefined) {
-      problems.push(problem(['signals', i, 'slug'], `“${signal.slug}”, which the design does not have`, 'one of its signals; a new one begins with its part, at Parts', nearestWord(signal.slug, own.signals.map((s) => s.slug))))
+      problems.push(
+        problem(
+          ['signals', i, 'slug'],
+          `“${signal.slug}”, which the design does not have`,
+          'one of its signals; a new one begins with its part, at Parts',
+          nearestWord(
+            signal.slug,
+            own.signals.map((s) => s.slug),
+          ),
+        ),
+      )
       continue
     }
     idOf.set(signal.slug, id)
     wishes.push(...signalWishes(design, catalog, board, id, before, signal, ['signals', i], problems, problem))
-    leftOut.push(...notExpressible(before, signal).map((path) => problem(['signals', i, ...path], 'a change', 'nothing to be said here: it follows from part, wiring or calibration record, and stays as the design has it')))
+    leftOut.push(
+      ...notExpressible(before, signal).map((path) =>
+        problem(
+          ['signals', i, ...path],
+          'a change',
+          'nothing to be said here: it follows from part, wiring or calibration record, and stays as the design has it',
+        ),
+      ),
+    )
   }
   for (const b of own.signals) {
     if (file.signals.some((s) => counterpart(own, s)?.slug === b.slug)) continue
     const id = Object.entries(design.signals).find(([, s]) => s.slug === b.slug)?.[0]
-    if (id !== undefined) wishes.push({ path: ['signals'], edit: { kind: 'remove-signal', signalId: id }, words: `${b.slug} is no longer told` })
+    if (id !== undefined)
+      wishes.push({
+        path: ['signals'],
+        edit: { kind: 'remove-signal', signalId: id },
+        words: `${b.slug} is no longer told`,
+      })
   }
   wishes.push(...nodeWishes(design, own, file))
-  for (const key of ['root', 'healthS', 'broker', 'format'] as const) if (canonicalJson(own[key]) !== canonicalJson(file[key])) leftOut.push(problem([key], 'a change', key === 'broker' ? 'nothing to be said here: the broker belongs to the shop’s settings' : 'nothing to be said here'))
+  for (const key of ['root', 'healthS', 'broker', 'format'] as const)
+    if (canonicalJson(own[key]) !== canonicalJson(file[key]))
+      leftOut.push(
+        problem(
+          [key],
+          'a change',
+          key === 'broker'
+            ? 'nothing to be said here: the broker belongs to the shop’s settings'
+            : 'nothing to be said here',
+        ),
+      )
   wishes.push(...behaviourWishes(design, own, file, idOf, problems, problem))
   if (problems.length > 0) return { ok: false, problems }
 
@@ -73,24 +127,50 @@ export function takeBack(text: string, design: Design, catalog: Catalog, broker:
 
 /** The signal of the compiled file this one was: of the same name, else at the same place. */
 function counterpart(own: NodeFile, signal: NodeFileSignal): NodeFileSignal | undefined {
-  return own.signals.find((s) => s.slug === signal.slug) ?? own.signals.find((s) => s.driver === signal.driver && canonicalJson(s.pins) === canonicalJson(signal.pins))
+  return (
+    own.signals.find((s) => s.slug === signal.slug) ??
+    own.signals.find((s) => s.driver === signal.driver && canonicalJson(s.pins) === canonicalJson(signal.pins))
+  )
 }
 
 type Say = (path: (string | number)[], found: string, expected: string, nearest?: string | null) => Problem
 
-function signalWishes(design: Design, catalog: Catalog, board: Board, id: string, before: NodeFileSignal, after: NodeFileSignal, path: (string | number)[], problems: Problem[], problem: Say): Wish[] {
+function signalWishes(
+  design: Design,
+  catalog: Catalog,
+  board: Board,
+  id: string,
+  before: NodeFileSignal,
+  after: NodeFileSignal,
+  path: (string | number)[],
+  problems: Problem[],
+  problem: Say,
+): Wish[] {
   const out: Wish[] = []
   const signal = design.signals[id]
   const channel = signal && channelOf(design, catalog, signal)
   if (!signal || !channel) return out
-  const wish = (where: (string | number)[], edit: EditBody, words: string) => out.push({ path: [...path, ...where], edit, words: `${words} on ${after.slug}` })
-  if (after.slug !== before.slug) wish(['slug'], { kind: 'rename-signal', signalId: id, name: signal.name, slug: after.slug }, `${before.slug} is called ${after.slug}`)
+  const wish = (where: (string | number)[], edit: EditBody, words: string) =>
+    out.push({ path: [...path, ...where], edit, words: `${words} on ${after.slug}` })
+  if (after.slug !== before.slug)
+    wish(
+      ['slug'],
+      { kind: 'rename-signal', signalId: id, name: signal.name, slug: after.slug },
+      `${before.slug} is called ${after.slug}`,
+    )
   if (after.driver !== before.driver) {
-    problems.push(problem([...path, 'driver'], after.driver, `${before.driver}: another part is chosen at Parts`, before.driver))
+    problems.push(
+      problem([...path, 'driver'], after.driver, `${before.driver}: another part is chosen at Parts`, before.driver),
+    )
     return out
   }
   const set: Partial<Conditioning> = {}
-  const put = <K extends keyof Conditioning>(key: K, b: Conditioning[K] | undefined, a: Conditioning[K] | undefined, usual: Conditioning[K]) => {
+  const put = <K extends keyof Conditioning>(
+    key: K,
+    b: Conditioning[K] | undefined,
+    a: Conditioning[K] | undefined,
+    usual: Conditioning[K],
+  ) => {
     if (canonicalJson(b ?? usual) !== canonicalJson(a ?? usual)) set[key] = a ?? usual
   }
   if (before.access === 'reading' && after.access === 'reading') {
@@ -103,34 +183,77 @@ function signalWishes(design: Design, catalog: Catalog, board: Board, id: string
     if ((before.publish.decimals ?? 0) !== (after.publish.decimals ?? 0)) publish.decimals = after.publish.decimals ?? 0
     if ((before.publish.factor ?? 1) !== (after.publish.factor ?? 1)) {
       const unit = unitsFor(channel.unit).find((u) => unitFactor(channel.unit, u) === (after.publish.factor ?? 1))
-      if (unit === undefined) problems.push(problem([...path, 'publish', 'factor'], String(after.publish.factor ?? 1), `one of ${unitsFor(channel.unit).map((u) => `${unitFactor(channel.unit, u)} (${u})`).join(', ')}`))
+      if (unit === undefined)
+        problems.push(
+          problem(
+            [...path, 'publish', 'factor'],
+            String(after.publish.factor ?? 1),
+            `one of ${unitsFor(channel.unit)
+              .map((u) => `${unitFactor(channel.unit, u)} (${u})`)
+              .join(', ')}`,
+          ),
+        )
       else publish.unit = unit
     }
-    if (Object.keys(publish).length > 0) wish(['publish'], { kind: 'publish', signalId: id, set: publish }, `published otherwise: ${Object.keys(publish).join(', ')}`)
+    if (Object.keys(publish).length > 0)
+      wish(
+        ['publish'],
+        { kind: 'publish', signalId: id, set: publish },
+        `published otherwise: ${Object.keys(publish).join(', ')}`,
+      )
   } else if ('publish' in before && 'publish' in after && before.publish.everyS !== after.publish.everyS) {
-    wish(['publish', 'everyS'], { kind: 'publish', signalId: id, set: { intervalS: after.publish.everyS } }, `at least every ${after.publish.everyS} s`)
+    wish(
+      ['publish', 'everyS'],
+      { kind: 'publish', signalId: id, set: { intervalS: after.publish.everyS } },
+      `at least every ${after.publish.everyS} s`,
+    )
   }
   const [b, a] = [before as Record<string, unknown>, after as Record<string, unknown>]
-  for (const [key, usual] of [['debounceMs', 0], ['holdS', 0], ['longestOnS', 0], ['pulseS', 0]] as const) put(key, b[key] as number | undefined, a[key] as number | undefined, usual)
+  for (const [key, usual] of [
+    ['debounceMs', 0],
+    ['holdS', 0],
+    ['longestOnS', 0],
+    ['pulseS', 0],
+  ] as const)
+    put(key, b[key] as number | undefined, a[key] as number | undefined, usual)
   if ((b.atStart ?? 'off') !== (a.atStart ?? 'off') || b.follows !== a.follows) {
     set.atStart = (a.atStart ?? 'off') as Conditioning['atStart']
     set.follows = Object.entries(design.signals).find(([, s]) => s.slug === a.follows)?.[0] ?? null
   }
   if ('presses' in before || 'presses' in after) {
-    const [pb, pa] = [b.presses, a.presses] as ({ used: Conditioning['patterns']; gapMs: number; longMs: number } | undefined)[]
+    const [pb, pa] = [b.presses, a.presses] as (
+      { used: Conditioning['patterns']; gapMs: number; longMs: number } | undefined
+    )[]
     put('patterns', pb?.used, pa?.used, ['single'])
     if (pa) {
       if (pa.gapMs !== (pb?.gapMs ?? signal.conditioning.gapMs)) set.gapMs = pa.gapMs
       if (pa.longMs !== (pb?.longMs ?? signal.conditioning.longMs)) set.longMs = pa.longMs
     }
   }
-  if (Object.keys(set).length > 0) wish([], { kind: 'condition', signalId: id, set }, Object.entries(set).map(([k, v]) => `${k} ${JSON.stringify(v)}`).join(', '))
+  if (Object.keys(set).length > 0)
+    wish(
+      [],
+      { kind: 'condition', signalId: id, set },
+      Object.entries(set)
+        .map(([k, v]) => `${k} ${JSON.stringify(v)}`)
+        .join(', '),
+    )
   out.push(...pinWishes(design, catalog, board, id, before, after, path, problems, problem))
   return out
 }
 
 /** A pin in the file is the chip's number; in the design it becomes a lock, if the line may have it. */
-function pinWishes(design: Design, catalog: Catalog, board: Board, id: string, before: NodeFileSignal, after: NodeFileSignal, path: (string | number)[], problems: Problem[], problem: Say): Wish[] {
+function pinWishes(
+  design: Design,
+  catalog: Catalog,
+  board: Board,
+  id: string,
+  before: NodeFileSignal,
+  after: NodeFileSignal,
+  path: (string | number)[],
+  problems: Problem[],
+  problem: Say,
+): Wish[] {
   const out: Wish[] = []
   const signal = design.signals[id]
   const part = signal && design.parts[signal.partId]
@@ -143,21 +266,55 @@ function pinWishes(design: Design, catalog: Catalog, board: Board, id: string, b
     const pin = pinsOf(board).find((p) => p.chip === number)
     const place = [...path, 'pins', role]
     if (!pin) {
-      problems.push(problem(place, `pin ${number}, which this board does not have`, `one of ${pinsOf(board).map((p) => p.chip).sort((x, y) => x - y).join(', ')}`))
+      problems.push(
+        problem(
+          place,
+          `pin ${number}, which this board does not have`,
+          `one of ${pinsOf(board)
+            .map((p) => p.chip)
+            .sort((x, y) => x - y)
+            .join(', ')}`,
+        ),
+      )
       continue
     }
     // The line of this signal that has the old pin now.
-    const line = channel.lines.map((t) => terminalOf(kind, t)).flatMap((t) => {
-      const key = t?.role === 'line' ? planKey(signal.partId, part, t) ?? lineKeyOf(signal.partId, t.id) : null
-      return key !== null && pinsOf(board).find((p) => p.label === design.plan.pins[key])?.chip === b[role] ? [key] : []
-    })[0]
-    if (line === undefined) problems.push(problem(place, `pin ${number}`, `${b[role] ?? 'nothing'}: this pin does not belong to a line of its own`))
-    else out.push({ path: place, edit: { kind: 'lock', line, pin: pin.label }, words: `${role.toUpperCase()} on ${pin.label} (${number}) on ${after.slug}` })
+    const line = channel.lines
+      .map((t) => terminalOf(kind, t))
+      .flatMap((t) => {
+        const key = t?.role === 'line' ? (planKey(signal.partId, part, t) ?? lineKeyOf(signal.partId, t.id)) : null
+        return key !== null && pinsOf(board).find((p) => p.label === design.plan.pins[key])?.chip === b[role]
+          ? [key]
+          : []
+      })[0]
+    if (line === undefined)
+      problems.push(
+        problem(place, `pin ${number}`, `${b[role] ?? 'nothing'}: this pin does not belong to a line of its own`),
+      )
+    else
+      out.push({
+        path: place,
+        edit: { kind: 'lock', line, pin: pin.label },
+        words: `${role.toUpperCase()} on ${pin.label} (${number}) on ${after.slug}`,
+      })
   }
   return out
 }
 
-const EXPRESSIBLE = new Set(['slug', 'access', 'driver', 'pins', 'publish', 'debounceMs', 'holdS', 'longestOnS', 'pulseS', 'atStart', 'follows', 'presses'])
+const EXPRESSIBLE = new Set([
+  'slug',
+  'access',
+  'driver',
+  'pins',
+  'publish',
+  'debounceMs',
+  'holdS',
+  'longestOnS',
+  'pulseS',
+  'atStart',
+  'follows',
+  'presses',
+])
 const EXPRESSIBLE_CHAIN = new Set(['median', 'averageS', 'mountM'])
 
 function notExpressible(before: NodeFileSignal, after: NodeFileSignal): string[][] {
@@ -167,27 +324,65 @@ function notExpressible(before: NodeFileSignal, after: NodeFileSignal): string[]
   const chain = (s: Record<string, unknown>) => (s.chain ?? {}) as Record<string, unknown>
   return [
     ...keys.filter((k) => k !== 'chain' && !EXPRESSIBLE.has(k) && differs(b[k], a[k])).map((k) => [k]),
-    ...[...new Set([...Object.keys(chain(b)), ...Object.keys(chain(a))])].filter((k) => !EXPRESSIBLE_CHAIN.has(k) && differs(chain(b)[k], chain(a)[k])).map((k) => ['chain', k]),
+    ...[...new Set([...Object.keys(chain(b)), ...Object.keys(chain(a))])]
+      .filter((k) => !EXPRESSIBLE_CHAIN.has(k) && differs(chain(b)[k], chain(a)[k]))
+      .map((k) => ['chain', k]),
   ]
 }
 
 function nodeWishes(design: Design, own: NodeFile, file: NodeFile): Wish[] {
   const out: Wish[] = []
   const [name, area] = [file.name ?? design.name, file.area ?? '']
-  if (file.node !== own.node || name !== design.name || area !== design.area) out.push({ path: ['node'], edit: { kind: 'identify', name, slug: file.node, area }, words: `the node is ${name} (${file.node})${area ? `, ${area}` : ''}` })
-  if (canonicalJson(file.sleep ?? null) !== canonicalJson(own.sleep ?? null)) out.push({ path: ['sleep'], edit: { kind: 'sleep', everyS: file.sleep?.everyS ?? null, ...(file.sleep ? { listenS: file.sleep.listenS } : {}) }, words: file.sleep ? `wakes every ${file.sleep.everyS} s, listens ${file.sleep.listenS} s` : 'does not sleep' })
-  if (file.network !== own.network || file.broker.keepAliveS !== own.broker.keepAliveS || canonicalJson(file.address ?? null) !== canonicalJson(own.address ?? null)) {
+  if (file.node !== own.node || name !== design.name || area !== design.area)
+    out.push({
+      path: ['node'],
+      edit: { kind: 'identify', name, slug: file.node, area },
+      words: `the node is ${name} (${file.node})${area ? `, ${area}` : ''}`,
+    })
+  if (canonicalJson(file.sleep ?? null) !== canonicalJson(own.sleep ?? null))
+    out.push({
+      path: ['sleep'],
+      edit: {
+        kind: 'sleep',
+        everyS: file.sleep?.everyS ?? null,
+        ...(file.sleep ? { listenS: file.sleep.listenS } : {}),
+      },
+      words: file.sleep ? `wakes every ${file.sleep.everyS} s, listens ${file.sleep.listenS} s` : 'does not sleep',
+    })
+  if (
+    file.network !== own.network ||
+    file.broker.keepAliveS !== own.broker.keepAliveS ||
+    canonicalJson(file.address ?? null) !== canonicalJson(own.address ?? null)
+  ) {
     const address = file.address ? 'fixed' : design.network.address === 'fixed' ? 'lease' : design.network.address
-    out.push({ path: ['network'], edit: { kind: 'connect', ref: file.network, address, fixed: file.address ?? null, keepAliveS: file.broker.keepAliveS }, words: `network ${file.network}${file.address ? `, address ${file.address.ip}` : ''}` })
+    out.push({
+      path: ['network'],
+      edit: {
+        kind: 'connect',
+        ref: file.network,
+        address,
+        fixed: file.address ?? null,
+        keepAliveS: file.broker.keepAliveS,
+      },
+      words: `network ${file.network}${file.address ? `, address ${file.address.ip}` : ''}`,
+    })
   }
   return out
 }
 
-function behaviourWishes(design: Design, own: NodeFile, file: NodeFile, idOf: Map<string, string>, problems: Problem[], problem: Say): Wish[] {
+function behaviourWishes(
+  design: Design,
+  own: NodeFile,
+  file: NodeFile,
+  idOf: Map<string, string>,
+  problems: Problem[],
+  problem: Say,
+): Wish[] {
   const out: Wish[] = []
   const known = (path: (string | number)[], slug: string): string => {
     const id = idOf.get(slug)
-    if (id === undefined) problems.push(problem(path, `“${slug}”`, 'a signal of this file', nearestWord(slug, [...idOf.keys()])))
+    if (id === undefined)
+      problems.push(problem(path, `“${slug}”`, 'a signal of this file', nearestWord(slug, [...idOf.keys()])))
     return id ?? ''
   }
   let n = 0
@@ -207,17 +402,53 @@ function behaviourWishes(design: Design, own: NodeFile, file: NodeFile, idOf: Ma
       return at < 0 ? [ids[i] ?? ''] : []
     })
   }
-  for (const guardId of goneOf(own.guards, file.guards, byId(design.guards).map((g) => g.id))) out.push({ path: ['guards'], edit: { kind: 'set-guard', guardId, guard: null }, words: 'a guard is gone' })
-  for (const ruleId of goneOf(own.rules, file.rules, byId(design.rules).map((r) => r.id))) out.push({ path: ['rules'], edit: { kind: 'set-rule', ruleId, rule: null }, words: 'a local rule is gone' })
+  for (const guardId of goneOf(
+    own.guards,
+    file.guards,
+    byId(design.guards).map((g) => g.id),
+  ))
+    out.push({ path: ['guards'], edit: { kind: 'set-guard', guardId, guard: null }, words: 'a guard is gone' })
+  for (const ruleId of goneOf(
+    own.rules,
+    file.rules,
+    byId(design.rules).map((r) => r.id),
+  ))
+    out.push({ path: ['rules'], edit: { kind: 'set-rule', ruleId, rule: null }, words: 'a local rule is gone' })
   const [haveGuards, haveRules] = [texts(own.guards), texts(own.rules)]
   for (const [i, g] of (file.guards ?? []).entries()) {
     if (haveGuards.includes(canonicalJson(g))) continue
-    const guard = g.kind === 'needs' ? { kind: g.kind, output: known(['guards', i, 'output'], g.output), input: known(['guards', i, 'input'], g.input), is: g.is } : { kind: g.kind, of: g.of.map((s, k) => known(['guards', i, 'of', k], s)) }
-    out.push({ path: ['guards', i], edit: { kind: 'set-guard', guardId: fresh(design.guards), guard }, words: guardWords(g) })
+    const guard =
+      g.kind === 'needs'
+        ? {
+            kind: g.kind,
+            output: known(['guards', i, 'output'], g.output),
+            input: known(['guards', i, 'input'], g.input),
+            is: g.is,
+          }
+        : { kind: g.kind, of: g.of.map((s, k) => known(['guards', i, 'of', k], s)) }
+    out.push({
+      path: ['guards', i],
+      edit: { kind: 'set-guard', guardId: fresh(design.guards), guard },
+      words: guardWords(g),
+    })
   }
   for (const [i, r] of (file.rules ?? []).entries()) {
     if (haveRules.includes(canonicalJson(r))) continue
-    out.push({ path: ['rules', i], edit: { kind: 'set-rule', ruleId: fresh(design.rules), rule: { from: known(['rules', i, 'from'], r.from), when: r.when, to: known(['rules', i, 'to'], r.to), do: r.do, works: r.works ?? 'always' } }, words: ruleWords(r) })
+    out.push({
+      path: ['rules', i],
+      edit: {
+        kind: 'set-rule',
+        ruleId: fresh(design.rules),
+        rule: {
+          from: known(['rules', i, 'from'], r.from),
+          when: r.when,
+          to: known(['rules', i, 'to'], r.to),
+          do: r.do,
+          works: r.works ?? 'always',
+        },
+      },
+      words: ruleWords(r),
+    })
   }
   return out
 }

@@ -1,7 +1,12 @@
-/** Fills of threads: found by `scripts/derive-palette.mjs`, figures in docs/decisions. The order spreads the first few widest. */
+/**
+ * Fills of threads: found by `scripts/derive-palette.mjs`, figures in docs/decisions. The order spreads the first few
+ * widest.
+ */
 export const HUES = ['#873CF0', '#004B00', '#C30F87', '#965A2D', '#780F5A', '#0000D2', '#4B69B4', '#4B0096'] as const
 
-/** Insulation colours as sold, matched to the hues by eye; green-yellow is for protective earth only and never proposed. */
+/**
+ * Insulation colours as sold, matched to the hues by eye; green-yellow is for protective earth only and never proposed.
+ */
 export const INSULATION = ['violet', 'green', 'pink', 'brown', 'red', 'blue', 'grey', 'white'] as const
 
 export function hueOf(signal: { hue: number }): string {

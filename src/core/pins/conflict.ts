@@ -21,15 +21,16 @@ export interface Conflict {
 }
 
 /**
- * Irreducible conflicts, one after the other: each is found by dropping wishes one at a time and keeping those whose absence frees the
- * rest; its lines are then set aside and the search goes on, until what remains can be planned.
+ * Irreducible conflicts, one after the other: each is found by dropping wishes one at a time and keeping those whose
+ * absence frees the rest; its lines are then set aside and the search goes on, until what remains can be planned.
  */
 export function findConflicts(design: Design, board: Board, lines: PlanLine[]): Conflict[] {
   const judge = new Feasibility(board, lines)
   const conflicts: (Conflict & { trouble: string | null; lines: number })[] = []
   let rest = lines
   while (rest.length > 0) {
-    // More lines than pins cannot be: one more than there are pins is conflict enough, and the rest has the same trouble.
+    // More lines than pins cannot be: one more than there are pins is conflict enough, and the rest has the same
+    // trouble.
     const crowded = rest.length > judge.pinCount
     const all = wishMembers(design, crowded ? rest.slice(0, judge.pinCount + 1) : rest)
     if (!crowded && judge.feasible(all)) break
@@ -70,8 +71,24 @@ function wishMembers(design: Design, lines: PlanLine[]): ConflictMember[] {
     const of = byKey.get(line)
     return of ? [{ kind: 'lock', line, pin, words: `${lineName(of)} is locked to ${pin}` }] : []
   })
-  const free = Object.keys(design.keptFree).map((pin): ConflictMember => ({ kind: 'kept-free', pin, words: `${pin} is kept free` }))
-  const waking = lines.flatMap((l): ConflictMember[] => (l.wakes ? [{ kind: 'wakes', line: l.key, partId: l.partId, part: l.part.label, words: `${l.part.label} is to end the sleep` }] : []))
+  const free = Object.keys(design.keptFree).map((pin): ConflictMember => ({
+    kind: 'kept-free',
+    pin,
+    words: `${pin} is kept free`,
+  }))
+  const waking = lines.flatMap((l): ConflictMember[] =>
+    l.wakes
+      ? [
+          {
+            kind: 'wakes',
+            line: l.key,
+            partId: l.partId,
+            part: l.part.label,
+            words: `${l.part.label} is to end the sleep`,
+          },
+        ]
+      : [],
+  )
   const wanted = lines.map((l): ConflictMember => ({ kind: 'line', line: l.key, words: `${lineName(l)} needs a pin` }))
   // What is easiest to give up is tried first, so that it leaves the conflict first when it does not matter.
   return [...free, ...locks, ...waking, ...wanted]
@@ -82,7 +99,10 @@ class Feasibility {
   private readonly pins: BoardPin[]
   private readonly fits = new Map<string, boolean[]>()
 
-  constructor(private readonly board: Board, private readonly lines: PlanLine[]) {
+  constructor(
+    private readonly board: Board,
+    private readonly lines: PlanLine[],
+  ) {
     this.pins = pinsOf(board)
   }
 
@@ -107,11 +127,17 @@ class Feasibility {
     const free = new Set(members.flatMap((m) => (m.kind === 'kept-free' ? [m.pin] : [])))
     const couplings = couplingsOf(this.board, lines, 0).filter((c) => c.table.some((v) => v >= NEVER))
     for (const variant of busVariants(this.board, lines)) {
-      const cost = Float64Array.from(lines.flatMap((line) => {
-        const fits = this.allowed(line)
-        const lock = locks.get(line.key)
-        return this.pins.map((pin, c) => (fits[c] && (lock !== undefined ? lock === pin.label : !free.has(pin.label)) && inVariant(variant, line, pin) ? 0 : NEVER))
-      }))
+      const cost = Float64Array.from(
+        lines.flatMap((line) => {
+          const fits = this.allowed(line)
+          const lock = locks.get(line.key)
+          return this.pins.map((pin, c) =>
+            fits[c] && (lock !== undefined ? lock === pin.label : !free.has(pin.label)) && inVariant(variant, line, pin)
+              ? 0
+              : NEVER,
+          )
+        }),
+      )
       if (solve({ rows: lines.length, columns: this.pins.length, cost, couplings, twins: [] }).columns) return true
     }
     return false
@@ -139,7 +165,8 @@ class Feasibility {
     const free = new Set(members.flatMap((m) => (m.kind === 'kept-free' ? [m.pin] : [])))
     const serve = this.pins.filter((p, c) => !free.has(p.label) && lines.some((l) => this.allowed(l)[c]))
     const taken = members.flatMap((m) => (m.kind === 'lock' ? [m.words] : []))
-    if (lines.length === 1 && serve.length === 0) return `No pin ${free.size > 0 ? 'that is left ' : ''}of this board can serve ${lines[0] ? lineName(lines[0]) : 'this line'}.`
+    if (lines.length === 1 && serve.length === 0)
+      return `No pin ${free.size > 0 ? 'that is left ' : ''}of this board can serve ${lines[0] ? lineName(lines[0]) : 'this line'}.`
     if (serve.length < lines.length)
       return `${lines.length} lines need a pin, and only ${serve.length === 0 ? 'none' : serve.map((p) => p.label).join(', ')} could serve ${lines.length > 1 ? 'any of them' : 'it'}${many}.`
     return `${[...taken, ...members.flatMap((m) => (m.kind === 'line' ? [m.words] : []))].join('; ')}: no pins are left for all of it.`
@@ -148,7 +175,9 @@ class Feasibility {
   private wanted(members: readonly ConflictMember[]): PlanLine[] {
     const keys = new Set(members.flatMap((m) => (m.kind === 'line' ? [m.line] : [])))
     const waking = new Set(members.flatMap((m) => (m.kind === 'wakes' ? [m.line] : [])))
-    return this.lines.filter((l) => keys.has(l.key)).map((l) => (l.wakes && !waking.has(l.key) ? { ...l, wakes: false } : l))
+    return this.lines
+      .filter((l) => keys.has(l.key))
+      .map((l) => (l.wakes && !waking.has(l.key) ? { ...l, wakes: false } : l))
   }
 
   private allowed(line: PlanLine): boolean[] {

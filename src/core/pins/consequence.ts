@@ -9,7 +9,13 @@ import { type Move, movesOf, priceOf } from './planPins'
 
 export type Consequence =
   | { kind: 'refused'; reason: string }
-  | { kind: 'possible'; extra: number; moves: Move[]; /** Lines that would be left without a pin. */ opens: LineKey[]; words: string }
+  | {
+      kind: 'possible'
+      extra: number
+      moves: Move[]
+      /** Lines that would be left without a pin. */ opens: LineKey[]
+      words: string
+    }
 
 /** The design with those wires alone that count for its pins: made ones at its lines. */
 const withMadeWires = rememberedOf((design, catalog): Design => {
@@ -25,7 +31,10 @@ const withMadeWires = rememberedOf((design, catalog): Design => {
   return { ...design, wires }
 })
 
-/** What locking a line to a pin would bring: what it costs more, who moves, who is left without a pin, or why it cannot be. Done on a copy, so it is what then happens. */
+/**
+ * What locking a line to a pin would bring: what it costs more, who moves, who is left without a pin, or why it cannot
+ * be. Done on a copy, so it is what then happens.
+ */
 export function consequence(whole: Design, catalog: Catalog, key: LineKey, label: string): Consequence {
   const design = withMadeWires(whole, catalog)
   const board = catalog.boards[design.board.id]
@@ -40,11 +49,21 @@ export function consequence(whole: Design, catalog: Catalog, key: LineKey, label
   }
   const after = applied.design.plan.pins
   const moves = movesOf(design, lines, after)
-  const opens = lines.filter((l) => design.plan.pins[l.key] !== undefined && after[l.key] === undefined).map((l) => l.key)
+  const opens = lines
+    .filter((l) => design.plan.pins[l.key] !== undefined && after[l.key] === undefined)
+    .map((l) => l.key)
   const extra = priceOf(design, board, lines, after).cost - priceOf(design, board, lines, design.plan.pins).cost
   const names = new Map(lines.map((l) => [l.key, lineName(l)]))
   const cost = extra === 0 ? 'costs the same' : extra > 0 ? `costs ${extra} more` : `costs ${-extra} less`
-  const movers = moves.filter((m) => m.line !== key).map((m) => `${names.get(m.line)} moves from ${m.from} to ${m.to}${m.made ? ', and its wire is made' : ''}`)
+  const movers = moves
+    .filter((m) => m.line !== key)
+    .map((m) => `${names.get(m.line)} moves from ${m.from} to ${m.to}${m.made ? ', and its wire is made' : ''}`)
   const left = opens.map((l) => `${names.get(l)} is left without a pin`)
-  return { kind: 'possible', extra, moves, opens, words: [...(opens.length > 0 ? [] : [cost]), ...movers, ...left].join('; ') }
+  return {
+    kind: 'possible',
+    extra,
+    moves,
+    opens,
+    words: [...(opens.length > 0 ? [] : [cost]), ...movers, ...left].join('; '),
+  }
 }

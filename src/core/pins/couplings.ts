@@ -4,7 +4,10 @@ import type { PlanLine } from './lines'
 import type { Coupling, Twins } from './solve'
 import { TOGETHER } from './weights'
 
-/** What pairs of lines cost or forbid together: lines of one part or bus wanted side by side, pulse-width outputs that silicon ties. */
+/**
+ * What pairs of lines cost or forbid together: lines of one part or bus wanted side by side, pulse-width outputs that
+ * silicon ties.
+ */
 export function couplingsOf(board: Board, lines: readonly PlanLine[], scale: number): Coupling[] {
   const pins = pinsOf(board)
   const near = tableOf(pins, (p, q) => scale * sideBySide(p, q, 'neighbours'))
@@ -22,10 +25,16 @@ export function couplingsOf(board: Board, lines: readonly PlanLine[], scale: num
       const [x, y] = [lines[a], lines[b]]
       if (!x || !y) continue
       const pulses = tiedOutputs(board, x, y)
-      const tied = pulses && shared(pulses, () => tableOf(pins, (p, q) => (clash(p, q, pulses === 'one frequency') ? NEVER : 0)))
+      const tied =
+        pulses && shared(pulses, () => tableOf(pins, (p, q) => (clash(p, q, pulses === 'one frequency') ? NEVER : 0)))
       const wish = wantedNear(x, y)
       const side = wish === 'neighbours' ? near : edge
-      if (tied && wish) out.push({ a, b, table: shared(`${pulses} ${wish}`, () => tied.map((v, i) => Math.min(NEVER, v + (side[i] ?? 0)))) })
+      if (tied && wish)
+        out.push({
+          a,
+          b,
+          table: shared(`${pulses} ${wish}`, () => tied.map((v, i) => Math.min(NEVER, v + (side[i] ?? 0)))),
+        })
       else if (tied) out.push({ a, b, table: tied })
       else if (wish) out.push({ a, b, table: side })
     }
@@ -38,12 +47,18 @@ const WIDE = 4
 
 export type Nearness = 'neighbours' | 'edge'
 
-/** What two lines want of each other: neighbours among a part's own lines, and the lines of one shared bus, side by side; of a wide part at one edge. */
+/**
+ * What two lines want of each other: neighbours among a part's own lines, and the lines of one shared bus, side by
+ * side; of a wide part at one edge.
+ */
 export function wantedNear(x: PlanLine, y: PlanLine): Nearness | null {
   const sharedX = x.bus !== null && !x.key.startsWith(`${x.partId}.`)
   const sharedY = y.bus !== null && !y.key.startsWith(`${y.partId}.`)
   if (sharedX !== sharedY) return null
-  if (sharedX) return x.bus?.id === y.bus?.id && !(x.bus?.kind === 'spi' && ((x.bus.role === 'sck') === (y.bus?.role === 'sck'))) ? 'neighbours' : null
+  if (sharedX)
+    return x.bus?.id === y.bus?.id && !(x.bus?.kind === 'spi' && (x.bus.role === 'sck') === (y.bus?.role === 'sck'))
+      ? 'neighbours'
+      : null
   if (x.partId !== y.partId) return null
   const own = x.kind.terminals.filter((t) => t.role === 'line')
   if (Math.abs(own.indexOf(x.terminal) - own.indexOf(y.terminal)) !== 1) return null
@@ -77,7 +92,8 @@ export function twinsOf(lines: readonly PlanLine[], rowText: (row: number) => st
   const groups = new Map<string, number[][]>()
   const byPart = new Map<string, number[]>()
   lines.forEach((line, row) => {
-    if (line.members.length === 1 && line.key.startsWith(`${line.partId}.`)) byPart.set(line.partId, [...(byPart.get(line.partId) ?? []), row])
+    if (line.members.length === 1 && line.key.startsWith(`${line.partId}.`))
+      byPart.set(line.partId, [...(byPart.get(line.partId) ?? []), row])
   })
   for (const rows of byPart.values()) {
     if (rows.length < 2) continue

@@ -37,11 +37,23 @@ export function explainPin(design: Design, catalog: Catalog, key: LineKey): PinR
     else if (design.keptFree[candidate.label]) refused.push({ pin: candidate.label, reason: 'kept free by you' })
     else {
       const worst = [...verdict.weighs].sort((a, b) => b.cost - a.cost)[0]
-      others.push({ pin: candidate.label, extra: verdict.cost - myCost, why: worst?.why ?? 'nothing against it', takenBy: holder(design, lines, candidate.label) })
+      others.push({
+        pin: candidate.label,
+        extra: verdict.cost - myCost,
+        why: worst?.why ?? 'nothing against it',
+        takenBy: holder(design, lines, candidate.label),
+      })
     }
   }
   others.sort((a, b) => a.extra - b.extra || Number(a.takenBy !== null) - Number(b.takenBy !== null))
-  return { line: key, pin: label ?? null, sentence: sentence(board, design, line, label), others, refused, next: nextBest(design, catalog, key, others) }
+  return {
+    line: key,
+    pin: label ?? null,
+    sentence: sentence(board, design, line, label),
+    others,
+    refused,
+    next: nextBest(design, catalog, key, others),
+  }
 }
 
 /** Of the cheapest few the one whose whole consequence is the least. */
@@ -49,7 +61,9 @@ function nextBest(design: Design, catalog: Catalog, key: LineKey, others: PinRea
   if (design.plan.pins[key] === undefined) return null
   const tried = others.slice(0, 4).flatMap(({ pin }) => {
     const c = consequence(design, catalog, key, pin)
-    return c.kind === 'possible' && c.opens.length === 0 ? [{ pin, words: c.words, weight: c.moves.length * 1000 + c.extra }] : []
+    return c.kind === 'possible' && c.opens.length === 0
+      ? [{ pin, words: c.words, weight: c.moves.length * 1000 + c.extra }]
+      : []
   })
   return tried.sort((a, b) => a.weight - b.weight)[0] ?? null
 }
@@ -73,13 +87,20 @@ function sentence(board: Board, design: Design, line: PlanLine, label: string | 
 
 function strength(board: Board, pinDrives: boolean, line: PlanLine): string {
   const { terminal, bus } = line
-  if (terminal.needs === 'analog') return board.radios.includes('wifi') ? 'It measures a voltage with the radio on.' : 'It measures a voltage.'
+  if (terminal.needs === 'analog')
+    return board.radios.includes('wifi') ? 'It measures a voltage with the radio on.' : 'It measures a voltage.'
   if (line.wakes) return 'It can end the sleep, which this line is to do.'
-  if (bus && bus.kind !== 'one-wire' && bus.role !== 'cs' && board.peripherals[bus.kind].routing === 'fixed') return `Silicon ties ${bus.role.toUpperCase()} of the ${BUS_WORDS[bus.kind]} controller to it.`
+  if (bus && bus.kind !== 'one-wire' && bus.role !== 'cs' && board.peripherals[bus.kind].routing === 'fixed')
+    return `Silicon ties ${bus.role.toUpperCase()} of the ${BUS_WORDS[bus.kind]} controller to it.`
   if (terminal.hazard) return 'Quiet while the chip starts, and what hangs on it is held off until the program runs.'
-  if (terminal.board === 'reads' && !pinDrives) return 'It only reads, and so does this line: the pins that can do more stay free.'
+  if (terminal.board === 'reads' && !pinDrives)
+    return 'It only reads, and so does this line: the pins that can do more stay free.'
   if (terminal.pull) return 'The pull it needs is inside the chip, so no resistor has to be added.'
-  if (terminal.needs === 'pwm') return 'It gives a pulse-width signal, is quiet at the start, and shares its channel with nobody.'
-  if (terminal.board === 'both') return 'It reads and drives, is quiet at the start, and nothing on the board hangs on it.'
-  return terminal.board === 'reads' ? 'It reads, is quiet at the start, and nothing on the board hangs on it.' : 'It drives, is quiet at the start, and nothing on the board hangs on it.'
+  if (terminal.needs === 'pwm')
+    return 'It gives a pulse-width signal, is quiet at the start, and shares its channel with nobody.'
+  if (terminal.board === 'both')
+    return 'It reads and drives, is quiet at the start, and nothing on the board hangs on it.'
+  return terminal.board === 'reads'
+    ? 'It reads, is quiet at the start, and nothing on the board hangs on it.'
+    : 'It drives, is quiet at the start, and nothing on the board hangs on it.'
 }

@@ -37,10 +37,13 @@ function cannotDo(board: Board, pin: BoardPin, line: PlanLine): string | null {
     return can('adc2') ? `${pin.label} cannot measure while Wi-Fi is on` : `${pin.label} cannot measure a voltage`
   }
   if (terminal.board !== 'drives' && !can('in')) return `${pin.label} cannot read a level`
-  if (terminal.board !== 'reads' && !can('out')) return `${pin.label} only reads; ${terminal.label} needs a pin that drives`
-  if (terminal.output?.kind === 'open-drain' && terminal.board === 'both' && !can('open-drain')) return `${pin.label} has no open-drain output; ${terminal.label} needs one`
+  if (terminal.board !== 'reads' && !can('out'))
+    return `${pin.label} only reads; ${terminal.label} needs a pin that drives`
+  if (terminal.output?.kind === 'open-drain' && terminal.board === 'both' && !can('open-drain'))
+    return `${pin.label} has no open-drain output; ${terminal.label} needs one`
   if (terminal.needs === 'pwm' && !can('pwm')) return `${pin.label} has no pulse-width output`
-  if (terminal.needs === 'edges' && !pin.interrupt) return `${pin.label} has no interrupt; ${terminal.label} must catch each change`
+  if (terminal.needs === 'edges' && !pin.interrupt)
+    return `${pin.label} has no interrupt; ${terminal.label} must catch each change`
   return cannotJoin(board, pin, line)
 }
 
@@ -49,7 +52,8 @@ function cannotJoin(board: Board, pin: BoardPin, { bus }: PlanLine): string | nu
   if (!bus || bus.kind === 'one-wire' || bus.role === 'cs') return null
   const { routing } = board.peripherals[bus.kind]
   if (routing === 'software') return pin.functions.includes('i2c') ? null : `${pin.label} cannot carry a bus`
-  if (routing === 'fixed' && !pin.mux.some((m) => m.bus === bus.kind && m.role === bus.role)) return `${pin.label} is not a ${bus.role.toUpperCase()} of any ${BUS_WORDS[bus.kind]} controller`
+  if (routing === 'fixed' && !pin.mux.some((m) => m.bus === bus.kind && m.role === bus.role))
+    return `${pin.label} is not a ${bus.role.toUpperCase()} of any ${BUS_WORDS[bus.kind]} controller`
   return null
 }
 
@@ -57,7 +61,10 @@ function cannotSleep(board: Board, pin: BoardPin, line: PlanLine): string | null
   if (!line.sleeping) return null
   const { tie } = board.wake
   if (tie?.from === pin.label) return `${pin.label} is tied to ${tie.to}: without that this board does not wake`
-  if (line.wakes && (board.wake.pins === 'none' || !pin.wake)) return board.wake.pins === 'none' ? `no pin of this board ends its sleep. ${board.wake.note}` : `${pin.label} cannot end the sleep`
+  if (line.wakes && (board.wake.pins === 'none' || !pin.wake))
+    return board.wake.pins === 'none'
+      ? `no pin of this board ends its sleep. ${board.wake.note}`
+      : `${pin.label} cannot end the sleep`
   return null
 }
 
@@ -66,12 +73,21 @@ const FIGHTS_BELOW_OHM = 300
 
 /** A part that pulls hard against a pin the chip drives during start-up: two outputs meet. */
 function startupFight(board: Board, pin: BoardPin, line: PlanLine): string | null {
-  const against: Record<string, readonly string[]> = { driven: ['high', 'low'], 'driven-high': ['low'], 'driven-low': ['high'] }
+  const against: Record<string, readonly string[]> = {
+    driven: ['high', 'low'],
+    'driven-high': ['low'],
+    'driven-low': ['high'],
+  }
   const state = heldStates(board, line).find((s) => s.ohm < FIGHTS_BELOW_OHM && against[pin.startup]?.includes(s.level))
-  return state ? `${pin.label} is driven during start-up, and “${state.name}” pulls it ${state.level}: two outputs would meet` : null
+  return state
+    ? `${pin.label} is driven during start-up, and “${state.name}” pulls it ${state.level}: two outputs would meet`
+    : null
 }
 
-/** A resistor of the board holds the pin at its reset level all the time: what would pull it to the other side keeps the chip from starting. */
+/**
+ * A resistor of the board holds the pin at its reset level all the time: what would pull it to the other side keeps the
+ * chip from starting.
+ */
 function heldAgainst({ label, onBoard, strap }: BoardPin, { terminal, bus }: PlanLine): string | null {
   if (terminal.board === 'drives' || bus || onBoard?.what !== 'resistor' || strap?.when !== 'every start') return null
   const wanted = terminal.pull
@@ -86,18 +102,27 @@ export function hazardRefusal(board: Board, pin: BoardPin, { terminal, pulls }: 
   const safe = terminal.rest?.level ?? 'low'
   const what = 'what it switches would move before the program runs'
   if (pin.startup === 'pulses' || pin.startup === 'driven') return `${pin.label} pulses while the chip starts: ${what}`
-  if (pin.startup === 'driven-high') return safe === 'low' ? `${pin.label} is high while the chip starts: ${what}` : null
+  if (pin.startup === 'driven-high')
+    return safe === 'low' ? `${pin.label} is high while the chip starts: ${what}` : null
   if (pin.startup === 'driven-low') return safe === 'high' ? `${pin.label} is low while the chip starts: ${what}` : null
   const own = terminal.rest?.ownPullOhm ?? null
   const toSafe = [...(own === null ? [] : [own]), ...pulls.filter((p) => p.level === safe).map((p) => p.ohm)]
-  const chip = pin.onBoard?.what === 'resistor' ? { level: pin.onBoard.to === 'ground' ? 'low' : 'high', ohm: pin.onBoard.ohm }
-    : pin.startup === 'pulled-up' ? { level: 'high', ohm: board.pulls.upOhm } : pin.startup === 'pulled-down' ? { level: 'low', ohm: board.pulls.downOhm } : null
+  const chip =
+    pin.onBoard?.what === 'resistor'
+      ? { level: pin.onBoard.to === 'ground' ? 'low' : 'high', ohm: pin.onBoard.ohm }
+      : pin.startup === 'pulled-up'
+        ? { level: 'high', ohm: board.pulls.upOhm }
+        : pin.startup === 'pulled-down'
+          ? { level: 'low', ohm: board.pulls.downOhm }
+          : null
   if (chip?.level === safe) return null
-  if (toSafe.length === 0) return `${pin.label} does not hold ${terminal.label} ${safe} while the chip starts, and nothing else does: a resistor to the safe side would`
+  if (toSafe.length === 0)
+    return `${pin.label} does not hold ${terminal.label} ${safe} while the chip starts, and nothing else does: a resistor to the safe side would`
   if (!chip) return null
   const ohm = 1 / toSafe.reduce((sum, r) => sum + 1 / r, 0)
   const away = board.logicV * (ohm / (ohm + chip.ohm))
-  return away <= board.input.lowRatio * board.logicV ? null
+  return away <= board.input.lowRatio * board.logicV
+    ? null
     : `${pin.label} is pulled ${chip.level} through ${ohms(chip.ohm)} while the chip starts, and ${ohms(ohm)} to the safe side leaves ${volts(safe === 'low' ? away : board.logicV - away)}: ${what}`
 }
 
@@ -106,23 +131,35 @@ const FEW_WAKE_PINS = 8
 
 function* weigh(board: Board, pin: BoardPin, line: PlanLine): Generator<WeightName> {
   const { terminal, bus } = line
-  const words = pin.quirks.map((q) => q.word)
+  const quirks = pin.quirks.map((q) => q.id)
   const usual = bus?.kind === 'i2c' ? 'i2c-usual' : bus?.kind === 'spi' ? 'spi-usual' : null
-  if (terminal.board === 'drives' && ['pulses', 'driven', 'driven-high'].includes(pin.startup)) yield 'pulseOnHarmlessOutput'
+  if (terminal.board === 'drives' && ['pulses', 'driven', 'driven-high'].includes(pin.startup))
+    yield 'pulseOnHarmlessOutput'
   if (terminal.board !== 'drives' && pin.startup === 'pulses') yield 'pulseOnInput'
-  if (words.includes('USB')) yield 'usb'
-  if (words.includes('console')) yield 'console'
-  if (terminal.board === 'reads' && words.includes('brief false lows')) yield 'falseLows'
+  if (quirks.includes('usb')) yield 'usb'
+  if (quirks.includes('console')) yield 'console'
+  if (terminal.board === 'reads' && quirks.includes('false-lows')) yield 'falseLows'
   if (pin.strap) yield pin.strap.when === 'writing by cable' ? 'strapForCable' : 'strap'
   if (terminal.pull && line.pulls.length === 0 && !pullServes(pin, terminal.pull)) yield 'addedPull'
   if (pin.onBoard?.what === 'lamp') yield 'lamp'
-  if (words.includes('taken on larger modules')) yield 'larger'
-  if (terminal.hazard && words.includes('may glitch at start')) yield 'glitch'
-  if (line.sleeping && !line.wakes && pin.wake && board.positions.filter((p) => p.kind === 'pin' && p.wake).length <= FEW_WAKE_PINS) yield 'wakeSpent'
+  if (quirks.includes('larger-modules')) yield 'larger'
+  if (terminal.hazard && quirks.includes('glitch')) yield 'glitch'
+  if (
+    line.sleeping &&
+    !line.wakes &&
+    pin.wake &&
+    board.positions.filter((p) => p.kind === 'pin' && p.wake).length <= FEW_WAKE_PINS
+  )
+    yield 'wakeSpent'
   if (pin.functions.includes('dac')) yield 'dac'
   if (terminal.needs !== 'analog' && pin.functions.includes('adc1') && pin.functions.includes('out')) yield 'analog'
   if (terminal.board === 'reads' && terminal.needs !== 'analog' && pin.functions.includes('out')) yield 'drives'
-  if (usual !== null && !pin.functions.includes(usual) && board.positions.some((p) => p.kind === 'pin' && p.functions.includes(usual))) yield 'offUsual'
+  if (
+    usual !== null &&
+    !pin.functions.includes(usual) &&
+    board.positions.some((p) => p.kind === 'pin' && p.functions.includes(usual))
+  )
+    yield 'offUsual'
   if (usual !== 'i2c-usual' && pin.functions.includes('i2c-usual')) yield 'usualBus'
 }
 

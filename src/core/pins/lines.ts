@@ -6,14 +6,27 @@ import { type Design, type DesignPart, inOrder, type LineKey, lineKeyOf } from '
 import { rememberedOf } from '../design/remembered'
 
 /** One terminal that a line ends at. */
-export interface LineMember { partId: string; part: DesignPart; kind: PartKind; terminal: LineTerminal; channels: Channel[] }
+export interface LineMember {
+  partId: string
+  part: DesignPart
+  kind: PartKind
+  terminal: LineTerminal
+  channels: Channel[]
+}
 
 export type BusKind = 'i2c' | 'spi' | 'uart' | 'one-wire'
 
 /** Lines that belong to one controller of the chip. */
-export interface LineBus { kind: BusKind; id: string; role: BusRole | 'data' }
+export interface LineBus {
+  kind: BusKind
+  id: string
+  role: BusRole | 'data'
+}
 
-/** A line of the design that needs a pin, with all that judging a pin for it takes. Lines of several parts on one bus are one. */
+/**
+ * A line of the design that needs a pin, with all that judging a pin for it takes. Lines of several parts on one bus
+ * are one.
+ */
 export interface PlanLine extends LineMember {
   key: LineKey
   /** Every terminal on it; the first is repeated on the line itself. */
@@ -31,7 +44,10 @@ export interface PlanLine extends LineMember {
   pulls: { level: 'high' | 'low'; ohm: number }[]
 }
 
-/** Every line of the design that needs a pin, in the order of its parts and their terminals. Parts of unknown kind have none. */
+/**
+ * Every line of the design that needs a pin, in the order of its parts and their terminals. Parts of unknown kind have
+ * none.
+ */
 export function planLines(design: Design, catalog: Catalog): PlanLine[] {
   return linesFor(design, catalog).planned
 }
@@ -57,14 +73,28 @@ function readLines(design: Design, catalog: Catalog): PlanLine[] {
       const key = hosted ? lineKeyOf(id, terminal.id) : planKey(id, part, terminal)
       if (key === null) continue
       const through = terminalThrough(design, key, lineAsSet(kind, part.settings, terminal))
-      const member = { partId: id, part, kind, terminal: through.terminal, channels: kind.channels.filter((c) => c.lines.includes(terminal.id)) }
+      const member = {
+        partId: id,
+        part,
+        kind,
+        terminal: through.terminal,
+        channels: kind.channels.filter((c) => c.lines.includes(terminal.id)),
+      }
       const first = lines.get(key)
       if (first) first.members.push(member)
       else {
         lines.set(key, {
-          ...member, key, hosted, members: [member], inverted: through.inverted, bus: lineBus(id, part, terminal),
-          sleeping: design.sleep !== null, wakes: design.sleep !== null && part.settings.wakes === 'yes',
-          pulls: Object.values(design.added).flatMap((c) => (c.type === 'pull' && c.line === key ? [{ level: c.level, ohm: c.ohm }] : [])),
+          ...member,
+          key,
+          hosted,
+          members: [member],
+          inverted: through.inverted,
+          bus: lineBus(id, part, terminal),
+          sleeping: design.sleep !== null,
+          wakes: design.sleep !== null && part.settings.wakes === 'yes',
+          pulls: Object.values(design.added).flatMap((c) =>
+            c.type === 'pull' && c.line === key ? [{ level: c.level, ohm: c.ohm }] : [],
+          ),
         })
       }
     }
@@ -114,13 +144,18 @@ function lineBus(partId: string, part: DesignPart, terminal: LineTerminal): Line
   const { bus } = terminal
   if (!bus) return null
   const on = bus.kind === 'uart' ? 'own' : busOf(part, bus.kind)
-  return { kind: bus.kind, id: on === 'own' ? `${SHORT[bus.kind]} ${partId}` : `${SHORT[bus.kind]}${on}`, role: bus.role }
+  return {
+    kind: bus.kind,
+    id: on === 'own' ? `${SHORT[bus.kind]} ${partId}` : `${SHORT[bus.kind]}${on}`,
+    role: bus.role,
+  }
 }
 
 /** `Ranger ECHO`, or `SDA of bus A` where several parts may meet. */
 export function lineName(line: PlanLine): string {
   const [bus, role] = line.key.split('.')
-  if (bus !== undefined && BUS_NAME.test(bus)) return `${role?.toUpperCase() ?? ''} of ${line.bus ? BUS_WORDS[line.bus.kind] : ''} bus ${bus.slice(-1).toUpperCase()}`
+  if (bus !== undefined && BUS_NAME.test(bus))
+    return `${role?.toUpperCase() ?? ''} of ${line.bus ? BUS_WORDS[line.bus.kind] : ''} bus ${bus.slice(-1).toUpperCase()}`
   return `${line.part.label} ${line.terminal.label}`
 }
 

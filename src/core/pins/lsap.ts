@@ -2,9 +2,10 @@
 export const NEVER = 2 ** 50
 
 /**
- * Linear sum assignment, rows to columns, rows ≤ columns, by shortest augmenting paths with dual potentials (Jonker and Volgenant 1987).
- * Costs may only rise after a solution: duals then stay feasible, and only rows whose place became dearer are assigned again.
- * Columns nobody wants go to idle rows of cost zero, so that the problem is square and a freed column needs no second look.
+ * Linear sum assignment, rows to columns, rows ≤ columns, by shortest augmenting paths with dual potentials (Jonker and
+ * Volgenant 1987). Costs may only rise after a solution: duals then stay feasible, and only rows whose place became
+ * dearer are assigned again. Columns nobody wants go to idle rows of cost zero, so that the problem is square and a
+ * freed column needs no second look.
  */
 export class Assignment {
   readonly cost: Float64Array
@@ -13,7 +14,11 @@ export class Assignment {
   readonly columnOf: Int16Array
   private readonly rowOf: Int16Array
 
-  constructor(readonly rows: number, readonly columns: number, from?: Assignment) {
+  constructor(
+    readonly rows: number,
+    readonly columns: number,
+    from?: Assignment,
+  ) {
     this.cost = from ? from.cost.slice() : new Float64Array(columns * columns)
     this.u = from ? from.u.slice() : new Float64Array(columns)
     this.v = from ? from.v.slice() : new Float64Array(columns)

@@ -10,15 +10,32 @@ import { busVariants, inVariant, shortage } from './resources'
 import { firstBound, type Problem, solve } from './solve'
 
 /** Lexicographic price of an assignment: made wires moved, then planned lines moved, then what the pins cost. */
-export interface Price { madeMoved: number; moved: number; cost: number }
+export interface Price {
+  madeMoved: number
+  moved: number
+  cost: number
+}
 
-export interface Move { line: LineKey; from: string; to: string; made: boolean }
+export interface Move {
+  line: LineKey
+  from: string
+  to: string
+  made: boolean
+}
 
 export type PinPlan =
   | {
-      kind: 'planned'; pins: Record<LineKey, string>; price: Price; moves: Move[]
-      /** False when it was stopped: then no plan is cheaper than `bound`, in the unit of the lowest level of the price that is open. */
-      proven: boolean; bound: Price; explored: number
+      kind: 'planned'
+      pins: Record<LineKey, string>
+      price: Price
+      moves: Move[]
+      /**
+       * False when it was stopped: then no plan is cheaper than `bound`, in the unit of the lowest level of the price
+       * that is open.
+       */
+      proven: boolean
+      bound: Price
+      explored: number
     }
   | { kind: 'impossible'; conflicts: Conflict[]; explored: number }
   | { kind: 'stopped'; explored: number }
@@ -38,9 +55,9 @@ export interface PlanOptions {
 const LEVEL = 1e4
 
 /**
- * The best assignment of pins to all lines, proven, or irreducible conflicts.
- * Hard: function, buses that silicon ties, numbers of controllers, channels and frequencies, reset levels against every state, start-up,
- * sleep, locks, pins kept free, no pin twice. Pure: same design and catalogue, same plan.
+ * The best assignment of pins to all lines, proven, or irreducible conflicts. Hard: function, buses that silicon ties,
+ * numbers of controllers, channels and frequencies, reset levels against every state, start-up, sleep, locks, pins kept
+ * free, no pin twice. Pure: same design and catalogue, same plan.
  */
 export function planPins(design: Design, catalog: Catalog, options: PlanOptions = { past: 'kept' }): PinPlan {
   const board = catalog.boards[design.board.id]
@@ -58,17 +75,36 @@ export function planPins(design: Design, catalog: Catalog, options: PlanOptions 
   let proven = true
   if (!short) {
     const couplings = couplingsOf(board, lines, options.past === 'afresh' ? LEVEL : 1)
-    const problems = [...busVariants(board, lines)].map((variant): Problem => {
-      const cost = Float64Array.from(rows.flatMap((row, r) => pins.map((pin, c) => (inVariant(variant, lines[r], pin) ? row[c] ?? NEVER : NEVER))))
-      return { rows: lines.length, columns: pins.length, cost, couplings, twins: twinsOf(lines, (r) => cost.subarray(r * pins.length, (r + 1) * pins.length).join(' ')) }
-    }).map((problem) => ({ problem, least: firstBound(problem) })).sort((x, y) => x.least - y.least)
+    const problems = [...busVariants(board, lines)]
+      .map((variant): Problem => {
+        const cost = Float64Array.from(
+          rows.flatMap((row, r) =>
+            pins.map((pin, c) => (inVariant(variant, lines[r], pin) ? (row[c] ?? NEVER) : NEVER)),
+          ),
+        )
+        return {
+          rows: lines.length,
+          columns: pins.length,
+          cost,
+          couplings,
+          twins: twinsOf(lines, (r) => cost.subarray(r * pins.length, (r + 1) * pins.length).join(' ')),
+        }
+      })
+      .map((problem) => ({ problem, least: firstBound(problem) }))
+      .sort((x, y) => x.least - y.least)
     for (const [i, { problem }] of problems.entries()) {
       // What is still to be looked at begins no lower than the next in line.
       const ahead = problems[i + 1]?.least ?? NEVER
       const lowest = (here: number) => Math.min(weight, here, ahead)
       const found = solve(problem, {
         below: weight,
-        stop: options.stop && ((at) => options.stop?.({ explored: explored + at.explored, best: planned(at.columns ?? best, lowest(at.bound), false, explored + at.explored) }) ?? false),
+        stop:
+          options.stop &&
+          ((at) =>
+            options.stop?.({
+              explored: explored + at.explored,
+              best: planned(at.columns ?? best, lowest(at.bound), false, explored + at.explored),
+            }) ?? false),
       })
       explored += found.explored
       if (found.columns) {
@@ -83,7 +119,14 @@ export function planPins(design: Design, catalog: Catalog, options: PlanOptions 
       if (ahead >= weight) break
     }
   }
-  if (!best) return proven ? { kind: 'impossible', conflicts: options.conflicts === 'unsaid' ? [] : findConflicts(design, board, lines), explored } : { kind: 'stopped', explored }
+  if (!best)
+    return proven
+      ? {
+          kind: 'impossible',
+          conflicts: options.conflicts === 'unsaid' ? [] : findConflicts(design, board, lines),
+          explored,
+        }
+      : { kind: 'stopped', explored }
   return planned(best, bound, proven, explored)
 
   function planned(columns: number[], lowest: number, isProven: boolean, seen: number): PinPlan
@@ -92,12 +135,23 @@ export function planPins(design: Design, catalog: Catalog, options: PlanOptions 
     if (!columns || !board) return null
     const chosen = Object.fromEntries(lines.map((l, r) => [l.key, pins[columns[r] ?? 0]?.label ?? '']))
     const price = priceOf(design, board, lines, chosen)
-    return { kind: 'planned', pins: chosen, price, moves: movesOf(design, lines, chosen), proven: isProven, bound: isProven ? price : levels(lowest, options.past), explored: seen }
+    return {
+      kind: 'planned',
+      pins: chosen,
+      price,
+      moves: movesOf(design, lines, chosen),
+      proven: isProven,
+      bound: isProven ? price : levels(lowest, options.past),
+      explored: seen,
+    }
   }
 }
 
 /** Weight of a place for a line: its own price and that of moving there. */
-export function weighing(design: Design, past: PlanOptions['past']): (line: PlanLine, pin: string, cost: number) => number {
+export function weighing(
+  design: Design,
+  past: PlanOptions['past'],
+): (line: PlanLine, pin: string, cost: number) => number {
   const made = new Map<LineKey, boolean>()
   return (line, pin, cost) => {
     const before = design.plan.pins[line.key]
@@ -112,10 +166,20 @@ export function weighing(design: Design, past: PlanOptions['past']): (line: Plan
 
 function levels(weight: number, past: PlanOptions['past']): Price {
   if (past === 'afresh') return { madeMoved: 0, moved: weight % LEVEL, cost: Math.floor(weight / LEVEL) }
-  return { madeMoved: Math.floor(weight / LEVEL / LEVEL), moved: Math.floor(weight / LEVEL) % LEVEL, cost: weight % LEVEL }
+  return {
+    madeMoved: Math.floor(weight / LEVEL / LEVEL),
+    moved: Math.floor(weight / LEVEL) % LEVEL,
+    cost: weight % LEVEL,
+  }
 }
 
-function rowOf(design: Design, board: Board, pins: readonly BoardPin[], line: PlanLine, weigh: ReturnType<typeof weighing>): number[] {
+function rowOf(
+  design: Design,
+  board: Board,
+  pins: readonly BoardPin[],
+  line: PlanLine,
+  weigh: ReturnType<typeof weighing>,
+): number[] {
   const lock = design.locks[line.key]
   return pins.map((pin) => {
     if (lock !== undefined ? pin.label !== lock : design.keptFree[pin.label]) return NEVER
@@ -152,7 +216,9 @@ export function movesOf(design: Design, lines: readonly PlanLine[], pins: Record
   return lines.flatMap((line) => {
     const from = design.plan.pins[line.key]
     const to = pins[line.key]
-    return from !== undefined && to !== undefined && from !== to ? [{ line: line.key, from, to, made: lineIsMade(design, line) }] : []
+    return from !== undefined && to !== undefined && from !== to
+      ? [{ line: line.key, from, to, made: lineIsMade(design, line) }]
+      : []
   })
 }
 
@@ -174,7 +240,11 @@ function madeEnds({ wires }: Design): ReadonlySet<string> {
 }
 
 /** Pins this line may have under the hard rules, its lock and the pins kept free. */
-export function allowedPins(design: Pick<Design, 'locks' | 'keptFree'>, board: Board, line: PlanLine): { pin: BoardPin; cost: number }[] {
+export function allowedPins(
+  design: Pick<Design, 'locks' | 'keptFree'>,
+  board: Board,
+  line: PlanLine,
+): { pin: BoardPin; cost: number }[] {
   const lock = design.locks[line.key]
   return pinsOf(board).flatMap((pin) => {
     if (lock !== undefined ? pin.label !== lock : design.keptFree[pin.label]) return []
@@ -183,7 +253,10 @@ export function allowedPins(design: Pick<Design, 'locks' | 'keptFree'>, board: B
   })
 }
 
-/** The first hard rule an assignment breaks that is not one of a single line and pin, in words; null when it breaks none. */
+/**
+ * The first hard rule an assignment breaks that is not one of a single line and pin, in words; null when it breaks
+ * none.
+ */
 export function brokenTogether(board: Board, lines: readonly PlanLine[], pins: Record<LineKey, string>): string | null {
   const short = shortage(board, lines)
   if (short) return short.words
@@ -191,11 +264,16 @@ export function brokenTogether(board: Board, lines: readonly PlanLine[], pins: R
     const pin = pinByLabel(board, pins[line.key] ?? '')
     return pin ? [{ line, pin }] : []
   })
-  const couplings = couplingsOf(board, placed.map((p) => p.line), 0)
+  const couplings = couplingsOf(
+    board,
+    placed.map((p) => p.line),
+    0,
+  )
   const all = pinsOf(board)
   for (const { a, b, table } of couplings) {
     const [x, y] = [placed[a], placed[b]]
-    if (x && y && (table[all.indexOf(x.pin) * all.length + all.indexOf(y.pin)] ?? 0) >= NEVER) return `${x.pin.label} and ${y.pin.label} share one pulse-width output or its frequency`
+    if (x && y && (table[all.indexOf(x.pin) * all.length + all.indexOf(y.pin)] ?? 0) >= NEVER)
+      return `${x.pin.label} and ${y.pin.label} share one pulse-width output or its frequency`
   }
   const suits = [...busVariants(board, lines)].some((v) => placed.every(({ line, pin }) => inVariant(v, line, pin)))
   return suits ? null : 'lines of one bus end at different controllers'

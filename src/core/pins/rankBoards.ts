@@ -27,18 +27,33 @@ export function rankBoard(design: Design, catalog: Catalog, board: Board, stop?:
   if (!chosen.ok) return { ...base, carries: false, cost: Infinity, proven: true, awkward: [chosen.reason] }
   const on = { ...chosen.design, plan: { pins: {}, basis: '' } }
   const plan = planPins(on, catalog, { past: 'afresh', stop })
-  if (plan.kind === 'stopped') return { ...base, carries: false, cost: Infinity, proven: false, awkward: ['stopped before a plan was found'] }
-  if (plan.kind === 'impossible') return { ...base, carries: false, cost: Infinity, proven: true, awkward: plan.conflicts.map((c) => c.words) }
+  if (plan.kind === 'stopped')
+    return { ...base, carries: false, cost: Infinity, proven: false, awkward: ['stopped before a plan was found'] }
+  if (plan.kind === 'impossible')
+    return { ...base, carries: false, cost: Infinity, proven: true, awkward: plan.conflicts.map((c) => c.words) }
   const used = new Set(Object.values(plan.pins))
   const free = pinsOf(board).filter((p) => !used.has(p.label))
   const weighs = planLines(on, catalog).flatMap((line) => {
     const pin = pinByLabel(board, plan.pins[line.key] ?? '')
     const verdict = pin && judgePin(board, pin, line)
-    return verdict?.fits ? verdict.weighs.map((w) => ({ cost: w.cost, words: `${line.part.label} ${line.terminal.label} on ${pin?.label}: ${w.why}` })) : []
+    return verdict?.fits
+      ? verdict.weighs.map((w) => ({
+          cost: w.cost,
+          words: `${line.part.label} ${line.terminal.label} on ${pin?.label}: ${w.why}`,
+        }))
+      : []
   })
   return {
-    ...base, carries: true, cost: plan.price.cost, proven: plan.proven, free: free.length, freeAnalog: free.filter((p) => p.functions.includes('adc1')).length,
-    awkward: weighs.filter((w) => w.cost >= 5).sort((a, b) => b.cost - a.cost).map((w) => w.words),
+    ...base,
+    carries: true,
+    cost: plan.price.cost,
+    proven: plan.proven,
+    free: free.length,
+    freeAnalog: free.filter((p) => p.functions.includes('adc1')).length,
+    awkward: weighs
+      .filter((w) => w.cost >= 5)
+      .sort((a, b) => b.cost - a.cost)
+      .map((w) => w.words),
   }
 }
 

@@ -11,22 +11,38 @@ import { afterRounds, EDIT_ROUNDS } from './afterRounds'
 import { planPins } from './planPins'
 import { rankBoards } from './rankBoards'
 
-export interface WishRemedy { label: string; edits: EditBody[] }
+export interface WishRemedy {
+  label: string
+  edits: EditBody[]
+}
 
 /** A way out of a conflict that has been tried: what would still lack a pin after it. */
-export interface Freeing extends WishRemedy { what: string; leaves: number }
+export interface Freeing extends WishRemedy {
+  what: string
+  leaves: number
+}
 
 /** Wishes of a conflict that can be given up at a click. Each ends that conflict, since it is irreducible. */
 export function wishRemedies(conflict: Conflict): WishRemedy[] {
   return conflict.members.flatMap((m): WishRemedy[] => {
     if (m.kind === 'lock') return [{ label: `Unlock ${m.pin}`, edits: [{ kind: 'unlock', line: m.line }] }]
-    if (m.kind === 'kept-free') return [{ label: `Give ${m.pin} back`, edits: [{ kind: 'keep-free', pin: m.pin, free: false }] }]
-    if (m.kind === 'wakes') return [{ label: `${m.part} need not end the sleep`, edits: [{ kind: 'set-part', partId: m.partId, setting: 'wakes', value: 'no' }] }]
+    if (m.kind === 'kept-free')
+      return [{ label: `Give ${m.pin} back`, edits: [{ kind: 'keep-free', pin: m.pin, free: false }] }]
+    if (m.kind === 'wakes')
+      return [
+        {
+          label: `${m.part} need not end the sleep`,
+          edits: [{ kind: 'set-part', partId: m.partId, setting: 'wakes', value: 'no' }],
+        },
+      ]
     return []
   })
 }
 
-/** Every way out that helps, tried on a copy: what is given up, shared, gathered, moved to another bus or board. Fewest open lines first. */
+/**
+ * Every way out that helps, tried on a copy: what is given up, shared, gathered, moved to another bus or board. Fewest
+ * open lines first.
+ */
 export function freeingEdits(design: Design, catalog: Catalog, newId: () => string): Freeing[] {
   const board = catalog.boards[design.board.id]
   if (!board) return []
@@ -52,9 +68,15 @@ export function freeingEdits(design: Design, catalog: Catalog, newId: () => stri
     const leaves = openLines(after, catalog)
     return leaves < before ? [{ ...c, leaves }] : []
   })
-  const other = rankBoards(design, catalog, () => afterRounds(EDIT_ROUNDS)).filter((r) => r.board !== design.board.id && r.carries).slice(0, 2).map((r): Freeing => ({
-    label: `Take the ${r.name.split(',')[0] ?? r.name}`, what: `another board: cost ${r.proven ? '' : 'at most '}${r.cost}, ${r.free} pins stay free`, edits: [{ kind: 'choose-board', board: r.board }], leaves: 0,
-  }))
+  const other = rankBoards(design, catalog, () => afterRounds(EDIT_ROUNDS))
+    .filter((r) => r.board !== design.board.id && r.carries)
+    .slice(0, 2)
+    .map((r): Freeing => ({
+      label: `Take the ${r.name.split(',')[0] ?? r.name}`,
+      what: `another board: cost ${r.proven ? '' : 'at most '}${r.cost}, ${r.free} pins stay free`,
+      edits: [{ kind: 'choose-board', board: r.board }],
+      leaves: 0,
+    }))
   return [...tried, ...other].sort((a, b) => a.leaves - b.leaves || a.edits.length - b.edits.length)
 }
 
@@ -84,22 +106,41 @@ type Candidate = WishRemedy & { what: string }
 
 /** Thermometers that may share one line. */
 function sharing(design: Design, catalog: Catalog): Candidate[] {
-  const own = inOrder(design.parts).filter(({ value: p }) => p.bus === null && busKindOf(catalog.parts[p.kind]) === 'one-wire')
+  const own = inOrder(design.parts).filter(
+    ({ value: p }) => p.bus === null && busKindOf(catalog.parts[p.kind]) === 'one-wire',
+  )
   if (own.length < 2) return []
-  return [{ label: `Put ${own.length} one-wire parts on one line`, what: 'each answers to its own number', edits: own.map(({ id }) => ({ kind: 'set-bus', partId: id, bus: 'a' })) }]
+  return [
+    {
+      label: `Put ${own.length} one-wire parts on one line`,
+      what: 'each answers to its own number',
+      edits: own.map(({ id }) => ({ kind: 'set-bus', partId: id, bus: 'a' })),
+    },
+  ]
 }
 
 /** A second bus given up where the chip has only one. */
 function buses(design: Design, catalog: Catalog, board: Board): Candidate[] {
   if (board.peripherals.i2c.routing === 'software') return []
-  const beyond = inOrder(design.parts).filter(({ value: p }) => busKindOf(catalog.parts[p.kind]) === 'i2c' && p.bus !== null && p.bus !== 'a' && !p.bus.includes(':'))
+  const beyond = inOrder(design.parts).filter(
+    ({ value: p }) =>
+      busKindOf(catalog.parts[p.kind]) === 'i2c' && p.bus !== null && p.bus !== 'a' && !p.bus.includes(':'),
+  )
   const together = inOrder(design.parts).flatMap(({ value: p }) => {
     const kind = catalog.parts[p.kind]
     return kind?.i2c && !p.bus?.includes(':') ? [addressOf(p, kind)] : []
   })
   // Two of one address on one bus answer together: that would be no way out.
   if (new Set(together).size < together.length) return []
-  return beyond.length === 0 ? [] : [{ label: 'Put all on one I²C bus', what: 'addresses must then differ', edits: beyond.map(({ id }) => ({ kind: 'set-bus', partId: id, bus: 'a' })) }]
+  return beyond.length === 0
+    ? []
+    : [
+        {
+          label: 'Put all on one I²C bus',
+          what: 'addresses must then differ',
+          edits: beyond.map(({ id }) => ({ kind: 'set-bus', partId: id, bus: 'a' })),
+        },
+      ]
 }
 
 /** Parts on a bus too many, or of one address, behind the branches of a multiplexer. */
@@ -138,24 +179,42 @@ function behindMultiplexer(design: Design, catalog: Catalog, board: Board): Cand
 
 /** Push buttons together in a matrix, a ladder or behind an expander: the smallest of each that takes them all. */
 function gathering(design: Design, catalog: Catalog, newId: () => string): Candidate[] {
-  const buttons = inOrder(design.parts).filter(({ value: p }) => catalog.parts[p.kind]?.channels.every((c) => c.driver === 'button') && catalog.parts[p.kind]?.channels.length === 1)
+  const buttons = inOrder(design.parts).filter(
+    ({ value: p }) =>
+      catalog.parts[p.kind]?.channels.every((c) => c.driver === 'button') &&
+      catalog.parts[p.kind]?.channels.length === 1,
+  )
   if (buttons.length < 3) return []
   const ids = buttons.map((b) => b.id)
   const takes = (kind: PartKind) => kind.channels.filter((c) => c.driver === 'keys').length
-  const ways: [RegExp, string][] = [[/^keys-matrix/, 'rows and columns, a diode each'], [/^keys-ladder/, 'one analog line, told apart by voltage'], [/^expander/, 'two bus lines']]
+  const ways: [RegExp, string][] = [
+    [/^keys-matrix/, 'rows and columns, a diode each'],
+    [/^keys-ladder/, 'one analog line, told apart by voltage'],
+    [/^expander/, 'two bus lines'],
+  ]
   return ways.flatMap(([id, what]): Candidate[] => {
-    const fitting = Object.values(catalog.parts).filter((k) => id.test(k.id)).sort((a, b) => takes(a) - takes(b))
+    const fitting = Object.values(catalog.parts)
+      .filter((k) => id.test(k.id))
+      .sort((a, b) => takes(a) - takes(b))
     const all = fitting.find((k) => takes(k) >= ids.length)
     const kind = all ?? fitting.at(-1)
     if (!kind) return []
     const taken = ids.slice(0, takes(kind))
-    return [{ label: `Gather ${taken.length} buttons: ${kind.name.toLowerCase()}`, what, edits: [{ kind: 'gather', partIds: taken, part: kind.id, partId: newId(), label: kind.name }] }]
+    return [
+      {
+        label: `Gather ${taken.length} buttons: ${kind.name.toLowerCase()}`,
+        what,
+        edits: [{ kind: 'gather', partIds: taken, part: kind.id, partId: newId(), label: kind.name }],
+      },
+    ]
   })
 }
 
 /** Analog parts put at the inputs of a converter on the bus: all of them, and each alone. */
 function measuring(design: Design, catalog: Catalog): Candidate[] {
-  const analog = planLines(design, catalog).filter((l) => l.terminal.needs === 'analog').map((l) => l.partId)
+  const analog = planLines(design, catalog)
+    .filter((l) => l.terminal.needs === 'analog')
+    .map((l) => l.partId)
   const what = 'two bus lines for four voltages'
   const all = hostingEdits(design, catalog, analog)
   const each = analog.length > 1 ? analog.flatMap((id) => hostingEdits(design, catalog, [id])) : []
@@ -164,7 +223,10 @@ function measuring(design: Design, catalog: Catalog): Candidate[] {
 
 const CONVERTER = 'adc-i2c-4'
 
-/** These analog parts at inputs of the converter that is there, or of a new one. Parts a converter on a bus cannot serve are left out; none where nothing is left. */
+/**
+ * These analog parts at inputs of the converter that is there, or of a new one. Parts a converter on a bus cannot serve
+ * are left out; none where nothing is left.
+ */
 export function hostingEdits(design: Design, catalog: Catalog, partIds: readonly string[]): WishRemedy[] {
   const kind = catalog.parts[CONVERTER]
   const there = inOrder(design.parts).find(({ value }) => value.kind === CONVERTER)

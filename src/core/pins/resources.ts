@@ -8,7 +8,9 @@ const TIED = ['i2c', 'spi', 'uart'] as const
 
 /** Every way to give the buses of a board with tied pins different controllers. One empty way where nothing is tied. */
 export function* busVariants(board: Board, lines: readonly PlanLine[]): Generator<Variant> {
-  const wanted = TIED.flatMap((kind) => (board.peripherals[kind].routing === 'fixed' ? busIds(lines, kind).map((id) => ({ kind, id })) : []))
+  const wanted = TIED.flatMap((kind) =>
+    board.peripherals[kind].routing === 'fixed' ? busIds(lines, kind).map((id) => ({ kind, id })) : [],
+  )
   yield* give(0, new Map())
 
   function* give(at: number, given: Map<string, number>): Generator<Variant> {
@@ -31,7 +33,13 @@ export function inVariant(variant: Variant, line: PlanLine | undefined, pin: Boa
 }
 
 function controllersOf(board: Board, kind: (typeof TIED)[number]): number[] {
-  const all = [...new Set(board.positions.flatMap((p) => (p.kind === 'pin' ? p.mux.filter((m) => m.bus === kind).map((m) => m.controller) : [])))].sort()
+  const all = [
+    ...new Set(
+      board.positions.flatMap((p) =>
+        p.kind === 'pin' ? p.mux.filter((m) => m.bus === kind).map((m) => m.controller) : [],
+      ),
+    ),
+  ].sort()
   // The console keeps the first one.
   return kind === 'uart' && board.peripherals.uart.console ? all.filter((c) => c !== 0) : all
 }
@@ -40,9 +48,15 @@ function busIds(lines: readonly PlanLine[], kind: (typeof TIED)[number]): string
   return [...new Set(lines.flatMap((l) => (l.bus?.kind === kind && l.bus.role !== 'cs' ? [l.bus.id] : [])))]
 }
 
-export interface Shortage { words: string; lines: PlanLine[] }
+export interface Shortage {
+  words: string
+  lines: PlanLine[]
+}
 
-/** The first thing a chip has too few of for these lines, whatever pins they get; null when there is enough of everything. */
+/**
+ * The first thing a chip has too few of for these lines, whatever pins they get; null when there is enough of
+ * everything.
+ */
 export function shortage(board: Board, lines: readonly PlanLine[]): Shortage | null {
   for (const kind of TIED) {
     const { count, routing } = board.peripherals[kind]
@@ -62,7 +76,8 @@ export function shortage(board: Board, lines: readonly PlanLine[]): Shortage | n
   const pwm = lines.filter((l) => l.terminal.needs === 'pwm')
   const { channels, timers, routing } = board.peripherals.pwm
   const frequencies = [...new Set(pwm.map((l) => l.terminal.pwmHz ?? 1000))]
-  if (pwm.length > channels) return { words: `${pwm.length} pulse-width outputs are wished for, and this chip has ${channels}`, lines: pwm }
+  if (pwm.length > channels)
+    return { words: `${pwm.length} pulse-width outputs are wished for, and this chip has ${channels}`, lines: pwm }
   if (routing === 'fixed') {
     // A slice has two outputs and one frequency: each frequency takes half as many slices as outputs, rounded up.
     const slices = new Set(pinsOf(board).flatMap((p) => (p.pwm ? [p.pwm.slice] : []))).size
@@ -75,15 +90,28 @@ export function shortage(board: Board, lines: readonly PlanLine[]): Shortage | n
       }
   }
   if (frequencies.length > timers && routing !== 'fixed') {
-    return { words: `${frequencies.length} different pulse-width frequencies are wished for (${frequencies.join(', ')} Hz), and this chip has ${timers === 1 ? 'one timer' : `${timers} timers`}`, lines: pwm }
+    return {
+      words: `${frequencies.length} different pulse-width frequencies are wished for (${frequencies.join(', ')} Hz), and this chip has ${timers === 1 ? 'one timer' : `${timers} timers`}`,
+      lines: pwm,
+    }
   }
   return sleepShortage(board, lines)
 }
 
-/** Several lines that each pull low cannot each end the sleep of a chip that only wakes on one pin, on any high, or on all low. */
+/**
+ * Several lines that each pull low cannot each end the sleep of a chip that only wakes on one pin, on any high, or on
+ * all low.
+ */
 function sleepShortage(board: Board, lines: readonly PlanLine[]): Shortage | null {
   const waking = lines.filter((l) => l.wakes)
   if (waking.length < 2 || board.wake.pins !== 'one, or any high') return null
-  const low = waking.filter((l) => l.channels.some((c) => c.access !== 'reading' && (c.activeLevel === 'low') !== l.inverted))
-  return low.length > 0 ? { words: `${waking.length} lines are to end the sleep, and this chip wakes on one pin, or on any that goes high: contacts to ground cannot each wake it`, lines: waking } : null
+  const low = waking.filter((l) =>
+    l.channels.some((c) => c.access !== 'reading' && (c.activeLevel === 'low') !== l.inverted),
+  )
+  return low.length > 0
+    ? {
+        words: `${waking.length} lines are to end the sleep, and this chip wakes on one pin, or on any that goes high: contacts to ground cannot each wake it`,
+        lines: waking,
+      }
+    : null
 }

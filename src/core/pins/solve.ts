@@ -1,11 +1,23 @@
 import { ROUND } from './afterRounds'
 import { Assignment, NEVER } from './lsap'
 
-/** What two rows cost together: `table[p * columns + q]` for the first on p and the second on q; NEVER where they cannot be there together. */
-export interface Coupling { a: number; b: number; table: Float64Array }
+/**
+ * What two rows cost together: `table[p * columns + q]` for the first on p and the second on q; NEVER where they cannot
+ * be there together.
+ */
+export interface Coupling {
+  a: number
+  b: number
+  table: Float64Array
+}
 
-/** Rows that may change places without changing any cost: unit i of a group has its rows at `units[i]`, in the same order. */
-export interface Twins { units: number[][] }
+/**
+ * Rows that may change places without changing any cost: unit i of a group has its rows at `units[i]`, in the same
+ * order.
+ */
+export interface Twins {
+  units: number[][]
+}
 
 export interface Problem {
   rows: number
@@ -29,19 +41,33 @@ export interface Solution {
 /** How far a search has come; `columns` is the best so far. */
 export type Progress = Omit<Solution, 'proven'>
 
-/** A part of the search: an assignment with its forbidden places, and for each coupling the span its price must lie in. */
-interface Open { assignment: Assignment; low: Float64Array; high: Float64Array; bound: number }
+/**
+ * A part of the search: an assignment with its forbidden places, and for each coupling the span its price must lie in.
+ */
+interface Open {
+  assignment: Assignment
+  low: Float64Array
+  high: Float64Array
+  bound: number
+}
 
 /**
- * The lightest assignment of rows to different columns, proven: branch and bound, the lowest bound first. The bound at every node is an
- * assignment problem solved exactly, with what couplings will add at least. A coupling that costs more than its bound is split by its
- * price (the cheapest, or more), which raises the bound at once; only what must have an exact price is split by places. `below` prunes what an
- * earlier solution beats already. `stop` is asked now and then; when it says so the best so far is given with the bound that is left.
+ * The lightest assignment of rows to different columns, proven: branch and bound, the lowest bound first. The bound at
+ * every node is an assignment problem solved exactly, with what couplings will add at least. A coupling that costs more
+ * than its bound is split by its price (the cheapest, or more), which raises the bound at once; only what must have an
+ * exact price is split by places. `below` prunes what an earlier solution beats already. `stop` is asked now and then;
+ * when it says so the best so far is given with the bound that is left.
  */
 export function solve(problem: Problem, options: { below?: number; stop?: (at: Progress) => boolean } = {}): Solution {
   const search = new Search(problem, options.below ?? NEVER)
   const proven = search.run(options.stop ?? (() => false))
-  return { columns: search.best, weight: search.weight, bound: proven ? search.weight : search.leastOpen, proven, explored: Math.max(search.explored, 1) }
+  return {
+    columns: search.best,
+    weight: search.weight,
+    bound: proven ? search.weight : search.leastOpen,
+    proven,
+    explored: Math.max(search.explored, 1),
+  }
 }
 
 /** What no solution of a problem is lighter than, without any search: the bound a search would begin with. */
@@ -87,10 +113,16 @@ class Search {
   private readonly partners: { ofA: Int16Array; ofB: Int16Array }[]
   private readonly added: Float64Array
 
-  constructor(private readonly p: Problem, public weight: number) {
+  constructor(
+    private readonly p: Problem,
+    public weight: number,
+  ) {
     const { rows, columns, couplings } = p
     this.partners = couplings.map(({ table }) => {
-      const sorted = partnersOf.get(table) ?? { ofA: cheapestFirst(columns, (p, q) => table[p * columns + q] ?? 0), ofB: cheapestFirst(columns, (q, p) => table[p * columns + q] ?? 0) }
+      const sorted = partnersOf.get(table) ?? {
+        ofA: cheapestFirst(columns, (p, q) => table[p * columns + q] ?? 0),
+        ofB: cheapestFirst(columns, (q, p) => table[p * columns + q] ?? 0),
+      }
       partnersOf.set(table, sorted)
       return sorted
     })
@@ -104,8 +136,14 @@ class Search {
   private root(): Open {
     const { rows, columns, couplings, cost } = this.p
     const assignment = new Assignment(rows, columns)
-    for (let r = 0; r < rows; r++) for (let c = 0; c < columns; c++) assignment.cost[r * columns + c] = cost[r * columns + c] ?? NEVER
-    return { assignment, low: new Float64Array(couplings.length), high: new Float64Array(couplings.length).fill(NEVER - 1), bound: 0 }
+    for (let r = 0; r < rows; r++)
+      for (let c = 0; c < columns; c++) assignment.cost[r * columns + c] = cost[r * columns + c] ?? NEVER
+    return {
+      assignment,
+      low: new Float64Array(couplings.length),
+      high: new Float64Array(couplings.length).fill(NEVER - 1),
+      bound: 0,
+    }
   }
 
   /** True when everything has been looked through or ruled out. */
@@ -113,7 +151,10 @@ class Search {
     this.enter(this.root())
     for (let node = this.open.take(); node && node.bound < this.weight; node = this.open.take()) {
       this.explored += 1
-      if (this.explored % ROUND === 0 && stop({ explored: this.explored, columns: this.best, weight: this.weight, bound: node.bound })) {
+      if (
+        this.explored % ROUND === 0 &&
+        stop({ explored: this.explored, columns: this.best, weight: this.weight, bound: node.bound })
+      ) {
         this.leastOpen = node.bound
         return false
       }
@@ -123,7 +164,10 @@ class Search {
     return true
   }
 
-  /** Works out the bound of a node and whether its assignment is better than the best; puts it on the stack when it is worth splitting. */
+  /**
+   * Works out the bound of a node and whether its assignment is better than the best; puts it on the stack when it is
+   * worth splitting.
+   */
   private enter(node: Open): void {
     const open = this.judge(node)
     if (open) this.open.put(open)
@@ -163,8 +207,8 @@ class Search {
         chosen = k
       }
     })
-    // What must have an exact price and has not is settled first, the row with the fewest places that can still beat the best; then the
-    // coupling that is dearest beyond its bound.
+    // What must have an exact price and has not is settled first, the row with the fewest places that can still beat
+    // the best; then the coupling that is dearest beyond its bound.
     if (row === -1 && chosen !== -1) return this.splitByPrice(node, chosen)
     if (row === -1) couplings.forEach(({ a, b }) => [a, b].forEach(narrow))
     return row === -1 ? [] : this.splitByPlace(node, row)
@@ -175,7 +219,12 @@ class Search {
     const cheapest = this.leastPrice(node, k)
     const out: Open[] = []
     const narrowed = (low: number, high: number) => {
-      const child: Open = { assignment: node.assignment.clone(), low: node.low.slice(), high: node.high.slice(), bound: 0 }
+      const child: Open = {
+        assignment: node.assignment.clone(),
+        low: node.low.slice(),
+        high: node.high.slice(),
+        bound: 0,
+      }
       child.low[k] = low
       child.high[k] = high
       const open = this.judge(child)
@@ -206,7 +255,12 @@ class Search {
   private near(node: Open, row: number): number {
     let n = 0
     const { assignment } = node
-    for (let c = 0; c < this.p.columns; c++) if ((assignment.cost[row * this.p.columns + c] ?? NEVER) < NEVER && node.bound + assignment.reduced(row, c) < this.weight) n += 1
+    for (let c = 0; c < this.p.columns; c++)
+      if (
+        (assignment.cost[row * this.p.columns + c] ?? NEVER) < NEVER &&
+        node.bound + assignment.reduced(row, c) < this.weight
+      )
+        n += 1
     return n
   }
 
@@ -224,13 +278,23 @@ class Search {
       if ((assignment.cost[a * columns + p] ?? NEVER) >= NEVER) continue
       for (let q = 0; q < columns; q++) {
         const t = table[p * columns + q] ?? 0
-        if (q !== p && t < least && t >= (low[k] ?? 0) && t <= (high[k] ?? 0) && (assignment.cost[b * columns + q] ?? NEVER) < NEVER) least = t
+        if (
+          q !== p &&
+          t < least &&
+          t >= (low[k] ?? 0) &&
+          t <= (high[k] ?? 0) &&
+          (assignment.cost[b * columns + q] ?? NEVER) < NEVER
+        )
+          least = t
       }
     }
     return least
   }
 
-  /** Raises every coupled row's costs to what its partner will add at least; gives the bound. What was added is remembered in the costs. */
+  /**
+   * Raises every coupled row's costs to what its partner will add at least; gives the bound. What was added is
+   * remembered in the costs.
+   */
   private tighten({ assignment, low, high }: Open): number {
     const { rows, columns, couplings, cost } = this.p
     if (couplings.length === 0) return assignment.solve()
@@ -283,7 +347,8 @@ class Search {
     const { rows, columns, cost, couplings } = this.p
     let total = 0
     for (let r = 0; r < rows; r++) total += cost[r * columns + (assignment.columnOf[r] ?? 0)] ?? 0
-    for (const { a, b, table } of couplings) total += table[(assignment.columnOf[a] ?? 0) * columns + (assignment.columnOf[b] ?? 0)] ?? 0
+    for (const { a, b, table } of couplings)
+      total += table[(assignment.columnOf[a] ?? 0) * columns + (assignment.columnOf[b] ?? 0)] ?? 0
     return Math.min(total, NEVER)
   }
 
@@ -294,7 +359,8 @@ class Search {
       if (at === -1) continue
       for (const [i, rows] of units.entries()) {
         if (i === at || rows[0] === undefined) continue
-        for (let c = 0; c < this.p.columns; c++) if (i > at ? c < column : c > column) assignment.raise(rows[0], c, NEVER)
+        for (let c = 0; c < this.p.columns; c++)
+          if (i > at ? c < column : c > column) assignment.raise(rows[0], c, NEVER)
       }
     }
   }

@@ -3,25 +3,38 @@ import { ohms, volts } from '../units/format'
 import type { PlanLine } from './lines'
 
 /** A way a part can hold a line while the chip starts. */
-export interface HeldState { name: string; level: 'high' | 'low' | 'open'; ohm: number }
+export interface HeldState {
+  name: string
+  level: 'high' | 'low' | 'open'
+  ohm: number
+}
 
 /** A part whose output is not fed pulls its line low through its own protection, about this hard, ohm. */
 const UNPOWERED_OHM = 1000
 
-/** Every state of everything attached to a line: each part's own, the resistors it asks for or the design has added, and a part fed from elsewhere that is off. */
+/**
+ * Every state of everything attached to a line: each part's own, the resistors it asks for or the design has added, and
+ * a part fed from elsewhere that is off.
+ */
 export function heldStates(board: Board, line: PlanLine): HeldState[] {
   const own = line.members.flatMap(({ terminal, part }) => {
     const from = terminal.output?.kind === 'push-pull' ? part.feeds[terminal.output.from] : undefined
     const elsewhere = from !== undefined && !board.rails.some((r) => r.id === from)
-    return [...terminal.states, ...(elsewhere ? [{ name: 'without its supply', level: 'low' as const, ohm: UNPOWERED_OHM }] : [])]
+    return [
+      ...terminal.states,
+      ...(elsewhere ? [{ name: 'without its supply', level: 'low' as const, ohm: UNPOWERED_OHM }] : []),
+    ]
   })
-  const asked = line.members.flatMap(({ terminal: t }) => (t.outsidePull ? [{ name: 'waiting', level: t.outsidePull.level, ohm: t.outsidePull.ohm }] : []))
+  const asked = line.members.flatMap(({ terminal: t }) =>
+    t.outsidePull ? [{ name: 'waiting', level: t.outsidePull.level, ohm: t.outsidePull.ohm }] : [],
+  )
   return [...own, ...(line.pulls.length > 0 ? line.pulls.map((p) => ({ name: 'its added resistor', ...p })) : asked)]
 }
 
 /**
- * The first state that fights the level a pin must have at every start, in words, or null when all agree.
- * The strap's resistance and the part's form a divider: V = VDD · R_other / (R_strap + R_part), judged against the chip's thresholds.
+ * The first state that fights the level a pin must have at every start, in words, or null when all agree. The strap's
+ * resistance and the part's form a divider: V = VDD · R_other / (R_strap + R_part), judged against the chip's
+ * thresholds.
  */
 export function strapConflict(board: Board, pin: BoardPin, line: PlanLine): string | null {
   const { strap } = pin
@@ -32,7 +45,8 @@ export function strapConflict(board: Board, pin: BoardPin, line: PlanLine): stri
     if (state.level === 'open' || state.level === strap.level) continue
     const partShare = strap.ohm / (strap.ohm + state.ohm)
     const reached = state.level === 'high' ? vdd * partShare : vdd * (1 - partShare)
-    const holds = strap.level === 'high' ? reached >= board.input.highRatio * vdd : reached <= board.input.lowRatio * vdd
+    const holds =
+      strap.level === 'high' ? reached >= board.input.highRatio * vdd : reached <= board.input.lowRatio * vdd
     if (!holds) {
       return `must be ${strap.level} at reset, and “${state.name}” pulls it ${state.level} through ${ohms(state.ohm)}: ${volts(reached)} against the strap's ${ohms(strap.ohm)}`
     }

@@ -3,8 +3,14 @@ export const WEIGHTS = {
   pulseOnHarmlessOutput: { cost: 40, why: 'it pulses while the chip starts; harmless for this line, but seen' },
   usb: { cost: 36, why: 'it is a data line of the USB socket, and the cable would be lost' },
   console: { cost: 30, why: 'it belongs to the console, and start-up text would be lost or heard by the part' },
-  strap: { cost: 20, why: 'the chip samples it at reset; this line agrees with that, but every later change has to as well' },
-  strapForCable: { cost: 16, why: 'it matters while a program is written over the cable: the part may have to come off for that' },
+  strap: {
+    cost: 20,
+    why: 'the chip samples it at reset; this line agrees with that, but every later change has to as well',
+  },
+  strapForCable: {
+    cost: 16,
+    why: 'it matters while a program is written over the cable: the part may have to come off for that',
+  },
   pulseOnInput: { cost: 15, why: 'it pulses while the chip starts, and a closed contact would short the pulse' },
   addedPull: { cost: 12, why: 'it has no pull of its own, so a resistor must be added' },
   lamp: { cost: 8, why: 'the lamp on the board hangs on it' },

@@ -21,7 +21,10 @@ export interface LoadedRail {
   idleA: number
   /** All at work, and the one with the largest start starting. */
   startA: number
-  /** How much of the radio's burst reaches this rail: 1 on the board's own, less or more behind converters, 0 where none does. */
+  /**
+   * How much of the radio's burst reaches this rail: 1 on the board's own, less or more behind converters, 0 where none
+   * does.
+   */
   radioShare: number
 }
 
@@ -30,8 +33,8 @@ const LOGIC_RAIL = '3V3'
 const EFFICIENCY = 0.85
 
 /**
- * What hangs on every rail at the peaks that can come together, A: all parts, the chip with its radio, and what regulators and converters
- * pass on. Linear: I_in = I_out; switching: I_in = V_out · I_out / (η · V_in,min).
+ * What hangs on every rail at the peaks that can come together, A: all parts, the chip with its radio, and what
+ * regulators and converters pass on. Linear: I_in = I_out; switching: I_in = V_out · I_out / (η · V_in,min).
  */
 export const railLoads: (design: Design, board: Board, catalog: Catalog) => LoadedRail[] = remembered(
   (design, board, catalog) => {

@@ -62,7 +62,11 @@ function limitOf(t: SourceTerminal, part: DesignPart): number {
   return typeof set === 'number' ? set : t.limitA
 }
 
-interface RailPart { id: string; part: DesignPart; kind: PartKind }
+interface RailPart {
+  id: string
+  part: DesignPart
+  kind: PartKind
+}
 
 /** A converter without isolation of its own passes on what its supply is. */
 function unprovenSettled(rails: readonly FeedRail[], parts: readonly RailPart[]): FeedRail[] {
@@ -147,8 +151,9 @@ export type Suits = 'well' | 'nearly' | 'low' | 'high' | 'never'
 export const NEARLY = 0.02
 
 /**
- * Does a rail suit a terminal that takes `minV` to `maxV`? `nearly`: beyond a limit by no more than two hundredths of it; `low` and `high`:
- * the spans meet, and at one end of the rail the part gets too little or too much; `never`: they do not meet.
+ * Does a rail suit a terminal that takes `minV` to `maxV`? `nearly`: beyond a limit by no more than two hundredths of
+ * it; `low` and `high`: the spans meet, and at one end of the rail the part gets too little or too much; `never`: they
+ * do not meet.
  */
 export function railSuits(rail: { min: number; max: number }, { minV, maxV }: { minV: number; maxV: number }): Suits {
   if (rail.min >= minV - 1e-9 && rail.max <= maxV + 1e-9) return 'well'

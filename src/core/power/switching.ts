@@ -63,7 +63,9 @@ const isSwitch = (does: Does): does is Switching => ['closes', 'opens', 'sinks',
 
 const hangsOn = (part: DesignPart, end: string): boolean => Object.values(part.feeds).includes(end)
 
-/** What the setting of a switching part says it works, where nothing of the design hangs on it yet; null for nothing. */
+/**
+ * What the setting of a switching part says it works, where nothing of the design hangs on it yet; null for nothing.
+ */
 export function statedLoad(kind: PartKind, part: DesignPart): Load | null {
   const { load } = meansOf(kind, part.settings)
   if (!load) return null
@@ -129,7 +131,10 @@ export function worksOf(design: Design, catalog: Catalog, partId: string): Load[
   return joined.length > 0 ? joined : stated ? [stated] : []
 }
 
-/** What each joined contact is while the node has no power, in words: one sentence a contact. A stage and a driver rest without current as well. */
+/**
+ * What each joined contact is while the node has no power, in words: one sentence a contact. A stage and a driver rest
+ * without current as well.
+ */
 export function restsOf(design: Design, catalog: Catalog): string[] {
   const words = (end: string | null) => {
     const [partId = '', id = ''] = end?.split('.') ?? []

@@ -26,10 +26,22 @@ export function describe(design: Design, catalog: Catalog, broker: BrokerAddress
   const topics = topicsOf(broker.root, design.slug)
   const href = `mqtt://${broker.host}:${broker.port}`
   const form = { href, contentType: 'application/json' }
-  const subscribe = (op: string, filter: string, qos: '0' | '1', retain: boolean): Json =>
-    ({ ...form, op, 'mqv:controlPacket': 'subscribe', 'mqv:filter': filter, 'mqv:qos': qos, 'mqv:retain': retain })
-  const send = (op: string, topic: string): Json =>
-    ({ ...form, op, 'mqv:controlPacket': 'publish', 'mqv:topic': topic, 'mqv:qos': '1', 'mqv:retain': false })
+  const subscribe = (op: string, filter: string, qos: '0' | '1', retain: boolean): Json => ({
+    ...form,
+    op,
+    'mqv:controlPacket': 'subscribe',
+    'mqv:filter': filter,
+    'mqv:qos': qos,
+    'mqv:retain': retain,
+  })
+  const send = (op: string, topic: string): Json => ({
+    ...form,
+    op,
+    'mqv:controlPacket': 'publish',
+    'mqv:topic': topic,
+    'mqv:qos': '1',
+    'mqv:retain': false,
+  })
 
   const properties: { [key: string]: Json } = {}
   const events: { [key: string]: Json } = {}
@@ -41,36 +53,74 @@ export function describe(design: Design, catalog: Catalog, broker: BrokerAddress
     if (channel.access === 'reading') {
       const unit = ucum[signal.publish.unit]
       properties[signal.slug] = {
-        ...own, ...(unit === undefined ? {} : { unit }), 'vn:decimals': signal.publish.decimals, 'vn:intervalS': signal.publish.intervalS,
-        oneOf: [{ type: 'number' }, { type: 'null' }], readOnly: true, observable: true,
+        ...own,
+        ...(unit === undefined ? {} : { unit }),
+        'vn:decimals': signal.publish.decimals,
+        'vn:intervalS': signal.publish.intervalS,
+        oneOf: [{ type: 'number' }, { type: 'null' }],
+        readOnly: true,
+        observable: true,
         forms: [subscribe('observeproperty', topic, '0', true)],
       }
     } else if (channel.access === 'state') {
       properties[signal.slug] = {
-        ...own, 'vn:words': { true: channel.words.on, false: channel.words.off }, 'vn:intervalS': signal.publish.intervalS,
-        oneOf: [{ type: 'boolean' }, { type: 'null' }], readOnly: true, observable: true,
+        ...own,
+        'vn:words': { true: channel.words.on, false: channel.words.off },
+        'vn:intervalS': signal.publish.intervalS,
+        oneOf: [{ type: 'boolean' }, { type: 'null' }],
+        readOnly: true,
+        observable: true,
         forms: [subscribe('observeproperty', topic, '1', true)],
       }
     } else if (channel.access === 'output') {
       properties[signal.slug] = {
-        ...own, ...OUTPUT_VALUE[channel.value], readOnly: false, observable: true, 'vn:intervalS': signal.publish.intervalS,
+        ...own,
+        ...OUTPUT_VALUE[channel.value],
+        readOnly: false,
+        observable: true,
+        'vn:intervalS': signal.publish.intervalS,
         'vn:answer': topics.done(signal.slug),
         forms: [subscribe('observeproperty', topic, '1', true), send('writeproperty', topics.set(signal.slug))],
       }
     } else {
-      events[signal.slug] = { ...own, data: { type: 'string', enum: channel.driver === 'encoder' ? ['left', 'right'] : channel.driver === 'radio' ? ['heard'] : [...signal.conditioning.patterns] }, forms: [subscribe('subscribeevent', topic, '1', false)] }
+      events[signal.slug] = {
+        ...own,
+        data: {
+          type: 'string',
+          enum:
+            channel.driver === 'encoder'
+              ? ['left', 'right']
+              : channel.driver === 'radio'
+                ? ['heard']
+                : [...signal.conditioning.patterns],
+        },
+        forms: [subscribe('subscribeevent', topic, '1', false)],
+      }
     }
   }
   properties.status = {
-    title: 'availability', 'vn:role': 'availability', type: 'object', readOnly: true, observable: true,
-    properties: { is: { type: 'string', enum: ['online', 'offline', 'asleep'] } }, required: ['is'],
+    title: 'availability',
+    'vn:role': 'availability',
+    type: 'object',
+    readOnly: true,
+    observable: true,
+    properties: { is: { type: 'string', enum: ['online', 'offline', 'asleep'] } },
+    required: ['is'],
     forms: [subscribe('observeproperty', topics.status, '1', true)],
   }
   properties.health = {
-    title: 'health', 'vn:role': 'diagnostic', type: 'object', readOnly: true, observable: true,
+    title: 'health',
+    'vn:role': 'diagnostic',
+    type: 'object',
+    readOnly: true,
+    observable: true,
     properties: {
-      dbm: { oneOf: [{ type: 'number' }, { type: 'null' }], unit: 'dB[mW]' }, uptimeS: { type: 'number', unit: 's' }, freeB: { type: 'number', unit: 'By' },
-      supplyV: { oneOf: [{ type: 'number' }, { type: 'null' }], unit: 'V' }, restart: { type: 'string' }, revision: { type: 'integer' },
+      dbm: { oneOf: [{ type: 'number' }, { type: 'null' }], unit: 'dB[mW]' },
+      uptimeS: { type: 'number', unit: 's' },
+      freeB: { type: 'number', unit: 'By' },
+      supplyV: { oneOf: [{ type: 'number' }, { type: 'null' }], unit: 'V' },
+      restart: { type: 'string' },
+      revision: { type: 'integer' },
     },
     forms: [subscribe('observeproperty', topics.health, '0', true)],
   }

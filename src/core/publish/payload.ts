@@ -15,8 +15,12 @@ export function parseScalar(text: string): ParsedPayload {
   if (!json.ok) return json
   const { value } = json
   if (value === null || typeof value === 'boolean' || typeof value === 'string') return { ok: true, value }
-  if (typeof value === 'number') return Number.isFinite(value) ? { ok: true, value } : { ok: false, reason: 'a number outside what JSON can carry' }
-  return { ok: false, reason: `found ${Array.isArray(value) ? 'a list' : 'an object'}, expected one number, boolean, word or null` }
+  if (typeof value === 'number')
+    return Number.isFinite(value) ? { ok: true, value } : { ok: false, reason: 'a number outside what JSON can carry' }
+  return {
+    ok: false,
+    reason: `found ${Array.isArray(value) ? 'a list' : 'an object'}, expected one number, boolean, word or null`,
+  }
 }
 
 export const statusSchema = z.discriminatedUnion('is', [
@@ -29,14 +33,21 @@ export type NodeStatus = z.infer<typeof statusSchema>
 /** A sleeper that is later than this beyond its word is gone: it has to start, join and log in first. */
 const LATE_S = 60
 
-/** True when a node said when it would be back and has not come. Times: `now` and `back` in seconds UTC, `heardAt` when it said so. */
+/**
+ * True when a node said when it would be back and has not come. Times: `now` and `back` in seconds UTC, `heardAt` when
+ * it said so.
+ */
 export function isOverdue(status: NodeStatus, heardAtS: number, nowS: number): boolean {
   return status.is === 'asleep' && nowS > (status.back ?? heardAtS + status.for) + LATE_S
 }
 
 export const healthSchema = z.object({
-  dbm: z.number().nullable(), uptimeS: z.number(), freeB: z.number().nullable(), supplyV: z.number().nullable(),
-  restart: z.string(), revision: z.int(),
+  dbm: z.number().nullable(),
+  uptimeS: z.number(),
+  freeB: z.number().nullable(),
+  supplyV: z.number().nullable(),
+  restart: z.string(),
+  revision: z.int(),
 })
 export type NodeHealth = z.infer<typeof healthSchema>
 

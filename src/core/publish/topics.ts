@@ -19,7 +19,12 @@ export function topicsOf(root: string, node: string) {
   }
 }
 
-export interface TopicParts { root: string; node: string; leaf: string; tail: 'set' | 'done' | null }
+export interface TopicParts {
+  root: string
+  node: string
+  leaf: string
+  tail: 'set' | 'done' | null
+}
 
 /** Splits `<root>/<node>/<leaf>[/set|/done]`, or null when a topic is not of that form. */
 export function splitTopic(topic: string): TopicParts | null {

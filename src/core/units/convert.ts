@@ -11,7 +11,8 @@ const FACTORS: Record<string, Record<string, number>> = {
 export function unitFactor(from: string, to: string): number {
   if (from === to) return 1
   const factor = FACTORS[from]?.[to]
-  if (factor === undefined) throw new RangeError(`cannot show ${from || 'a plain number'} in ${to}; possible: ${unitsFor(from).join(', ')}`)
+  if (factor === undefined)
+    throw new RangeError(`cannot show ${from || 'a plain number'} in ${to}; possible: ${unitsFor(from).join(', ')}`)
   return factor
 }
 

@@ -1,4 +1,13 @@
-const PREFIXES: [number, string][] = [[1e9, 'G'], [1e6, 'M'], [1e3, 'k'], [1, ''], [1e-3, 'm'], [1e-6, 'µ'], [1e-9, 'n'], [1e-12, 'p']]
+const PREFIXES: [number, string][] = [
+  [1e9, 'G'],
+  [1e6, 'M'],
+  [1e3, 'k'],
+  [1, ''],
+  [1e-3, 'm'],
+  [1e-6, 'µ'],
+  [1e-9, 'n'],
+  [1e-12, 'p'],
+]
 
 /** `engineering(0.0153, 'A')` → `15.3 mA`. Three significant figures unless told otherwise. */
 export function engineering(value: number, unit: string, figures = 3): string {
@@ -10,7 +19,10 @@ export function engineering(value: number, unit: string, figures = 3): string {
 
 /** `fixed(3.1, 2)` → `3.10`; the minus is a true minus sign. */
 export function fixed(value: number, decimals: number): string {
-  return value.toFixed(decimals).replace(/^-(?=0(\.0+)?$)/, '').replace('-', '−')
+  return value
+    .toFixed(decimals)
+    .replace(/^-(?=0(\.0+)?$)/, '')
+    .replace('-', '−')
 }
 
 export function signed(value: number, decimals: number): string {

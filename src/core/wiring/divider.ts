@@ -11,10 +11,27 @@ export interface DividerLevels {
   sourceA: number
 }
 
-export interface DividerInput { minV: number; maxV: number; topOhm: number; bottomOhm: number; tolerance: number; capacitanceF: number }
+export interface DividerInput {
+  minV: number
+  maxV: number
+  topOhm: number
+  bottomOhm: number
+  tolerance: number
+  capacitanceF: number
+}
 
-/** Levels behind a divider at the ends of its resistors' tolerance. V = V_in · R_bottom / (R_top + R_bottom), t = 2.2 · R‖ · C. */
-export function dividerLevels({ minV, maxV, topOhm, bottomOhm, tolerance: t, capacitanceF }: DividerInput): DividerLevels {
+/**
+ * Levels behind a divider at the ends of its resistors' tolerance. V = V_in · R_bottom / (R_top + R_bottom), t = 2.2 ·
+ * R‖ · C.
+ */
+export function dividerLevels({
+  minV,
+  maxV,
+  topOhm,
+  bottomOhm,
+  tolerance: t,
+  capacitanceF,
+}: DividerInput): DividerLevels {
   const ratio = (top: number, bottom: number) => bottom / (top + bottom)
   return {
     highestV: maxV * ratio(topOhm * (1 - t), bottomOhm * (1 + t)),
@@ -38,7 +55,10 @@ export interface DividerWish {
 
 const PAIR_VALUES = e24Between(1000, 10_000)
 
-/** The E24 pair that leaves the largest share of margin on both sides, or null when no pair keeps both limits. Equal margins: the higher total. */
+/**
+ * The E24 pair that leaves the largest share of margin on both sides, or null when no pair keeps both limits. Equal
+ * margins: the higher total.
+ */
 export function chooseDivider(wish: DividerWish): { topOhm: number; bottomOhm: number; levels: DividerLevels } | null {
   const { minV, maxV, limitV, readsHighV, maxSourceA, tolerance: t } = wish
   let best: { topOhm: number; bottomOhm: number; margin: number } | null = null
@@ -49,7 +69,10 @@ export function chooseDivider(wish: DividerWish): { topOhm: number; bottomOhm: n
       const lowestV = (minV * bottomOhm * (1 - t)) / (topOhm * (1 + t) + bottomOhm * (1 - t))
       const margin = Math.min(1 - highestV / limitV, lowestV / readsHighV - 1)
       if (margin <= 0) continue
-      const better = !best || margin > best.margin + 1e-9 || (Math.abs(margin - best.margin) <= 1e-9 && topOhm + bottomOhm > best.topOhm + best.bottomOhm)
+      const better =
+        !best ||
+        margin > best.margin + 1e-9 ||
+        (Math.abs(margin - best.margin) <= 1e-9 && topOhm + bottomOhm > best.topOhm + best.bottomOhm)
       if (better) best = { topOhm, bottomOhm, margin }
     }
   }
@@ -58,7 +81,10 @@ export function chooseDivider(wish: DividerWish): { topOhm: number; bottomOhm: n
 
 const SCALE_VALUES = e24Between(1000, 20_000)
 
-/** A 1 % E24 pair that brings `maxV`, behind `sourceOhm`, to just below `fullV` at the resistors' worst case, with 10 kΩ at most as the pin sees it; null when nothing has to be divided. */
+/**
+ * A 1 % E24 pair that brings `maxV`, behind `sourceOhm`, to just below `fullV` at the resistors' worst case, with 10 kΩ
+ * at most as the pin sees it; null when nothing has to be divided.
+ */
 export function scaleDivider(maxV: number, fullV: number, sourceOhm = 0): { topOhm: number; bottomOhm: number } | null {
   if (maxV <= fullV) return null
   let best: { topOhm: number; bottomOhm: number; highestV: number } | null = null

@@ -8,18 +8,60 @@ import { type Component, componentsOf, type End, lineTag, netOf, type Wire, type
 /** Kinds of symbol that stand in a run or hang from it. */
 export type Symbol = 'resistor' | 'capacitor' | 'diode' | 'box'
 
-/** What a drawing is made of. Coordinates px; `net` names the conductor a piece belongs to, so that crossings can be told from joints. */
+/**
+ * What a drawing is made of. Coordinates px; `net` names the conductor a piece belongs to, so that crossings can be
+ * told from joints.
+ */
 export type Shape =
   | { kind: 'box'; x: number; y: number; width: number; height: number }
   | { kind: 'terminal'; x: number; y: number }
-  | { kind: 'wire'; net: string; line: LineKey | null; signalId: string | null; points: [number, number][]; thread: boolean }
+  | {
+      kind: 'wire'
+      net: string
+      line: LineKey | null
+      signalId: string | null
+      points: [number, number][]
+      thread: boolean
+    }
   | { kind: 'dot'; net: string; signalId: string | null; x: number; y: number }
-  | { kind: 'symbol'; symbol: Symbol; signalId: string | null; x: number; y: number; width: number; upright: boolean; text: string }
-  | { kind: 'ferrule'; line: LineKey | null; signalId: string | null; x: number; y: number; width: number; text: string }
+  | {
+      kind: 'symbol'
+      symbol: Symbol
+      signalId: string | null
+      x: number
+      y: number
+      width: number
+      upright: boolean
+      text: string
+    }
+  | {
+      kind: 'ferrule'
+      line: LineKey | null
+      signalId: string | null
+      x: number
+      y: number
+      width: number
+      text: string
+    }
   | { kind: 'net'; x: number; y: number; width: number; text: string }
-  | { kind: 'text'; x: number; y: number; text: string; size: number; anchor: 'start' | 'middle' | 'end'; mono: boolean; soft: boolean; bold: boolean; ground: boolean }
+  | {
+      kind: 'text'
+      x: number
+      y: number
+      text: string
+      size: number
+      anchor: 'start' | 'middle' | 'end'
+      mono: boolean
+      soft: boolean
+      bold: boolean
+      ground: boolean
+    }
 
-export interface Drawing { width: number; height: number; shapes: Shape[] }
+export interface Drawing {
+  width: number
+  height: number
+  shapes: Shape[]
+}
 
 const EDGE = 20
 const BOARD_WIDTH = 144
@@ -41,24 +83,50 @@ const ferruleWidth = (text: string) => text.length * 9.5 + 15
 const netWidth = (text: string) => Math.max(40, text.length * 8.6 + 12)
 
 /** One thing on the way from the part to the pin. */
-interface Item { place: 'through' | 'hang'; symbol: Symbol; words: string; net: string; numbers: string; /** Legs that leave the run below it. */ legs: { name: string; net: string; numbers: string }[] }
+interface Item {
+  place: 'through' | 'hang'
+  symbol: Symbol
+  words: string
+  net: string
+  numbers: string
+  /** Legs that leave the run below it. */ legs: { name: string; net: string; numbers: string }[]
+}
 
-interface Sheet { shapes: Shape[]; design: Design; wiring: Wiring; middle: number; boardX: number; partX: number; width: number }
+interface Sheet {
+  shapes: Shape[]
+  design: Design
+  wiring: Wiring
+  middle: number
+  boardX: number
+  partX: number
+  width: number
+}
 
 /**
- * The wiring as strips and straight runs. Pins in use stand opposite the terminals they serve, so no run crosses another or bends;
- * supplies and ground are bars at the top and at the bottom, met by stubs with the name of their net. `parts` draws those alone, so that
- * a large node can be put on several sheets. Same design, same drawing.
+ * The wiring as strips and straight runs. Pins in use stand opposite the terminals they serve, so no run crosses
+ * another or bends; supplies and ground are bars at the top and at the bottom, met by stubs with the name of their net.
+ * `parts` draws those alone, so that a large node can be put on several sheets. Same design, same drawing.
  */
-export function drawWiring(design: Design, catalog: Catalog, board: Board, wiring: Wiring, parts?: ReadonlySet<string>): Drawing {
+export function drawWiring(
+  design: Design,
+  catalog: Catalog,
+  board: Board,
+  wiring: Wiring,
+  parts?: ReadonlySet<string>,
+): Drawing {
   const lines = planLines(design, catalog)
   const items = new Map(lines.map((l) => [l.key, itemsOf(design, wiring, l)]))
-  const middle = Math.max(420, TAGS * 2 + Math.max(0, ...[...items.values()].map((list) => list.reduce((w, i) => w + slotOf(i), 0))))
+  const middle = Math.max(
+    420,
+    TAGS * 2 + Math.max(0, ...[...items.values()].map((list) => list.reduce((w, i) => w + slotOf(i), 0))),
+  )
   const boardX = EDGE + BOARD_WIDTH
   const partX = boardX + middle
   const sheet: Sheet = { shapes: [], design, wiring, middle, boardX, partX, width: partX + PART_WIDTH + EDGE }
   const shown = inOrder(design.parts).filter(({ id, value }) => catalog.parts[value.kind] && (!parts || parts.has(id)))
-  const wires = wiring.wires.filter((w) => !parts || [w.from, w.to].every((e) => e.kind !== 'part' || parts.has(e.partId)))
+  const wires = wiring.wires.filter(
+    (w) => !parts || [w.from, w.to].every((e) => e.kind !== 'part' || parts.has(e.partId)),
+  )
 
   let y = drawBars(sheet, wires, 'supply', EDGE)
   const boardTop = y
@@ -72,7 +140,9 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
     for (const t of kind.terminals) {
       const key = t.role === 'line' ? planKey(id, part, t) : null
       const line = lines.find((l) => l.key === key)
-      const mine = wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && e.terminal === t.id))
+      const mine = wires.filter((w) =>
+        [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && e.terminal === t.id),
+      )
       // Contacts belong to the load's own circuit, unless something of ours is joined there.
       if (t.role === 'contact' && mine.length === 0) continue
       const at = y + ROW / 2
@@ -87,7 +157,9 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
       const on = items.get(line.key) ?? []
       boardTerminals.push({ label: pin, y: at })
       run(sheet, line, t.id, on, at)
-      y += (on.some((i) => i.place === 'through') ? WORDS : 0) + (on.some((i) => i.place === 'hang' || i.legs.length > 0) ? HANG : 0)
+      y +=
+        (on.some((i) => i.place === 'through') ? WORDS : 0) +
+        (on.some((i) => i.place === 'hang' || i.legs.length > 0) ? HANG : 0)
     }
     for (const c of wiring.components.filter((x) => x.place === 'across the load' && isAcross(design, x.id, id))) {
       sheet.shapes.push(words(partX + 14, y + ROW / 2 + 5, `${c.name} ${c.what} across it`, { soft: true, size: 14 }))
@@ -99,11 +171,23 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
     )
     y += GAP
   }
-  for (const line of lines.filter((l) => l.members.length > 1 && l.members.some((m) => !parts || parts.has(m.partId)))) {
+  for (const line of lines.filter(
+    (l) => l.members.length > 1 && l.members.some((m) => !parts || parts.has(m.partId)),
+  )) {
     const pin = design.plan.pins[line.key]
     if (pin === undefined) continue
     boardTerminals.push({ label: pin, y: y + ROW / 2 })
-    stub(sheet, boardX, y + ROW / 2, 1, netOf(line), wiring.wires.filter((w) => w.line === line.key && w.to.kind === 'pin').map((w) => numberOf(design, w)).join(' '))
+    stub(
+      sheet,
+      boardX,
+      y + ROW / 2,
+      1,
+      netOf(line),
+      wiring.wires
+        .filter((w) => w.line === line.key && w.to.kind === 'pin')
+        .map((w) => numberOf(design, w))
+        .join(' '),
+    )
     y += ROW
   }
   for (const wire of wires.filter((w) => w.from.kind === 'pin' && w.to.kind === 'rail')) {
@@ -112,7 +196,10 @@ export function drawWiring(design: Design, catalog: Catalog, board: Board, wirin
     y += ROW
   }
   for (const t of boardTerminals) terminal(sheet, boardX, t.y, t.label, 'board')
-  sheet.shapes.push({ kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 }, words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 15), { bold: true, size: 15 }))
+  sheet.shapes.push(
+    { kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 },
+    words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 15), { bold: true, size: 15 }),
+  )
   const bottom = drawBars(sheet, wires, 'ground', y + GAP + 10)
   return { width: sheet.width, height: bottom + 4, shapes: sheet.shapes }
 }
@@ -193,14 +280,34 @@ function numbersAt({ design }: Sheet, wiring: Wiring, mine: readonly Wire[], key
 
 const shorten = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text)
 
-interface Look { size?: number; anchor?: 'start' | 'middle' | 'end'; mono?: boolean; soft?: boolean; bold?: boolean; ground?: boolean }
+interface Look {
+  size?: number
+  anchor?: 'start' | 'middle' | 'end'
+  mono?: boolean
+  soft?: boolean
+  bold?: boolean
+  ground?: boolean
+}
 
-function words(x: number, y: number, text: string, { size = 14.5, anchor = 'start', mono = false, soft = false, bold = false, ground = false }: Look = {}): Shape {
+function words(
+  x: number,
+  y: number,
+  text: string,
+  { size = 14.5, anchor = 'start', mono = false, soft = false, bold = false, ground = false }: Look = {},
+): Shape {
   return { kind: 'text', x, y, text, size, anchor, mono, soft, bold, ground }
 }
 
 function terminal(sheet: Sheet, x: number, y: number, label: string, side: 'board' | 'part'): void {
-  sheet.shapes.push({ kind: 'terminal', x, y }, words(x + (side === 'board' ? -15 : 16), y + 5.500, label, { anchor: side === 'board' ? 'end' : 'start', mono: true, bold: true, size: 16.500 }))
+  sheet.shapes.push(
+    { kind: 'terminal', x, y },
+    words(x + (side === 'board' ? -15 : 16), y + 5.5, label, {
+      anchor: side === 'board' ? 'end' : 'start',
+      mono: true,
+      bold: true,
+      size: 16.5,
+    }),
+  )
 }
 
 /** A shared conductor: a short stub with the name of its net and the number of its wire. */
@@ -208,9 +315,24 @@ function stub(sheet: Sheet, x: number, y: number, out: 1 | -1, net: string, numb
   const width = netWidth(net)
   const end = x + out * 40
   sheet.shapes.push(
-    { kind: 'wire', net, line: null, signalId: null, points: [[x + out * 7, y], [end, y]], thread: false },
+    {
+      kind: 'wire',
+      net,
+      line: null,
+      signalId: null,
+      points: [
+        [x + out * 7, y],
+        [end, y],
+      ],
+      thread: false,
+    },
     { kind: 'net', x: out > 0 ? end : end - width, y: y - 11, width, text: net },
-    words(end + out * (width + 8), y + 5, number, { anchor: out > 0 ? 'start' : 'end', mono: true, soft: true, size: 14 }),
+    words(end + out * (width + 8), y + 5, number, {
+      anchor: out > 0 ? 'start' : 'end',
+      mono: true,
+      soft: true,
+      size: 14,
+    }),
   )
 }
 
@@ -222,13 +344,34 @@ function run(sheet: Sheet, line: PlanLine, terminalId: string, items: readonly I
   const wires = wiring.wires.filter((w) => w.line === line.key)
   const near = wires.find((w) => w.from.kind === 'part' && w.from.terminal === terminalId)
   const far = wires.find((w) => w.to.kind === 'pin')
-  sheet.shapes.push({ kind: 'wire', net: line.key, line: line.key, signalId, points: [[left, y], [right, y]], thread: true })
+  sheet.shapes.push({
+    kind: 'wire',
+    net: line.key,
+    line: line.key,
+    signalId,
+    points: [
+      [left, y],
+      [right, y],
+    ],
+    thread: true,
+  })
   ferrule(sheet, line.key, signalId, left + 12, y, far?.tag ?? tag)
   const farWidth = ferruleWidth(far?.tag ?? tag)
   const nearWidth = ferruleWidth(tag)
   ferrule(sheet, line.key, signalId, right - 12 - nearWidth, y, tag)
-  sheet.shapes.push(words(right - 20 - nearWidth, y + 5, numberOf(design, near ?? far), { anchor: 'end', mono: true, soft: true, size: 14, ground: true }))
-  if (far && far !== near && near) sheet.shapes.push(words(left + 20 + farWidth, y + 5, numberOf(design, far), { mono: true, soft: true, size: 14, ground: true }))
+  sheet.shapes.push(
+    words(right - 20 - nearWidth, y + 5, numberOf(design, near ?? far), {
+      anchor: 'end',
+      mono: true,
+      soft: true,
+      size: 14,
+      ground: true,
+    }),
+  )
+  if (far && far !== near && near)
+    sheet.shapes.push(
+      words(left + 20 + farWidth, y + 5, numberOf(design, far), { mono: true, soft: true, size: 14, ground: true }),
+    )
 
   let x = partX - TAGS
   const hangFrom = y + (items.some((i) => i.place === 'through') ? WORDS : 0)
@@ -237,14 +380,34 @@ function run(sheet: Sheet, line: PlanLine, terminalId: string, items: readonly I
     const down = (at: number, from: number, net: string, numbers: string) => {
       const width = netWidth(net)
       sheet.shapes.push(
-        { kind: 'wire', net: `${line.key} ${at}`, line: line.key, signalId, points: [[at, from], [at, hangFrom + 62]], thread: false },
-        { kind: 'net', x: at - width / 2, y: hangFrom + 62, width, text: net }, words(at, hangFrom + 99, numbers, { anchor: 'middle', mono: true, soft: true, size: 14 }),
+        {
+          kind: 'wire',
+          net: `${line.key} ${at}`,
+          line: line.key,
+          signalId,
+          points: [
+            [at, from],
+            [at, hangFrom + 62],
+          ],
+          thread: false,
+        },
+        { kind: 'net', x: at - width / 2, y: hangFrom + 62, width, text: net },
+        words(at, hangFrom + 99, numbers, { anchor: 'middle', mono: true, soft: true, size: 14 }),
       )
     }
     const middle = x - slot / 2
     if (item.place === 'through') {
       const isBox = item.symbol === 'box'
-      sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: middle, y, width: isBox ? slot - 16 : 54, upright: false, text: isBox ? item.words : '' })
+      sheet.shapes.push({
+        kind: 'symbol',
+        symbol: item.symbol,
+        signalId,
+        x: middle,
+        y,
+        width: isBox ? slot - 16 : 54,
+        upright: false,
+        text: isBox ? item.words : '',
+      })
       if (!isBox) sheet.shapes.push(words(middle, y + 26, item.words, { anchor: 'middle', bold: true }))
       item.legs.forEach((leg, i) => {
         const at = middle + (i - (item.legs.length - 1) / 2) * SLOT.leg
@@ -253,8 +416,33 @@ function run(sheet: Sheet, line: PlanLine, terminalId: string, items: readonly I
       })
     } else {
       const at = x - slot + 26
-      sheet.shapes.push({ kind: 'dot', net: line.key, signalId, x: at, y }, { kind: 'wire', net: line.key, line: line.key, signalId, points: [[at, y], [at, hangFrom + 16]], thread: false })
-      sheet.shapes.push({ kind: 'symbol', symbol: item.symbol, signalId, x: at, y: hangFrom + 31.500, width: 16, upright: true, text: '' }, words(at + 14, hangFrom + 37, item.words, { bold: true }))
+      sheet.shapes.push(
+        { kind: 'dot', net: line.key, signalId, x: at, y },
+        {
+          kind: 'wire',
+          net: line.key,
+          line: line.key,
+          signalId,
+          points: [
+            [at, y],
+            [at, hangFrom + 16],
+          ],
+          thread: false,
+        },
+      )
+      sheet.shapes.push(
+        {
+          kind: 'symbol',
+          symbol: item.symbol,
+          signalId,
+          x: at,
+          y: hangFrom + 31.5,
+          width: 16,
+          upright: true,
+          text: '',
+        },
+        words(at + 14, hangFrom + 37, item.words, { bold: true }),
+      )
       down(at, hangFrom + 48, item.net, item.numbers)
     }
     x -= slot
@@ -293,8 +481,26 @@ function drawBars(sheet: Sheet, wires: readonly Wire[], carries: 'supply' | 'gro
       const row = left.splice(0, Math.max(1, Math.floor((right - x - lead) / TAP)))
       const start = x + lead
       const end = start + Math.max(0, row.length - 1) * TAP + 12
-      sheet.shapes.push({ kind: 'net', x, y: y - 1, width, text: tag }, { kind: 'wire', net: `rail ${rail}`, line: null, signalId: null, points: [[x + width, y + 10], [end, y + 10]], thread: false })
-      row.forEach((number, i) => sheet.shapes.push({ kind: 'dot', net: `rail ${rail}`, signalId: null, x: start + i * TAP, y: y + 10 }, words(start + i * TAP, y + 30, number, { anchor: 'middle', mono: true, soft: true, size: 14 })))
+      sheet.shapes.push(
+        { kind: 'net', x, y: y - 1, width, text: tag },
+        {
+          kind: 'wire',
+          net: `rail ${rail}`,
+          line: null,
+          signalId: null,
+          points: [
+            [x + width, y + 10],
+            [end, y + 10],
+          ],
+          thread: false,
+        },
+      )
+      row.forEach((number, i) =>
+        sheet.shapes.push(
+          { kind: 'dot', net: `rail ${rail}`, signalId: null, x: start + i * TAP, y: y + 10 },
+          words(start + i * TAP, y + 30, number, { anchor: 'middle', mono: true, soft: true, size: 14 }),
+        ),
+      )
       x = end + 30
       if (left.length > 0) {
         x = EDGE
@@ -309,21 +515,49 @@ function drawBars(sheet: Sheet, wires: readonly Wire[], carries: 'supply' | 'gro
 function itemsOf(design: Design, wiring: Wiring, line: PlanLine): Item[] {
   if (line.members.length > 1) return []
   const components = componentsOf(design).filter((c) => c.line === line.key)
-  const wiresOf = (componentId: string, leg?: string) => wiring.wires.filter((w) => [w.from, w.to].some((e) => e.kind === 'leg' && e.componentId === componentId && (leg === undefined || e.leg === leg)))
+  const wiresOf = (componentId: string, leg?: string) =>
+    wiring.wires.filter((w) =>
+      [w.from, w.to].some(
+        (e) => e.kind === 'leg' && e.componentId === componentId && (leg === undefined || e.leg === leg),
+      ),
+    )
   const numbers = (list: Wire[]) => [...new Set(list.map((w) => numberOf(design, w)))].filter(Boolean).join(' ')
-  const railOf = (componentId: string) => wiresOf(componentId).flatMap((w) => [w.from, w.to]).find((e) => e.kind === 'rail' && e.owner !== 'splice')?.label ?? 'GND'
-  const SYMBOLS: Record<string, Symbol> = { resistor: 'resistor', capacitor: 'capacitor', diode: 'diode', clamp: 'diode' }
+  const railOf = (componentId: string) =>
+    wiresOf(componentId)
+      .flatMap((w) => [w.from, w.to])
+      .find((e) => e.kind === 'rail' && e.owner !== 'splice')?.label ?? 'GND'
+  const SYMBOLS: Record<string, Symbol> = {
+    resistor: 'resistor',
+    capacitor: 'capacitor',
+    diode: 'diode',
+    clamp: 'diode',
+  }
   const symbolOf = (what: string): Symbol => SYMBOLS[what] ?? 'box'
   const short = (value: string) => value.replace(/ \d+(\.\d+)? %$/, '').split(',')[0] ?? value
   const order = ['reversed across the input', 'across the coil', 'in the run', 'to 3.3 V', 'to ground']
   const driver = addedOn(design, line.key, 'driver')
   // What holds a base or a gate sits at the transistor, before the series resistor.
-  const rank = (c: Component) => (driver && c.id.startsWith(driver.id) ? 2 + [driver.id, `${driver.id}h`, `${driver.id}r`].indexOf(c.id) / 10 : order.indexOf(c.place))
+  const rank = (c: Component) =>
+    driver && c.id.startsWith(driver.id)
+      ? 2 + [driver.id, `${driver.id}h`, `${driver.id}r`].indexOf(c.id) / 10
+      : order.indexOf(c.place)
   const sorted = [...components].sort((a, b) => rank(a) - rank(b))
   return sorted.flatMap((c): Item[] => {
     const text = `${c.name} ${c.what === 'resistor' || c.what === 'capacitor' ? short(c.value) : c.what === 'clamp' ? 'clamp' : c.what === 'optocoupler' ? 'coupler' : c.what === 'transistor' ? short(c.value) : c.what}`
     if (c.place !== 'in the run') {
-      return [{ place: 'hang', symbol: symbolOf(c.what), words: text, net: c.place === 'reversed across the input' ? `${components.find((o) => o.what === 'optocoupler')?.name ?? ''}.2` : railOf(c.id), numbers: numbers(wiresOf(c.id)), legs: [] }]
+      return [
+        {
+          place: 'hang',
+          symbol: symbolOf(c.what),
+          words: text,
+          net:
+            c.place === 'reversed across the input'
+              ? `${components.find((o) => o.what === 'optocoupler')?.name ?? ''}.2`
+              : railOf(c.id),
+          numbers: numbers(wiresOf(c.id)),
+          legs: [],
+        },
+      ]
     }
     const legs = (LEGS[c.what] ?? []).flatMap((leg) => {
       const wires = wiresOf(c.id, leg).filter((w) => w.signalId === null && w.line === null)

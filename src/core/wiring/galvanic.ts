@@ -3,7 +3,10 @@ import type { PartKind, Terminal } from '../catalog/part'
 import { type Design, inOrder } from '../design/design'
 import { type End, endId, type Wiring } from './netlist'
 
-/** Everything that is joined by metal, or by something a current can pass: conductors, components, boards and the insides of parts. */
+/**
+ * Everything that is joined by metal, or by something a current can pass: conductors, components, boards and the
+ * insides of parts.
+ */
 export interface Bodies {
   /** The body an end of a wire belongs to. Ends no wire goes to are bodies of their own. */
   of: (id: string) => string
@@ -14,8 +17,9 @@ export interface Bodies {
 const BOARD = 'board'
 
 /**
- * Bodies of the final netlist. Only these keep two sides apart: a coupler's lamp and its transistor, a relay's coil and its contacts, an isolated
- * input or output, and a converter that isolates. A contact that is open is not taken for apart.
+ * Bodies of the final netlist. Only these keep two sides apart: a coupler's lamp and its transistor, a relay's coil and
+ * its contacts, an isolated input or output, and a converter that isolates. A contact that is open is not taken for
+ * apart.
  */
 export function bodiesOf(design: Design, catalog: Catalog, wiring: Wiring): Bodies {
   const parent = new Map<string, string>()

@@ -17,7 +17,10 @@ export interface LadderKey {
 export interface Ladder {
   pullOhm: number
   keys: LadderKey[]
-  /** Least distance between the spans of two neighbouring states, codes; “no key” is one of them. Negative when spans overlap. */
+  /**
+   * Least distance between the spans of two neighbouring states, codes; “no key” is one of them. Negative when spans
+   * overlap.
+   */
   worstGap: number
 }
 
@@ -41,20 +44,30 @@ export interface LadderWish {
 /** What a board's converter makes of a ladder to its 3.3 V, with resistors of 1 % unless said. */
 export function ladderWish({ analog, supplyV, logicV }: Board, keys: number, tolerance = 0.01): LadderWish {
   return {
-    keys, pullOhm: LADDER_PULL_OHM, tolerance, bits: analog.bits, converterError: CONVERTER_ERROR, maxV: analog.maxV, fullV: analog.fullV, supplyV: logicV,
-    ripple: analog.reference === 'supply' ? 0 : (supplyV.max - supplyV.min) / 2 / logicV, loadOhm: analog.loadOhm ?? Infinity,
+    keys,
+    pullOhm: LADDER_PULL_OHM,
+    tolerance,
+    bits: analog.bits,
+    converterError: CONVERTER_ERROR,
+    maxV: analog.maxV,
+    fullV: analog.fullV,
+    supplyV: logicV,
+    ripple: analog.reference === 'supply' ? 0 : (supplyV.max - supplyV.min) / 2 / logicV,
+    loadOhm: analog.loadOhm ?? Infinity,
   }
 }
 
 /**
- * One analog line with a resistor to ground behind each key and one pull-up: V = V_DD · R' / (R_pull + R'), R' = R ‖ board's load.
- * What is left between neighbours after the resistors' tolerance, the supply's ripple and the converter's error is the gap.
- * Values of the E24 series are chosen nearest to equal steps of the voltage that can be measured, then each is moved while the worst gap grows.
+ * One analog line with a resistor to ground behind each key and one pull-up: V = V_DD · R' / (R_pull + R'), R' = R ‖
+ * board's load. What is left between neighbours after the resistors' tolerance, the supply's ripple and the converter's
+ * error is the gap. Values of the E24 series are chosen nearest to equal steps of the voltage that can be measured,
+ * then each is moved while the worst gap grows.
  */
 export function chooseLadder(wish: LadderWish): Ladder {
   const { keys, pullOhm } = wish
   const series = e24Between(10, 1_000_000)
-  const nearest = (ohm: number) => series.reduce((best, v) => (Math.abs(Math.log(v / ohm)) < Math.abs(Math.log(best / ohm)) ? v : best))
+  const nearest = (ohm: number) =>
+    series.reduce((best, v) => (Math.abs(Math.log(v / ohm)) < Math.abs(Math.log(best / ohm)) ? v : best))
   // The last key shorts the line: the lowest code there is.
   let ohms = Array.from({ length: keys }, (_, i) => {
     const share = ((keys - 1 - i) / keys) * Math.min(1, wish.maxV / wish.supplyV)
@@ -81,8 +94,14 @@ export function chooseLadder(wish: LadderWish): Ladder {
   return best
 }
 
-/** The codes a ladder of these resistors gives, with their spans, and the worst gap between neighbours; “no key” is one of them. */
-export function judgeLadder(ohms: readonly number[], { pullOhm, tolerance: t, bits, converterError, maxV, fullV, supplyV, ripple, loadOhm }: LadderWish): Ladder {
+/**
+ * The codes a ladder of these resistors gives, with their spans, and the worst gap between neighbours; “no key” is one
+ * of them.
+ */
+export function judgeLadder(
+  ohms: readonly number[],
+  { pullOhm, tolerance: t, bits, converterError, maxV, fullV, supplyV, ripple, loadOhm }: LadderWish,
+): Ladder {
   const full = 2 ** bits - 1
   // Above what is measured well every voltage may read as any other.
   const code = (volts: number) => (full * Math.min(volts, maxV)) / fullV
@@ -92,8 +111,10 @@ export function judgeLadder(ohms: readonly number[], { pullOhm, tolerance: t, bi
   }
   const error = full * converterError
   const span = (ohm: number): LadderKey => ({
-    ohm, code: at(ohm, pullOhm, supplyV),
-    low: at(ohm * (1 - t), pullOhm * (1 + t), supplyV * (1 - ripple)) - error, high: at(ohm * (1 + t), pullOhm * (1 - t), supplyV * (1 + ripple)) + error,
+    ohm,
+    code: at(ohm, pullOhm, supplyV),
+    low: at(ohm * (1 - t), pullOhm * (1 + t), supplyV * (1 - ripple)) - error,
+    high: at(ohm * (1 + t), pullOhm * (1 - t), supplyV * (1 + ripple)) + error,
   })
   const keys = ohms.map(span)
   const spans = [span(1e12), ...keys].sort((a, b) => b.low - a.low)

@@ -1,7 +1,15 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type LineTerminal, type PartKind, returnOf, type Terminal } from '../catalog/part'
-import { addedOn, type AddedComponent, type Design, inOrder, type LineKey, lineKeyOf, type Signal } from '../design/design'
+import {
+  addedOn,
+  type AddedComponent,
+  type Design,
+  inOrder,
+  type LineKey,
+  lineKeyOf,
+  type Signal,
+} from '../design/design'
 import { allLines, type PlanLine } from '../pins/lines'
 import { GROUND, groundOfRail, groundsOf, isGround } from '../power/grounds'
 import { feedDiode, type FeedRail, railsOf } from '../power/rails'
@@ -23,7 +31,10 @@ export interface Wire {
   to: End
   /** Signal this wire serves alone, or null for supplies and grounds. */
   signalId: string | null
-  /** Ferrule text: the signal's tag with a suffix for the line and for the far side of an added component, or the net's name. */
+  /**
+   * Ferrule text: the signal's tag with a suffix for the line and for the far side of an added component, or the net's
+   * name.
+   */
   tag: string
   line: LineKey | null
   carries: 'signal' | 'supply' | 'ground' | 'load'
@@ -64,15 +75,23 @@ export interface Component {
     | 'across the transformer'
 }
 
-export interface Wiring { wires: Wire[]; components: Component[] }
+export interface Wiring {
+  wires: Wire[]
+  components: Component[]
+}
 
 export function endId(end: End): string {
   switch (end.kind) {
-    case 'part': return `part:${end.partId}.${end.terminal}`
-    case 'pin': return `pin:${end.label}`
-    case 'rail': return `rail:${end.rail}`
-    case 'leg': return `leg:${end.componentId}.${end.leg}`
-    case 'foreign': return `foreign:${end.partId}.${end.terminal}`
+    case 'part':
+      return `part:${end.partId}.${end.terminal}`
+    case 'pin':
+      return `pin:${end.label}`
+    case 'rail':
+      return `rail:${end.rail}`
+    case 'leg':
+      return `leg:${end.componentId}.${end.leg}`
+    case 'foreign':
+      return `foreign:${end.partId}.${end.terminal}`
   }
 }
 
@@ -167,8 +186,8 @@ export function wiringOf(design: Design, catalog: Catalog): Wiring {
 }
 
 /**
- * A ground that is not the board's is a terminal others meet at, or one wire between two of them: where only two ends would meet at it they
- * are joined directly, and an end that would meet nobody gets no wire.
+ * A ground that is not the board's is a terminal others meet at, or one wire between two of them: where only two ends
+ * would meet at it they are joined directly, and an end that would meet nobody gets no wire.
  */
 function withoutLonelyGrounds(wires: Wire[]): Wire[] {
   const meets = new Map<string, Wire[]>()
@@ -190,7 +209,7 @@ function withoutLonelyGrounds(wires: Wire[]): Wire[] {
         note: b.note || a.note,
       })
   }
-  return wires.flatMap((w) => (direct.has(w) ? direct.get(w) ?? [] : [w]))
+  return wires.flatMap((w) => (direct.has(w) ? (direct.get(w) ?? []) : [w]))
 }
 
 function groundWire({ design }: Netlist, end: End, ground: string, lengthM = LEAD_M): Wire {
@@ -224,7 +243,10 @@ function joined({ design, catalog, rails }: Netlist, from: End, at: string, leng
   return { ...shared(from, to, rail ? railTag(rail.id, rails) : label, lengthM), carries: 'load' }
 }
 
-/** What a contact is joined to: as the design says, or the conductor of another circuit an isolated input was bought for. */
+/**
+ * What a contact is joined to: as the design says, or the conductor of another circuit an isolated input was bought
+ * for.
+ */
 function contactWires(
   net: Netlist,
   partId: string,
@@ -259,7 +281,13 @@ function sourceWires({ design, rails }: Netlist, rail: string, end: End, cableM:
   const tag = railTag(rail, rails)
   if (id === undefined || !fuse) return [shared(end, railEnd(rail, rails), tag, cableM)]
   const leg = legOf(id, fuse.names[0])
-  return [{ ...shared(end, leg('a'), tag, cableM), note: 'as short as it can be: the wire in front of the fuse has no protection' }, shared(leg('b'), railEnd(rail, rails), tag, LEAD_M)]
+  return [
+    {
+      ...shared(end, leg('a'), tag, cableM),
+      note: 'as short as it can be: the wire in front of the fuse has no protection',
+    },
+    shared(leg('b'), railEnd(rail, rails), tag, LEAD_M),
+  ]
 }
 
 const legOf =
@@ -288,7 +316,7 @@ function quenchWires({ design, catalog }: Netlist): Wire[] {
     const [a, b] = loadTerminals(kind)
     if (!part || !a || !b) return []
     const leg = legOf(id, c.names[0])
-    const legs = c.device === 'diode' ? ['K', 'A'] as const : ['1', '2'] as const
+    const legs = c.device === 'diode' ? (['K', 'A'] as const) : (['1', '2'] as const)
     const end = (t: Terminal): End => ({
       kind: 'part',
       partId: c.part,
@@ -319,10 +347,18 @@ export function loadTerminals(kind: PartKind | undefined): Terminal[] {
 }
 
 /** From a part behind a multiplexer to the branch it hangs on. */
-function branchWires(design: Design, catalog: Catalog, part: Design['parts'][string], terminal: LineTerminal, from: End): Wire[] {
+function branchWires(
+  design: Design,
+  catalog: Catalog,
+  part: Design['parts'][string],
+  terminal: LineTerminal,
+  from: End,
+): Wire[] {
   const [mux = '', branch = ''] = (part.bus ?? '').split(':')
   const of = design.parts[mux]
-  const at = catalog.parts[of?.kind ?? '']?.terminals.find((t) => t.id === `${terminal.bus?.role === 'sda' ? 'sd' : 'sc'}${branch}`)
+  const at = catalog.parts[of?.kind ?? '']?.terminals.find(
+    (t) => t.id === `${terminal.bus?.role === 'sda' ? 'sd' : 'sc'}${branch}`,
+  )
   if (!of || !at) return []
   const to: End = { kind: 'part', partId: mux, terminal: at.id, label: at.label, owner: of.label }
   return [
@@ -365,7 +401,8 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
   const { design, rails, grounds } = list
   const pin = farEnd(list, line)
   if (!pin) return []
-  const { signalId, tag } = net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
+  const { signalId, tag } =
+    net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
   const cableM = from.kind === 'part' ? line.part.cableM : LEAD_M
   const of = (a: End, b: End, isNear: boolean, note = ''): Wire => ({
     key: wireKey(a, b),
@@ -385,7 +422,13 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
   let at = from
   let isNear = true
   const through = (id: string, name: string, enter: string, leave: string) => {
-    const leg = (which: string): End => ({ kind: 'leg', componentId: id, leg: which, label: `${name}.${which}`, owner: name })
+    const leg = (which: string): End => ({
+      kind: 'leg',
+      componentId: id,
+      leg: which,
+      label: `${name}.${which}`,
+      owner: name,
+    })
     out.push(of(at, leg(enter), isNear))
     at = leg(leave)
     isNear = false
@@ -407,8 +450,18 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
       ),
       note: 'the minus of the foreign voltage: never to this board',
     })
-    const diode = (which: string): End => ({ kind: 'leg', componentId: `${coupler.id}d`, leg: which, label: `${d}.${which}`, owner: d })
-    out.push(of(diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'), { ...of(diode('A'), anode('2'), true), tag: 'GND', signalId: null })
+    const diode = (which: string): End => ({
+      kind: 'leg',
+      componentId: `${coupler.id}d`,
+      leg: which,
+      label: `${d}.${which}`,
+      owner: d,
+    })
+    out.push(of(diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'), {
+      ...of(diode('A'), anode('2'), true),
+      tag: 'GND',
+      signalId: null,
+    })
     out.push(shared(anode('3'), ground, 'GND', LEAD_M))
   }
   const driver = addedOn(design, line.key, 'driver')
@@ -418,14 +471,32 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
     const legs = fet ? { out: 'D', in: 'G', common: 'S' } : { out: 'C', in: 'B', common: 'E' }
     const leg = through(driver.id, q, legs.out, legs.in)
     out.push(shared(leg(legs.common), ground, 'GND', LEAD_M))
-    const resist = (id: string, name: string, which: string): End => ({ kind: 'leg', componentId: id, leg: which, label: `${name}.${which}`, owner: name })
-    out.push(of(resist(`${driver.id}h`, hold, 'a'), leg(legs.in), false, `holds ${fet ? 'the gate' : 'the base'} low while the chip starts`), shared(resist(`${driver.id}h`, hold, 'b'), ground, 'GND', LEAD_M))
+    const resist = (id: string, name: string, which: string): End => ({
+      kind: 'leg',
+      componentId: id,
+      leg: which,
+      label: `${name}.${which}`,
+      owner: name,
+    })
+    out.push(
+      of(
+        resist(`${driver.id}h`, hold, 'a'),
+        leg(legs.in),
+        false,
+        `holds ${fet ? 'the gate' : 'the base'} low while the chip starts`,
+      ),
+      shared(resist(`${driver.id}h`, hold, 'b'), ground, 'GND', LEAD_M),
+    )
     through(`${driver.id}r`, r, 'a', 'b')
   }
   const shifter = addedOn(design, line.key, 'shifter')
   if (shifter) {
     const leg = through(shifter.id, shifter.value.names[0], 'HV1', 'LV1')
-    out.push(shared(leg('HV'), railEnd(shifter.value.rail, rails), railTag(shifter.value.rail, rails), LEAD_M), shared(leg('LV'), railEnd('3V3', rails), '3V3', LEAD_M), shared(leg('GND'), ground, 'GND', LEAD_M))
+    out.push(
+      shared(leg('HV'), railEnd(shifter.value.rail, rails), railTag(shifter.value.rail, rails), LEAD_M),
+      shared(leg('LV'), railEnd('3V3', rails), '3V3', LEAD_M),
+      shared(leg('GND'), ground, 'GND', LEAD_M),
+    )
   }
   const divider = addedOn(design, line.key, 'divider')
   if (divider) through(`${divider.id}t`, divider.value.names[0], 'a', 'b')
@@ -441,23 +512,55 @@ function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[
     }
   }
   for (const { id, name, legs, to } of beside) {
-    const leg = (which: string): End => ({ kind: 'leg', componentId: id, leg: which, label: `${name}.${which}`, owner: name })
-    out.push(of(leg(legs[0]), at, isNear, `${name} joins here`), to === 'high' ? shared(leg(legs[1]), railEnd('3V3', rails), '3V3', LEAD_M) : shared(leg(legs[1]), ground, 'GND', LEAD_M))
+    const leg = (which: string): End => ({
+      kind: 'leg',
+      componentId: id,
+      leg: which,
+      label: `${name}.${which}`,
+      owner: name,
+    })
+    out.push(
+      of(leg(legs[0]), at, isNear, `${name} joins here`),
+      to === 'high'
+        ? shared(leg(legs[1]), railEnd('3V3', rails), '3V3', LEAD_M)
+        : shared(leg(legs[1]), ground, 'GND', LEAD_M),
+    )
   }
   const clamp = addedOn(design, line.key, 'clamp')
   if (clamp) out.push(shared(legOf(clamp.id, clamp.value.names[0])('K'), railEnd('3V3', rails), '3V3', LEAD_M))
   out.push(of(at, pin, isNear), ...middleWires(list, line, from))
   const diode = addedOn(design, line.key, 'diode')
   if (diode) {
-    const leg = (which: string): End => ({ kind: 'leg', componentId: diode.id, leg: which, label: `${diode.value.names[0]}.${which}`, owner: diode.value.names[0] })
+    const leg = (which: string): End => ({
+      kind: 'leg',
+      componentId: diode.id,
+      leg: which,
+      label: `${diode.value.names[0]}.${which}`,
+      owner: diode.value.names[0],
+    })
     const load = line.kind.terminals.find((t) => t.role === 'contact')
-    const minus: End = line.terminal.coil || driver ? from : { kind: 'part', partId: line.partId, terminal: load?.id ?? 'load', label: load?.label ?? 'LOAD −', owner: line.part.label }
+    const minus: End =
+      line.terminal.coil || driver
+        ? from
+        : {
+            kind: 'part',
+            partId: line.partId,
+            terminal: load?.id ?? 'load',
+            label: load?.label ?? 'LOAD −',
+            owner: line.part.label,
+          }
     const feeding =
       line.kind.terminals.flatMap((t) =>
         t.role === 'supply' ? (design.parts[line.partId]?.feeds[t.id] ?? []) : [],
       )[0] ?? loadsOn(list, line)[0]
-    const plus: End = feeding === undefined ? { kind: 'part', partId: line.partId, terminal: 'load+', label: 'plus of the load', owner: line.part.label } : railEnd(feeding, rails)
-    out.push({ ...of(leg('A'), minus, true, 'across the coil, the ring to plus') }, shared(leg('K'), plus, feeding === undefined ? '+' : railTag(feeding, rails), LEAD_M))
+    const plus: End =
+      feeding === undefined
+        ? { kind: 'part', partId: line.partId, terminal: 'load+', label: 'plus of the load', owner: line.part.label }
+        : railEnd(feeding, rails)
+    out.push(
+      { ...of(leg('A'), minus, true, 'across the coil, the ring to plus') },
+      shared(leg('K'), plus, feeding === undefined ? '+' : railTag(feeding, rails), LEAD_M),
+    )
   }
   return out
 }
@@ -519,24 +622,39 @@ function farEnd({ design, catalog, board }: Netlist, { key, hosted }: PlanLine):
   return label === undefined ? null : { kind: 'pin', label, owner: board.name }
 }
 
-interface Beside { id: string; name: string; legs: [string, string]; to: 'high' | 'low' }
+interface Beside {
+  id: string
+  name: string
+  legs: [string, string]
+  to: 'high' | 'low'
+}
 
 /** What hangs between the pin's side of a line and a rail. */
 function besideOf(design: Design, line: LineKey): Beside[] {
   return Object.entries(design.added).flatMap(([id, c]): Beside[] => {
     if (!('line' in c) || c.line !== line) return []
     switch (c.type) {
-      case 'divider': return [{ id: `${id}b`, name: c.names[1], legs: ['a', 'b'], to: 'low' }]
-      case 'pull': return [{ id, name: c.names[0], legs: ['a', 'b'], to: c.level }]
-      case 'capacitor': return [{ id, name: c.names[0], legs: ['a', 'b'], to: 'low' }]
-      case 'clamp': return [{ id, name: c.names[0], legs: ['mid', 'A'], to: 'low' }]
-      default: return []
+      case 'divider':
+        return [{ id: `${id}b`, name: c.names[1], legs: ['a', 'b'], to: 'low' }]
+      case 'pull':
+        return [{ id, name: c.names[0], legs: ['a', 'b'], to: c.level }]
+      case 'capacitor':
+        return [{ id, name: c.names[0], legs: ['a', 'b'], to: 'low' }]
+      case 'clamp':
+        return [{ id, name: c.names[0], legs: ['mid', 'A'], to: 'low' }]
+      default:
+        return []
     }
   })
 }
 
 /** The tag of a line: the signal's own, with a letter where the signal has several lines. */
-export function lineTag(design: Design, kind: PartKind, partId: string, terminalId: string): { signalId: string | null; tag: string } {
+export function lineTag(
+  design: Design,
+  kind: PartKind,
+  partId: string,
+  terminalId: string,
+): { signalId: string | null; tag: string } {
   const serving = signalsOfLine(design, kind, partId, terminalId)
   const only = serving.length === 1 ? serving[0] : undefined
   if (!only) return { signalId: null, tag: kind.terminals.find((t) => t.id === terminalId)?.label ?? terminalId }
@@ -545,9 +663,16 @@ export function lineTag(design: Design, kind: PartKind, partId: string, terminal
   return { signalId: only.id, tag: only.value.tag + suffix }
 }
 
-function signalsOfLine(design: Design, kind: PartKind, partId: string, terminalId: string): { id: string; value: Signal }[] {
-  return inOrder(design.signals).filter(({ value: s }) =>
-    s.partId === partId && kind.channels.some((c) => c.id === s.channel && c.lines.includes(terminalId)))
+function signalsOfLine(
+  design: Design,
+  kind: PartKind,
+  partId: string,
+  terminalId: string,
+): { id: string; value: Signal }[] {
+  return inOrder(design.signals).filter(
+    ({ value: s }) =>
+      s.partId === partId && kind.channels.some((c) => c.id === s.channel && c.lines.includes(terminalId)),
+  )
 }
 
 /** Rails that feed what hangs on a low-side switch of this line. */
@@ -564,17 +689,23 @@ function loadsOn({ design, catalog }: Netlist, line: PlanLine): string[] {
   })
 }
 
-/** One wire from each of the board's rails that is used to the board's own terminal for it, and one from what feeds the board. */
+/**
+ * One wire from each of the board's rails that is used to the board's own terminal for it, and one from what feeds the
+ * board.
+ */
 /** The connection a chip needs to end its own sleep. */
 function tieWires({ design, board }: Netlist): Wire[] {
   const { tie } = board.wake
   if (!design.sleep || !tie) return []
   const [from, to] = [tie.from, tie.to].map((label): End => ({ kind: 'pin', label, owner: board.name }))
   if (!from || !to) return []
-  return [{
-    ...shared(from, to, 'WAKE', LEAD_M), carries: 'signal',
-    note: `ends the sleep; off while the board is written: a plug or a jumper in it`,
-  }]
+  return [
+    {
+      ...shared(from, to, 'WAKE', LEAD_M),
+      carries: 'signal',
+      note: `ends the sleep; off while the board is written: a plug or a jumper in it`,
+    },
+  ]
 }
 
 function boardWires({ design, board, rails }: Netlist, wires: Wire[]): Wire[] {
@@ -586,7 +717,16 @@ function boardWires({ design, board, rails }: Netlist, wires: Wire[]): Wire[] {
     const at = board.positions.find((p) =>
       rail === GROUND ? p.kind === 'ground' : p.kind === 'rail' && p.rail === rail,
     )
-    return at ? [shared({ kind: 'pin', label: at.label, owner: board.name }, railEnd(rail, rails), railTag(rail, rails), BOARD_M)] : []
+    return at
+      ? [
+          shared(
+            { kind: 'pin', label: at.label, owner: board.name },
+            railEnd(rail, rails),
+            railTag(rail, rails),
+            BOARD_M,
+          ),
+        ]
+      : []
   })
   if (feed === null) return own
   const note = 'feeds the board: not together with USB unless a diode keeps them apart'
@@ -610,7 +750,13 @@ const percent = (tolerance: number) => `${Math.round(tolerance * 1000) / 10} %`
 export function componentsOf(design: Design): Component[] {
   return Object.entries(design.added).flatMap(([id, c]: [string, AddedComponent]): Component[] => {
     const line = 'line' in c ? c.line : null
-    const resistor = (part: string, name: string, ohm: number, tolerance: number, place: Component['place']): Component => ({ id: part, name, what: 'resistor', value: `${ohms(ohm)} ${percent(tolerance)}`, line, place })
+    const resistor = (
+      part: string,
+      name: string,
+      ohm: number,
+      tolerance: number,
+      place: Component['place'],
+    ): Component => ({ id: part, name, what: 'resistor', value: `${ohms(ohm)} ${percent(tolerance)}`, line, place })
     switch (c.type) {
       case 'divider':
         return [

@@ -4,8 +4,8 @@ import { Transform, type TransformCallback } from 'node:stream'
 export const LARGEST_PACKET = 64 * 1024
 
 /**
- * Follows the fixed headers of an MQTT byte stream and fails with PacketTooLarge as soon as one announces more than is allowed,
- * before a byte of it is kept. A length of more than four bytes is malformed and fails as well.
+ * Follows the fixed headers of an MQTT byte stream and fails with PacketTooLarge as soon as one announces more than is
+ * allowed, before a byte of it is kept. A length of more than four bytes is malformed and fails as well.
  */
 export class PacketLimit extends Transform {
   private left = 0
@@ -35,7 +35,8 @@ export class PacketLimit extends Transform {
         if (this.shift > 21) return done(new Error('a length of more than four bytes'))
         continue
       }
-      if (this.length > LARGEST_PACKET) return done(new Error(`a message of ${this.length} bytes; at most ${LARGEST_PACKET} are taken`))
+      if (this.length > LARGEST_PACKET)
+        return done(new Error(`a message of ${this.length} bytes; at most ${LARGEST_PACKET} are taken`))
       this.left = this.length
       this.state = this.left > 0 ? 'body' : 'type'
     }

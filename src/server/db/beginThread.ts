@@ -1,28 +1,58 @@
 import fs from 'node:fs'
 import path from 'node:path'
 import { Worker } from 'node:worker_threads'
+import { demandWhole, settleExchange } from '../files/dataFolder'
 import { lockFolder } from './folderLock'
 import type { DbReply, DbThreadData } from './protocol'
 
 /** `template`: an empty database with the tables of these migrations, or null to begin from nothing. */
-export interface DatabasePlaces { folder: string; threadFile: string; migrationsFolder: string; template: string | null }
+export interface DatabasePlaces {
+  folder: string
+  threadFile: string
+  migrationsFolder: string
+  template: string | null
+}
 
 /** A thread on its way: `ready` is kept when the database answers, and broken when it does not open. */
-export interface BegunThread { folder: string; worker: Worker; release: () => void; ready: Promise<void> }
+export interface BegunThread {
+  folder: string
+  worker: Worker
+  release: () => void
+  ready: Promise<void>
+}
 
 declare global {
-  /** Begun by the command that starts the server, before the server's own code is loaded: opening takes as long as loading. */
+  /**
+   * Begun by the command that starts the server, before the server's own code is loaded: opening takes as long as
+   * loading.
+   */
   var vividDatabaseThread: BegunThread | undefined
 }
 
 export const placesIn = (project: string, folder: string): DatabasePlaces => ({
-  folder, threadFile: path.join(project, 'build/db-thread.mjs'), migrationsFolder: path.join(project, 'src/server/db/migrations'), template: path.join(project, 'build/empty-database'),
+  folder,
+  threadFile: path.join(project, 'build/db-thread.mjs'),
+  migrationsFolder: path.join(project, 'src/server/db/migrations'),
+  template: path.join(project, 'build/empty-database'),
 })
 
-/** Locks the folder and begins to open its database. Throws FolderInUse when another process has it. */
+/**
+ * Locks the folder and begins to open its database. Throws FolderInUse when another process has it, FolderTrouble when
+ * its data are gone.
+ */
 export function beginThread({ folder, threadFile, migrationsFolder, template }: DatabasePlaces): BegunThread {
   const release = lockFolder(folder)
-  const migrations = fs.readdirSync(migrationsFolder).filter((n) => n.endsWith('.sql')).sort()
+  try {
+    settleExchange(folder)
+    demandWhole(folder)
+  } catch (e) {
+    release()
+    throw e
+  }
+  const migrations = fs
+    .readdirSync(migrationsFolder)
+    .filter((n) => n.endsWith('.sql'))
+    .sort()
     .map((name) => ({ name, sql: fs.readFileSync(path.join(migrationsFolder, name), 'utf8') }))
   const workerData: DbThreadData = { folder: path.join(folder, 'database'), template, migrations }
   const worker = new Worker(threadFile, { workerData })

@@ -1,40 +1,60 @@
-import { z } from 'zod'
+import type { z } from 'zod'
+import { diskWords, FolderTrouble, markHeld, troubleWords } from '../files/dataFolder'
 import { type DatabasePlaces, takeThread } from './beginThread'
 import type { DbReply, DbRequest, Statement } from './protocol'
 
-const dumped = z.tuple([z.tuple([z.custom<Uint8Array>((v) => v instanceof Uint8Array)])])
-
 export class DatabaseError extends Error {
-  constructor(message: string, readonly code: string | null) {
+  constructor(
+    message: string,
+    readonly code: string | null,
+  ) {
     super(message)
   }
 }
 
-/** PostgreSQL in a thread of its own. Every statement is plain SQL; rows are checked against a schema on the way out. */
+/**
+ * PostgreSQL in a thread of its own. Every statement is plain SQL; rows are checked against a schema on the way out.
+ */
 export interface Database {
   query<T>(row: z.ZodType<T>, sql: string, params?: unknown[]): Promise<T[]>
   run(sql: string, params?: unknown[]): Promise<void>
   /** All or nothing. */
   transaction(statements: Statement[]): Promise<unknown[][]>
-  /** Everything in one compressed file, as of one moment; the database goes on. */
-  dump(): Promise<Uint8Array>
+  /** Everything as of one moment, in a new folder; the database goes on when this is kept. */
+  copyTo(folder: string): Promise<void>
   close(): Promise<void>
 }
 
-/** Opens (or creates) the database in `folder` and brings it up to date. Throws FolderInUse when another process has it. */
+/**
+ * Opens (or creates) the database in `folder` and brings it up to date. Throws FolderInUse when another process has it,
+ * FolderTrouble when it does not open.
+ */
 export async function openDatabase(places: DatabasePlaces): Promise<Database> {
   const { worker, release, ready } = takeThread(places)
   try {
     await ready
   } catch (e) {
     release()
-    throw e
+    const said = e instanceof Error ? e.message : String(e)
+    const full = /No space left/i.test(said)
+      ? diskWords(Object.assign(new Error(said), { code: 'ENOSPC' }), places.folder)
+      : null
+    throw new FolderTrouble(
+      full ?? troubleWords(places.folder, `its database does not open (${said.split('\n')[0]?.slice(0, 200)})`),
+    )
   }
+  markHeld(places.folder)
   const waiting = new Map<number, { done: (rows: unknown[][]) => void; failed: (e: Error) => void }>()
   let next = 1
 
+  /** Why nothing can be asked any more, once the thread has ended: whoever asks then is told at once. */
+  let ended: Error | null = null
   const fail = (e: Error) => {
-    for (const w of waiting.values()) w.failed(e)
+    ended ??= new DatabaseError(
+      `the database has stopped (${e.message}): nothing more is saved until the product is started again`,
+      null,
+    )
+    for (const w of waiting.values()) w.failed(ended)
     waiting.clear()
   }
   worker.on('message', (reply: DbReply) => {
@@ -44,23 +64,25 @@ export async function openDatabase(places: DatabasePlaces): Promise<Database> {
     else w?.failed(new DatabaseError(reply.message, reply.code))
   })
   worker.on('error', fail)
-  worker.on('exit', () => fail(new DatabaseError('the database has stopped', null)))
+  worker.on('exit', () => fail(new Error('its thread has ended')))
 
   const send = (make: (id: number) => DbRequest) => {
+    if (ended) return Promise.reject(ended)
     const id = next++
     const answer = new Promise<unknown[][]>((done, failed) => waiting.set(id, { done, failed }))
     worker.postMessage(make(id))
     return answer
   }
-  const query = async (sql: string, params: unknown[]) => (await send((id) => ({ id, kind: 'query', statement: { sql, params } })))[0] ?? []
+  const query = async (sql: string, params: unknown[]) =>
+    (await send((id) => ({ id, kind: 'query', statement: { sql, params } })))[0] ?? []
 
   return {
     query: async (row, sql, params = []) => (await query(sql, params)).map((r) => row.parse(r)),
     run: async (sql, params = []) => void (await query(sql, params)),
     transaction: (statements) => send((id) => ({ id, kind: 'transaction', statements })),
-    dump: async () => dumped.parse(await send((id) => ({ id, kind: 'dump' })))[0][0],
+    copyTo: async (folder) => void (await send((id) => ({ id, kind: 'copy', folder }))),
     close: async () => {
-      await send((id) => ({ id, kind: 'close' }))
+      if (!ended) await send((id) => ({ id, kind: 'close' }))
       release()
     },
   }

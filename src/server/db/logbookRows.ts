@@ -8,10 +8,22 @@ export function allAcknowledgements(db: Database) {
 }
 
 /** Puts a name to a caution and a line into the logbook, together. */
-export async function acknowledge(db: Database, node: string, finding: string, name: string, title: string): Promise<void> {
+export async function acknowledge(
+  db: Database,
+  node: string,
+  finding: string,
+  name: string,
+  title: string,
+): Promise<void> {
   await db.transaction([
-    { sql: 'insert into acknowledgements (node_id, finding, name) values ($1, $2, $3) on conflict (node_id, finding) do nothing', params: [node, finding, name] },
-    { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [node, name, `caution acknowledged: ${title}`] },
+    {
+      sql: 'insert into acknowledgements (node_id, finding, name) values ($1, $2, $3) on conflict (node_id, finding) do nothing',
+      params: [node, finding, name],
+    },
+    {
+      sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)',
+      params: [node, name, `caution acknowledged: ${title}`],
+    },
   ])
 }
 
@@ -19,31 +31,65 @@ export async function log(db: Database, node: string, who: string, what: string)
   await db.run('insert into logbook (node_id, who, what) values ($1, $2, $3)', [node, who, what])
 }
 
-export interface CalibrationRecord { id: string; node: string; signal: string; initials: string; reference: string; pairs: unknown; fit: unknown }
+export interface CalibrationRecord {
+  id: string
+  node: string
+  signal: string
+  initials: string
+  reference: string
+  pairs: unknown
+  fit: unknown
+}
 
 export async function insertCalibration(db: Database, r: CalibrationRecord, words: string): Promise<void> {
   await db.transaction([
-    { sql: 'insert into calibrations (id, node_id, signal_id, initials, reference, pairs, fit) values ($1, $2, $3, $4, $5, $6, $7)', params: [r.id, r.node, r.signal, r.initials, r.reference, JSON.stringify(r.pairs), JSON.stringify(r.fit)] },
+    {
+      sql: 'insert into calibrations (id, node_id, signal_id, initials, reference, pairs, fit) values ($1, $2, $3, $4, $5, $6, $7)',
+      params: [r.id, r.node, r.signal, r.initials, r.reference, JSON.stringify(r.pairs), JSON.stringify(r.fit)],
+    },
     { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [r.node, r.initials, words] },
   ])
 }
 
-const measurementRow = z.object({ place: z.string(), value: z.number(), unit: z.enum(['V', 'Ω']), ok: z.boolean(), who: z.string(), at: z.date() })
+const measurementRow = z.object({
+  place: z.string(),
+  value: z.number(),
+  unit: z.enum(['V', 'Ω']),
+  ok: z.boolean(),
+  who: z.string(),
+  at: z.date(),
+})
 export type MeasurementRow = z.infer<typeof measurementRow>
 
 /** The last reading of every place of a node. */
 export function lastMeasurements(db: Database, node: string): Promise<MeasurementRow[]> {
-  return db.query(measurementRow, 'select distinct on (place) place, value, unit, ok, who, at from measurements where node_id = $1 order by place, id desc', [node])
+  return db.query(
+    measurementRow,
+    'select distinct on (place) place, value, unit, ok, who, at from measurements where node_id = $1 order by place, id desc',
+    [node],
+  )
 }
 
-export async function insertMeasurement(db: Database, node: string, m: Omit<MeasurementRow, 'at'>, words: string): Promise<void> {
+export async function insertMeasurement(
+  db: Database,
+  node: string,
+  m: Omit<MeasurementRow, 'at'>,
+  words: string,
+): Promise<void> {
   await db.transaction([
-    { sql: 'insert into measurements (node_id, place, value, unit, ok, who) values ($1, $2, $3, $4, $5, $6)', params: [node, m.place, m.value, m.unit, m.ok, m.who] },
+    {
+      sql: 'insert into measurements (node_id, place, value, unit, ok, who) values ($1, $2, $3, $4, $5, $6)',
+      params: [node, m.place, m.value, m.unit, m.ok, m.who],
+    },
     { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [node, m.who, words] },
   ])
 }
 
 /** Lines of a node's logbook, newest first. */
 export function latestLog(db: Database, node: string, most: number) {
-  return db.query(z.object({ at: z.date(), who: z.string(), what: z.string() }), 'select at, who, what from logbook where node_id = $1 order by id desc limit $2', [node, most])
+  return db.query(
+    z.object({ at: z.date(), who: z.string(), what: z.string() }),
+    'select at, who, what from logbook where node_id = $1 order by id desc limit $2',
+    [node, most],
+  )
 }

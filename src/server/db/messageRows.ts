@@ -1,7 +1,11 @@
 import { z } from 'zod'
 import { type Database, DatabaseError } from './database'
 
-const retainedRow = z.object({ topic: z.string(), payload: z.custom<Uint8Array>((v) => v instanceof Uint8Array), qos: z.union([z.literal(0), z.literal(1), z.literal(2)]) })
+const retainedRow = z.object({
+  topic: z.string(),
+  payload: z.custom<Uint8Array>((v) => v instanceof Uint8Array),
+  qos: z.union([z.literal(0), z.literal(1), z.literal(2)]),
+})
 export type RetainedRow = z.infer<typeof retainedRow>
 
 export function allRetained(db: Database): Promise<RetainedRow[]> {
@@ -9,7 +13,13 @@ export function allRetained(db: Database): Promise<RetainedRow[]> {
 }
 
 /** Readings of one signal, in order of arrival: names are said once, not for every row. */
-export interface ReadingBatch { node: string; signal: string; ms: number[]; numbers: (number | null)[]; /** Absent while none is a word. */ words: (string | null)[] | null }
+export interface ReadingBatch {
+  node: string
+  signal: string
+  ms: number[]
+  numbers: (number | null)[]
+  /** Absent while none is a word. */ words: (string | null)[] | null
+}
 
 export function addReading(batch: ReadingBatch, ms: number, number: number | null, word: string | null): void {
   batch.ms.push(ms)
@@ -19,15 +29,23 @@ export function addReading(batch: ReadingBatch, ms: number, number: number | nul
 }
 
 /** Retained messages and readings gathered since the last call, all or nothing. An empty payload clears its topic. */
-export async function saveMessages(db: Database, retained: RetainedRow[], readings: readonly ReadingBatch[]): Promise<void> {
+export async function saveMessages(
+  db: Database,
+  retained: RetainedRow[],
+  readings: readonly ReadingBatch[],
+): Promise<void> {
   const kept = retained.filter((r) => r.payload.length > 0)
   const cleared = retained.filter((r) => r.payload.length === 0).map((r) => r.topic)
   await db.transaction([
-    ...(kept.length > 0 ? [{
-      sql: `insert into retained (topic, payload, qos) select * from unnest($1::text[], $2::bytea[], $3::smallint[])
+    ...(kept.length > 0
+      ? [
+          {
+            sql: `insert into retained (topic, payload, qos) select * from unnest($1::text[], $2::bytea[], $3::smallint[])
         on conflict (topic) do update set payload = excluded.payload, qos = excluded.qos, at = now()`,
-      params: [kept.map((r) => r.topic), kept.map((r) => r.payload), kept.map((r) => r.qos)],
-    }] : []),
+            params: [kept.map((r) => r.topic), kept.map((r) => r.payload), kept.map((r) => r.qos)],
+          },
+        ]
+      : []),
     ...(cleared.length > 0 ? [{ sql: 'delete from retained where topic = any($1::text[])', params: [cleared] }] : []),
     ...readings.flatMap(inPortions).map(({ node, signal, ms, numbers, words }) => ({
       sql: 'insert into readings_inbox (node_id, signal_id, places, ms, numbers, words) values ($1, $2, $3, $4, $5, $6)',
@@ -37,7 +55,10 @@ export async function saveMessages(db: Database, retained: RetainedRow[], readin
 }
 
 /** A row the database would not take, whatever else it takes: set aside, so that nobody waits behind it. */
-export interface SetAside { what: string; why: string }
+export interface SetAside {
+  what: string
+  why: string
+}
 
 export interface Stored {
   aside: SetAside[]
@@ -49,8 +70,9 @@ export interface Stored {
 const isBadData = (e: unknown): boolean => e instanceof DatabaseError && /^2[23]/.test(e.code ?? '')
 
 /**
- * Stores what has gathered. When the database refuses it for what is in it, it is divided until the one bad row stands alone, and that is set
- * aside; the rest is stored. When the database is in trouble itself, what is left is given back whole.
+ * Stores what has gathered. When the database refuses it for what is in it, it is divided until the one bad row stands
+ * alone, and that is set aside; the rest is stored. When the database is in trouble itself, what is left is given back
+ * whole.
  */
 export async function storeMessages(
   db: Database,
@@ -132,11 +154,13 @@ function inPortions(batch: ReadingBatch): ReadingBatch[] {
 }
 
 /**
- * Spreads waiting batches into rows, oldest first, all or nothing; true while more may wait. A batch of a node that has been removed goes with it.
- * Whatever reads `readings` calls this first, until nothing waits.
+ * Spreads waiting batches into rows, oldest first, all or nothing; true while more may wait. A batch of a node that has
+ * been removed goes with it. Whatever reads `readings` calls this first, until nothing waits.
  */
 export async function spreadInbox(db: Database): Promise<boolean> {
-  const [row] = await db.query(z.object({ more: z.boolean() }), `
+  const [row] = await db.query(
+    z.object({ more: z.boolean() }),
+    `
     with taken as (
       delete from readings_inbox where id in (
         select id from (select id, sum(places) over (order by id) - places as before from (select id, places from readings_inbox order by id limit 500) oldest) summed where before < $1
@@ -148,20 +172,28 @@ export async function spreadInbox(db: Database): Promise<boolean> {
         unnest(string_to_array(split_part(t.ms, '+', 2), ',')::float8[], string_to_array(t.numbers, ',', '')::float8[], t.words) with ordinality r (after, number, word, place)
       order by t.id, r.place
     )
-    select exists (select 1 from readings_inbox i where not exists (select 1 from taken t where t.id = i.id)) as more from (select count(*) from taken) counted`, [PORTION])
+    select exists (select 1 from readings_inbox i where not exists (select 1 from taken t where t.id = i.id)) as more from (select count(*) from taken) counted`,
+    [PORTION],
+  )
   return row?.more ?? false
 }
 
 /** Everything that has come in is in `readings` when this is kept. */
 export async function spreadAll(db: Database): Promise<void> {
-  while (await spreadInbox(db)) { /* more waits */ }
+  while (await spreadInbox(db)) {
+    /* more waits */
+  }
 }
 
 const point = z.object({ at: z.date(), number: z.number().nullable(), word: z.string().nullable() })
 
 export async function readingsSince(db: Database, node: string, signal: string, seconds: number, most = 2000) {
   await spreadAll(db)
-  return db.query(point, `select at, number, word from (
-      select id, at, number, word from readings where node_id = $1 and signal_id = $2 and at > now() - make_interval(secs => $3) order by at desc, id desc limit $4
-    ) recent order by at, id`, [node, signal, seconds, most])
+  return db.query(
+    point,
+    `select at, number, word from (
+      select id, at, number, word from readings where node_id = $1 and signal_id = $2 and ahead is null and at <= now() + interval '5 minutes' and at > now() - make_interval(secs => $3) order by at desc, id desc limit $4
+    ) recent order by at, id`,
+    [node, signal, seconds, most],
+  )
 }

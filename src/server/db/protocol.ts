@@ -1,15 +1,21 @@
 /** What passes between the server and the database's thread. */
-export interface Statement { sql: string; params: unknown[] }
+export interface Statement {
+  sql: string
+  params: unknown[]
+}
 
 export type DbRequest =
   | { id: number; kind: 'query'; statement: Statement }
   | { id: number; kind: 'transaction'; statements: Statement[] }
-  | { id: number; kind: 'dump' }
+  | { id: number; kind: 'copy'; folder: string }
   | { id: number; kind: 'close' }
 
 export type DbReply =
-  | { id: number; ok: true; rows: unknown[][] }
-  | { id: number; ok: false; message: string; code: string | null }
+  { id: number; ok: true; rows: unknown[][] } | { id: number; ok: false; message: string; code: string | null }
 
 /** `template`: an empty database made at build time; a new folder starts as its copy, or from nothing without. */
-export interface DbThreadData { folder: string; template: string | null; migrations: { name: string; sql: string }[] }
+export interface DbThreadData {
+  folder: string
+  template: string | null
+  migrations: { name: string; sql: string }[]
+}

@@ -9,7 +9,14 @@ export async function readSetting<T>(db: Database, name: string, schema: z.ZodTy
 
 /** All together or none. A null value takes the setting away. */
 export async function putSettings(db: Database, values: Record<string, unknown>): Promise<void> {
-  await db.transaction(Object.entries(values).map(([name, value]) => (value === null
-    ? { sql: 'delete from settings where name = $1', params: [name] }
-    : { sql: 'insert into settings (name, value) values ($1, $2) on conflict (name) do update set value = excluded.value', params: [name, JSON.stringify(value)] })))
+  await db.transaction(
+    Object.entries(values).map(([name, value]) =>
+      value === null
+        ? { sql: 'delete from settings where name = $1', params: [name] }
+        : {
+            sql: 'insert into settings (name, value) values ($1, $2) on conflict (name) do update set value = excluded.value',
+            params: [name, JSON.stringify(value)],
+          },
+    ),
+  )
 }

@@ -13,6 +13,7 @@ export function lastHeard(request: Request): string {
 /** A response of server-sent events with a beat, ended by either side, or when `ended` says that the source is gone. */
 export function eventStream(request: Request, ended: AbortSignal, feed: Feed): Response {
   const text = new TextEncoder()
+  const over = new AbortController()
   let stop = () => {}
   const body = new ReadableStream<Uint8Array>({
     start(controller) {
@@ -21,6 +22,8 @@ export function eventStream(request: Request, ended: AbortSignal, feed: Feed): R
         controller.enqueue(text.encode(`id: ${id}\nevent: ${kind}\ndata: ${JSON.stringify(data)}\n\n`))
         return true
       }
+      // The browser learns that the stream stands before there is anything to tell.
+      controller.enqueue(text.encode(': here\n\n'))
       const forget = feed((id, kind, data) => {
         const kept = send(id, kind, data)
         if (!kept) stop()
@@ -29,18 +32,28 @@ export function eventStream(request: Request, ended: AbortSignal, feed: Feed): R
       const beat = setInterval(() => controller.enqueue(text.encode(': beat\n\n')), BEAT_MS)
       stop = () => {
         stop = () => {}
+        // Nothing of this stream stays behind: its source outlives thousands of them.
+        over.abort()
         forget()
         clearInterval(beat)
         try {
           controller.close()
-        } catch { /* closed by the other side */ }
+        } catch {
+          /* closed by the other side */
+        }
       }
-      request.signal.addEventListener('abort', () => stop())
-      ended.addEventListener('abort', () => stop())
+      request.signal.addEventListener('abort', () => stop(), { signal: over.signal })
+      ended.addEventListener('abort', () => stop(), { signal: over.signal })
     },
     cancel() {
       stop()
     },
   })
-  return new Response(body, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' } })
+  return new Response(body, {
+    headers: {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store, no-transform',
+      'x-accel-buffering': 'no',
+    },
+  })
 }

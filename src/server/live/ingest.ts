@@ -1,13 +1,24 @@
 import { z } from 'zod'
 import type { Channel } from '../../core/catalog/part'
 import type { Design, Signal } from '../../core/design/design'
-import { configReportSchema, doneSchema, type Done, healthSchema, parseObject, parseScalar, type Scalar, statusSchema } from '../../core/publish/payload'
+import {
+  configReportSchema,
+  doneSchema,
+  type Done,
+  healthSchema,
+  parseObject,
+  parseScalar,
+  type Scalar,
+  statusSchema,
+} from '../../core/publish/payload'
 import { channelOf } from '../../core/publish/describe'
+import { isPossible } from '../../core/units/possible'
 import { splitTopic } from '../../core/publish/topics'
 import type { Message } from '../broker/broker'
 import type { Database } from '../db/database'
 import { addReading, type ReadingBatch, type RetainedRow, spreadInbox, storeMessages } from '../db/messageRows'
 import { storableText } from '../db/storable'
+import { clearOld } from '../db/retention'
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
@@ -16,6 +27,8 @@ import type { Shelf } from '../shelf/shelf'
 import type { LiveStream } from './stream'
 
 const FLUSH_MS = 250
+/** Old readings are looked for with every so many sums. */
+const CLEAR_EVERY = 60
 const TELL_MS = 2000
 const ROLL_UP_MS = 60_000
 /** Batches are spread into rows this often, but not while much is coming in. */
@@ -30,29 +43,63 @@ const MOST_WAITING = 20_000
 const RX = /^([^/]+)\/([^/]+)\/rx\/([^/]+)$/
 const frameSchema = z.object({ us: z.array(z.number()).max(1000), gapUs: z.number() })
 const tapeSchema = z.object({ levelM: z.number(), airC: z.number(), pump: z.boolean() })
-const boardSchema = z.object({ active: z.array(z.string()), speed: z.number(), asleep: z.boolean(), longestStepMs: z.number() })
+const boardSchema = z.object({
+  active: z.array(z.string()),
+  speed: z.number(),
+  asleep: z.boolean(),
+  longestStepMs: z.number(),
+})
 const entitySchema = z.object({
-  id: z.string(), thing: z.string(), name: z.string(), area: z.string(), kind: z.string(), unit: z.string().nullable(),
-  value: z.unknown(), at: z.string().nullable(), available: z.boolean(), command: z.string().nullable(),
+  id: z.string(),
+  thing: z.string(),
+  name: z.string(),
+  area: z.string(),
+  kind: z.string(),
+  unit: z.string().nullable(),
+  value: z.unknown(),
+  at: z.string().nullable(),
+  available: z.boolean(),
+  command: z.string().nullable(),
 })
 
 /** What a signal of this channel may carry beside null. */
 function kindOfValue(channel: Channel | undefined): 'number' | 'boolean' | 'string' {
   if (channel?.access === 'reading') return 'number'
   if (channel?.access === 'state') return 'boolean'
-  if (channel?.access === 'output') return channel.value === 'on-off' ? 'boolean' : channel.value === 'percent' ? 'number' : 'string'
+  if (channel?.access === 'output')
+    return channel.value === 'on-off' ? 'boolean' : channel.value === 'percent' ? 'number' : 'string'
   return 'string'
 }
 
-export interface IngestOptions { db: Database; shelf: Shelf; root: string; workshop: Workshop; stream: LiveStream; clients: () => number; onOnline: (node: string) => void; onLateAnswer: (node: string, done: Done) => void }
+export interface IngestOptions {
+  db: Database
+  shelf: Shelf
+  root: string
+  workshop: Workshop
+  stream: LiveStream
+  clients: () => number
+  onOnline: (node: string) => void
+  onLateAnswer: (node: string, done: Done) => void
+}
 
-interface KnownTopic { node: string; design: Design; signalId: string; signal: Signal; expected: 'number' | 'boolean' | 'string' }
+interface KnownTopic {
+  node: string
+  design: Design
+  signalId: string
+  signal: Signal
+  expected: 'number' | 'boolean' | 'string'
+}
 const MOST_KNOWN = 5000
+/** Longest topic or sentence of a trouble that is kept, characters. */
+const MOST_SAID = 300
 const DONE = Promise.resolve()
 
 /** A reading as the ledger tells it. */
 class ReadingWords {
-  constructor(private readonly known: KnownTopic, private readonly value: Scalar) {}
+  constructor(
+    private readonly known: KnownTopic,
+    private readonly value: Scalar,
+  ) {}
 
   toString(): string {
     const { design, signal, expected } = this.known
@@ -60,12 +107,17 @@ class ReadingWords {
   }
 }
 
-/** No quantity of a house comes near this, in any unit. */
-const MOST_READ = 1e15
-
 /** What every message means: values to the live view and the database, the rest to whoever waits for it. */
 export class Ingest {
-  readonly counts: Counts = { received: 0, refused: 0, odd: 0, perMinute: 0, clients: 0, storing: { waiting: 0, setAside: 0, failing: null, storedAt: null } }
+  readonly counts: Counts = {
+    received: 0,
+    refused: 0,
+    odd: 0,
+    perMinute: 0,
+    clients: 0,
+    storing: { waiting: 0, setAside: 0, failing: null, storedAt: null },
+    held: null,
+  }
   readonly troubles: Trouble[] = []
   entities: ListedEntity[] = []
   tapes: Record<string, Tape> = {}
@@ -94,6 +146,7 @@ export class Ingest {
   private soon: Promise<void> | null = null
   /** Rows gathered since the start; tells whether a message left something to keep. */
   private kept = 0
+  private sums = 0
   private waiting = new Map<string, { then: (done: Done) => void; past: readonly Done['result'][] }>()
   /** Messages in the last minute, a pile for each time the counts are told; the last pile is still filling. */
   private minute = 0
@@ -101,7 +154,12 @@ export class Ingest {
   private timers: NodeJS.Timeout[]
 
   constructor(private readonly o: IngestOptions) {
-    this.timers = [setInterval(() => void this.flush().catch(() => undefined), FLUSH_MS), setInterval(() => this.tell(), TELL_MS), setInterval(() => void this.rollUp(), ROLL_UP_MS), setInterval(() => void this.spread(), SPREAD_MS)]
+    this.timers = [
+      setInterval(() => void this.flush().catch(() => undefined), FLUSH_MS),
+      setInterval(() => this.tell(), TELL_MS),
+      setInterval(() => void this.rollUp(), ROLL_UP_MS),
+      setInterval(() => void this.spread(), SPREAD_MS),
+    ]
   }
 
   /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
@@ -146,27 +204,40 @@ export class Ingest {
     const node = this.o.workshop.bySlug(parts.node)
     if (!node) return this.means('a node this shop does not have', 'odd')
     if (message.retain && message.payload.length === 0) return this.means('clears what was retained')
-    const text = this.text = message.payload.toString('utf8')
-    if (parts.tail === 'set') return this.means(parts.leaf === 'config' ? `a node file for ${node.design.name}` : parts.leaf === 'vault' ? 'sealed' : `a command to ${node.design.name} ${parts.leaf}`)
+    const text = (this.text = message.payload.toString('utf8'))
+    if (parts.tail === 'set')
+      return this.means(
+        parts.leaf === 'config'
+          ? `a node file for ${node.design.name}`
+          : parts.leaf === 'vault'
+            ? 'sealed'
+            : `a command to ${node.design.name} ${parts.leaf}`,
+      )
     if (message.from !== null) this.o.workshop.heard(node, this.at)
     if (parts.tail === 'done') return this.done(node.id, message.topic, text)
     switch (parts.leaf) {
-      case 'status': return this.object(message.topic, statusSchema, text, (status) => {
-        this.o.workshop.live(node.id, { status })
-        this.means(`${node.design.name} is ${status.is}`)
-        if (status.is === 'online' && message.from !== null) this.o.onOnline(node.id)
-      })
-      case 'health': return this.object(message.topic, healthSchema, text, (health) => {
-        this.o.workshop.live(node.id, { health })
-        this.means(`${node.design.name} up ${health.uptimeS} s, ${health.dbm ?? '–'} dBm`)
-      })
-      case 'config': return this.object(message.topic, configReportSchema, text, (running) => {
-        this.o.workshop.runs(node.id, running)
-        this.means(`${node.design.name} runs revision ${running.revision}`)
-      })
-      case 'fault': return this.odd(message.topic, `fault: ${text.slice(0, 200)}`)
-      case 'td': return this.means(`${node.design.name} announces itself`)
-      default: return this.value(node, parts.leaf, message.topic, text)
+      case 'status':
+        return this.object(message.topic, statusSchema, text, (status) => {
+          this.o.workshop.live(node.id, { status })
+          this.means(`${node.design.name} is ${status.is}`)
+          if (status.is === 'online' && message.from !== null) this.o.onOnline(node.id)
+        })
+      case 'health':
+        return this.object(message.topic, healthSchema, text, (health) => {
+          this.o.workshop.live(node.id, { health })
+          this.means(`${node.design.name} up ${health.uptimeS} s, ${health.dbm ?? '–'} dBm`)
+        })
+      case 'config':
+        return this.object(message.topic, configReportSchema, text, (running) => {
+          this.o.workshop.runs(node.id, running)
+          this.means(`${node.design.name} runs revision ${running.revision}`)
+        })
+      case 'fault':
+        return this.odd(message.topic, `fault: ${text.slice(0, 200)}`)
+      case 'td':
+        return this.means(`${node.design.name} announces itself`)
+      default:
+        return this.value(node, parts.leaf, message.topic, text)
     }
   }
 
@@ -175,7 +246,9 @@ export class Ingest {
     const node = this.o.workshop.bySlug(gateway)
     if (!node) return this.means('a gateway this shop does not have', 'odd')
     this.o.workshop.heard(node, this.at)
-    this.object(message.topic, frameSchema, message.payload.toString('utf8'), ({ us }) => this.means(`${node.design.name} heard a ${medium} frame of ${us.length} pulses`))
+    this.object(message.topic, frameSchema, message.payload.toString('utf8'), ({ us }) =>
+      this.means(`${node.design.name} heard a ${medium} frame of ${us.length} pulses`),
+    )
   }
 
   refused(topic: string, what: string): void {
@@ -189,54 +262,71 @@ export class Ingest {
     return [...this.holding].filter((t) => t.startsWith(prefix))
   }
 
-  /** The answer to the command with this id, or null when none comes in time. Results named in `past` are on the way to it. */
+  /**
+   * The answer to the command with this id, or null when none comes in time. Results named in `past` are on the way to
+   * it.
+   */
   answerTo(id: string, withinMs: number, past: readonly Done['result'][] = []): Promise<Done | null> {
     return new Promise((resolve) => {
       const timer = setTimeout(() => {
         this.waiting.delete(id)
         resolve(null)
       }, withinMs)
-      this.waiting.set(id, { past, then: (done) => {
-        clearTimeout(timer)
-        this.waiting.delete(id)
-        resolve(done)
-      } })
+      this.waiting.set(id, {
+        past,
+        then: (done) => {
+          clearTimeout(timer)
+          this.waiting.delete(id)
+          resolve(done)
+        },
+      })
     })
   }
 
-  /** Writes what has gathered. What the database refuses for what it is, is set aside; when the database is in trouble, all is put back and tried again. */
+  /**
+   * Writes what has gathered. What the database refuses for what it is, is set aside; when the database is in trouble,
+   * all is put back and tried again.
+   */
   flush(): Promise<void> {
-    this.flushing = this.flushing.catch(() => undefined).then(async () => {
-      if (this.retained.size === 0 && this.readings.size === 0) return
-      this.writing = true
-      const retained = this.retained
-      const readings = this.readings
-      const rows = this.waitingRows
-      this.retained = new Map()
-      this.readings = new Map()
-      this.waitingRows = 0
-      try {
-        const { aside, left } = await storeMessages(this.o.db, [...retained.values()], [...readings.values()])
-        for (const { what, why } of aside) this.trouble(what, `could not be stored and was set aside: ${why}`)
-        this.counts.storing.setAside += aside.length
-        this.inbox ||= readings.size > 0
-        if (left) {
-          for (const row of left.retained) if (!this.retained.has(row.topic)) this.retained.set(row.topic, row)
-          this.putBack(new Map(left.readings.map((b) => [keyOf(readings, b), b])), left.readings.reduce((n, b) => n + b.ms.length, 0))
-          throw left.error
+    this.flushing = this.flushing
+      .catch(() => undefined)
+      .then(async () => {
+        if (this.retained.size === 0 && this.readings.size === 0) return
+        this.writing = true
+        const retained = this.retained
+        const readings = this.readings
+        const rows = this.waitingRows
+        this.retained = new Map()
+        this.readings = new Map()
+        this.waitingRows = 0
+        try {
+          const { aside, left } = await storeMessages(this.o.db, [...retained.values()], [...readings.values()])
+          for (const { what, why } of aside) this.trouble(what, `could not be stored and was set aside: ${why}`)
+          this.counts.storing.setAside += aside.length
+          this.inbox ||= readings.size > 0
+          if (left) {
+            for (const row of left.retained) if (!this.retained.has(row.topic)) this.retained.set(row.topic, row)
+            this.putBack(
+              new Map(left.readings.map((b) => [keyOf(readings, b), b])),
+              left.readings.reduce((n, b) => n + b.ms.length, 0),
+            )
+            throw left.error
+          }
+          if (rows >= MUCH_ROWS) this.muchAt = performance.now()
+          this.counts.storing = { ...this.counts.storing, failing: null, storedAt: new Date().toISOString() }
+        } catch (e) {
+          const why = e instanceof Error ? e.message : String(e)
+          this.counts.storing = {
+            ...this.counts.storing,
+            failing: { since: this.counts.storing.failing?.since ?? new Date().toISOString(), why },
+          }
+          this.trouble('', `readings could not be stored yet: ${why}`)
+          throw e
+        } finally {
+          this.writing = false
         }
-        if (rows >= MUCH_ROWS) this.muchAt = performance.now()
-        this.counts.storing = { ...this.counts.storing, failing: null, storedAt: new Date().toISOString() }
-      } catch (e) {
-        const why = e instanceof Error ? e.message : String(e)
-        this.counts.storing = { ...this.counts.storing, failing: { since: this.counts.storing.failing?.since ?? new Date().toISOString(), why } }
-        this.trouble('', `readings could not be stored yet: ${why}`)
-        throw e
-      } finally {
-        this.writing = false
-      }
-      if (this.waitingRows >= BATCH_ROWS) void this.flush().catch(() => undefined)
-    })
+        if (this.waitingRows >= BATCH_ROWS) void this.flush().catch(() => undefined)
+      })
     return this.flushing
   }
 
@@ -263,7 +353,10 @@ export class Ingest {
     return this.soon
   }
 
-  /** One portion of what waits in the inbox, when nothing comes in. What is not spread now is spread by whoever asks for it. */
+  /**
+   * One portion of what waits in the inbox, when nothing comes in. What is not spread now is spread by whoever asks for
+   * it.
+   */
   private async spread(): Promise<void> {
     if (this.spreading || this.writing || !this.inbox || performance.now() - this.muchAt < SPREAD_MS) return
     this.spreading = true
@@ -280,10 +373,34 @@ export class Ingest {
 
   private async rollUp(): Promise<void> {
     try {
-      await rollUp(this.o.db, new Date())
+      for (const { node, signal, why } of await rollUp(this.o.db, new Date())) {
+        const design = this.o.workshop.get(node)?.design
+        this.trouble(
+          '',
+          `readings of ${design?.name ?? 'a node'} ${design?.signals[signal]?.tag ?? signal} cannot be summed: ${why}`,
+        )
+      }
+      if (this.sums++ % CLEAR_EVERY === 0) await this.clearOld(false)
     } catch (e) {
       this.trouble('', `roll-up failed and is tried again: ${e instanceof Error ? e.message : String(e)}`)
     }
+  }
+
+  /** Removes old readings; what is held back for somebody's word is in the counts. */
+  async clearOld(confirmed: boolean): Promise<number> {
+    const { removed, marked, held } = await clearOld(this.o.db, new Date(), confirmed)
+    if (marked > 0)
+      this.trouble(
+        '',
+        `${marked} readings bear a time still to come: the clock of this machine was ahead. They are marked and left out`,
+      )
+    if (held && !this.counts.held)
+      this.trouble(
+        '',
+        `${held.rows} readings are older than they are kept, much more than the ${held.usualADay} of a day: nothing goes until the Settings are told`,
+      )
+    this.counts.held = held
+    return removed
   }
 
   async stop(): Promise<void> {
@@ -293,7 +410,8 @@ export class Ingest {
   }
 
   private retain({ topic, payload, qos }: Message): void {
-    if (storableText(topic) !== topic) return this.odd('', 'a retained message on a topic with characters no database keeps was not kept')
+    if (storableText(topic) !== topic)
+      return this.odd('', 'a retained message on a topic with characters no database keeps was not kept')
     this.kept += 1
     this.retained.set(topic, { topic, payload, qos })
     if (payload.length > 0) this.holding.add(topic)
@@ -304,7 +422,13 @@ export class Ingest {
     const { design } = node
     const found = this.signalsOf(design).get(slug)
     if (!found) return this.odd(topic, 'no signal of this name in the design')
-    const known: KnownTopic = { node: node.id, design, signalId: found.id, signal: found.signal, expected: kindOfValue(found.channel) }
+    const known: KnownTopic = {
+      node: node.id,
+      design,
+      signalId: found.id,
+      signal: found.signal,
+      expected: kindOfValue(found.channel),
+    }
     if (this.known.size > MOST_KNOWN) this.known.clear()
     this.known.set(topic, known)
     this.reading(node, known, topic, text)
@@ -314,13 +438,17 @@ export class Ingest {
     const { node, signalId, expected } = known
     const parsed = parseScalar(text)
     if (!parsed.ok) return this.odd(topic, parsed.reason)
-    const beyond = typeof parsed.value === 'number' && Math.abs(parsed.value) > MOST_READ
+    const { unit } = known.signal.publish
+    const beyond = typeof parsed.value === 'number' && !isPossible(parsed.value, unit)
     const value = beyond ? null : parsed.value
-    if (value !== null && typeof value !== expected) return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
+    if (value !== null && typeof value !== expected)
+      return this.odd(topic, `found ${typeof value} ${text.slice(0, 40)}, expected ${expected}`)
     const { at } = this
     this.o.workshop.value(state, signalId, value, at)
-    if (beyond) this.odd(topic, `${text.slice(0, 40)} is more than any part reads: taken as unknown`)
-    else this.means(new ReadingWords(known, value))
+    if (beyond) {
+      const way = Number(parsed.value) > 0 ? 'more' : 'less'
+      this.odd(topic, `${text.slice(0, 40)} ${unit} is ${way} than any part reads: taken as unknown`)
+    } else this.means(new ReadingWords(known, value))
     this.kept += 1
     let batch = this.readings.get(signalId)
     if (batch?.node !== node) {
@@ -328,7 +456,12 @@ export class Ingest {
       batch = this.readings.get(key) ?? { node, signal: signalId, ms: [], numbers: [], words: null }
       this.readings.set(key, batch)
     }
-    addReading(batch, at, typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null, typeof value === 'string' ? storableText(value) : null)
+    addReading(
+      batch,
+      at,
+      typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : null,
+      typeof value === 'string' ? storableText(value) : null,
+    )
     this.waitingRows += 1
     if (this.waitingRows >= BATCH_ROWS && !this.writing) {
       this.writing = true
@@ -340,7 +473,12 @@ export class Ingest {
   private signalsOf(design: Design) {
     const known = this.signals.get(design)
     if (known) return known
-    const fresh = new Map(Object.entries(design.signals).map(([id, signal]) => [signal.slug, { id, signal, channel: channelOf(design, this.o.shelf.catalog, signal) }]))
+    const fresh = new Map(
+      Object.entries(design.signals).map(([id, signal]) => [
+        signal.slug,
+        { id, signal, channel: channelOf(design, this.o.shelf.catalog, signal) },
+      ]),
+    )
     this.signals.set(design, fresh)
     return fresh
   }
@@ -359,7 +497,18 @@ export class Ingest {
     this.means('between stand-ins', 'passed')
     const text = message.payload.toString('utf8')
     if (message.topic === 'standin/controller/entities') {
-      this.object(message.topic, z.array(entitySchema), text, (entities) => {
+      this.object(message.topic, z.array(z.unknown()).max(5000), text, (listed) => {
+        const read = listed.map((e) => entitySchema.safeParse(e))
+        const entities = read.flatMap((r) => (r.success ? [r.data] : []))
+        // One that cannot be read hides none of the others.
+        if (entities.length < listed.length) {
+          const place = read.findIndex((r) => !r.success)
+          const why = read[place]?.error?.issues[0]
+          this.odd(
+            message.topic,
+            `entity ${place} of ${listed.length} cannot be read: ${why?.path.join(' › ') ?? ''} ${why?.message ?? ''}`,
+          )
+        }
         this.entities = entities
         this.o.stream.emit({ kind: 'entities', entities })
       })
@@ -399,10 +548,21 @@ export class Ingest {
   }
 
   private trouble(topic: string, what: string): void {
-    const trouble = { at: new Date().toISOString(), topic, what }
+    const at = new Date().toISOString()
+    // The same again is counted where it stands; and nobody fills the memory with what we would not take.
+    const same = this.troubles.find((t) => t.what === what.slice(0, MOST_SAID) && t.topic === topic.slice(0, MOST_SAID))
+    const trouble: Trouble = {
+      at,
+      topic: topic.slice(0, MOST_SAID),
+      what: what.slice(0, MOST_SAID),
+      times: (same?.times ?? 0) + 1,
+    }
+    if (same) this.troubles.splice(this.troubles.indexOf(same), 1)
     this.troubles.unshift(trouble)
     this.troubles.length = Math.min(this.troubles.length, 100)
-    this.o.stream.emit({ kind: 'trouble', trouble })
+    // A flood of one kind is told once a second.
+    if (!same || Date.parse(at) - Date.parse(same.at) >= 1000) this.o.stream.emit({ kind: 'trouble', trouble })
+    else trouble.at = same.at
   }
 
   private tell(): void {

@@ -10,12 +10,34 @@ const TELL_MS = 200
 export type Words = string | { toString: () => string }
 
 /** A message as it is remembered, without what it came in; put into words only for those who look. */
-interface Kept { id: number; at: number; topic: string; text: string; size: number; retained: boolean; qos: number; from: string | null; mark: LedgerRow['mark']; understood: Words }
+interface Kept {
+  id: number
+  at: number
+  topic: string
+  text: string
+  size: number
+  retained: boolean
+  qos: number
+  from: string | null
+  mark: LedgerRow['mark']
+  understood: Words
+}
 
 function shown({ id, at, topic, text, size, retained, qos, from, mark, understood }: Kept): LedgerRow {
   // Sealed credentials are nobody's to look at: that they passed is all that is told.
   const payload = topic.endsWith('/vault/set') ? 'sealed' : text
-  return { id, at: new Date(at).toISOString(), topic, payload, size, retained, qos, from: from ?? 'Vivid Node', mark, understood: String(understood) }
+  return {
+    id,
+    at: new Date(at).toISOString(),
+    topic,
+    payload,
+    size,
+    retained,
+    qos,
+    from: from ?? 'Vivid Node',
+    mark,
+    understood: String(understood),
+  }
 }
 
 type Listener = (rows: LedgerRow[]) => void
@@ -29,13 +51,41 @@ export class Ledger {
   private timer = setInterval(() => this.tell(), TELL_MS)
 
   /** `text` is the payload where somebody has read it already. */
-  add({ topic, payload, retain, qos, from }: Message, at: number, text: string | null, mark: LedgerRow['mark'], understood: Words): void {
+  add(
+    { topic, payload, retain, qos, from }: Message,
+    at: number,
+    text: string | null,
+    mark: LedgerRow['mark'],
+    understood: Words,
+  ): void {
     const shown = text ?? payload.toString('utf8', 0, SHOWN * 4)
-    this.push({ id: ++this.last, at, topic, text: shown.length > SHOWN ? shown.slice(0, SHOWN) : shown, size: payload.length, retained: retain, qos, from, mark, understood })
+    this.push({
+      id: ++this.last,
+      at,
+      topic: topic.slice(0, SHOWN),
+      text: shown.length > SHOWN ? shown.slice(0, SHOWN) : shown,
+      size: payload.length,
+      retained: retain,
+      qos,
+      from,
+      mark,
+      understood,
+    })
   }
 
   refused(topic: string, what: string): void {
-    this.push({ id: ++this.last, at: Date.now(), topic, text: '', size: 0, retained: false, qos: 0, from: what.split(':')[0] ?? '', mark: 'refused', understood: what })
+    this.push({
+      id: ++this.last,
+      at: Date.now(),
+      topic: topic.slice(0, SHOWN),
+      text: '',
+      size: 0,
+      retained: false,
+      qos: 0,
+      from: what.split(':')[0]?.slice(0, 60) ?? '',
+      mark: 'refused',
+      understood: what.slice(0, SHOWN),
+    })
   }
 
   /** Rows after this id, oldest first; all that are remembered when some in between are gone. */

@@ -1,4 +1,5 @@
 import type { CatalogItems } from '../../core/catalog/catalog'
+import type { Held } from '../db/retention'
 import type { Design } from '../../core/design/design'
 import type { EditBody } from '../../core/design/edit'
 import type { NodeHealth, NodeStatus, Scalar } from '../../core/publish/payload'
@@ -16,17 +17,40 @@ export interface NodeLive {
   sending: { revision: number; step: 'waits for it to wake' | 'sent' | 'tried by the node' | 'connected again' } | null
 }
 
-export interface NodeState { id: string; design: Design; seq: number; live: NodeLive }
+export interface NodeState {
+  id: string
+  design: Design
+  seq: number
+  live: NodeLive
+}
 
 /** An entity as a controller lists it, by its own account. */
 export interface ListedEntity {
-  id: string; thing: string; name: string; area: string; kind: string; unit: string | null; value: unknown; at: string | null; available: boolean; command: string | null
+  id: string
+  thing: string
+  name: string
+  area: string
+  kind: string
+  unit: string | null
+  value: unknown
+  at: string | null
+  available: boolean
+  command: string | null
 }
 
-export interface Tape { levelM: number; airC: number; pump: boolean }
+export interface Tape {
+  levelM: number
+  airC: number
+  pump: boolean
+}
 
 /** A simulated board as it says itself to be. */
-export interface StandInBoard { active: string[]; speed: number; asleep: boolean; longestStepMs: number }
+export interface StandInBoard {
+  active: string[]
+  speed: number
+  asleep: boolean
+  longestStepMs: number
+}
 
 /** How far storing has come: readings that wait, rows set aside, and since when and why nothing could be stored. */
 export interface Storing {
@@ -43,9 +67,17 @@ export interface Counts {
   perMinute: number
   clients: number
   storing: Storing
+  /** Old readings that wait for somebody's word before they go. */
+  held: Held | null
 }
 
-export interface Trouble { at: string; topic: string; what: string }
+/** `at`: last time it came; `times`: how often since the start. */
+export interface Trouble {
+  at: string
+  topic: string
+  what: string
+  times: number
+}
 
 export type LiveEvent =
   | { kind: 'node'; node: NodeState }
@@ -79,10 +111,22 @@ export type CredentialState = 'carried' | 'trying' | 'pending' | 'asleep' | 'unr
 
 /** A network, and which of its nodes have shown that they get in with its present password. No password is in it. */
 export interface NetworkCarriers {
-  ref: string; name: string; hidden: boolean; band: '2.4' | '5' | 'both'; version: number
+  ref: string
+  name: string
+  hidden: boolean
+  band: '2.4' | '5' | 'both'
+  version: number
   /** True when a password is kept for it. */
   known: boolean
-  nodes: { id: string; name: string; slug: string; state: CredentialState; reason: string | null; at: string | null; /** It has the present password, proven or as a second way in. */ has: boolean }[]
+  nodes: {
+    id: string
+    name: string
+    slug: string
+    state: CredentialState
+    reason: string | null
+    at: string | null
+    /** It has the present password, proven or as a second way in. */ has: boolean
+  }[]
 }
 
 /** What pages know of the shop itself; no password is in it. */

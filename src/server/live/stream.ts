@@ -2,7 +2,10 @@ import type { LiveEvent } from './protocol'
 
 const REMEMBERED = 2000
 
-/** Events in order with ids; a browser that was away for fewer than the remembered ones gets them, any other starts anew. */
+/**
+ * Events in order with ids; a browser that was away for fewer than the remembered ones gets them, any other starts
+ * anew.
+ */
 export class LiveStream {
   private events: { id: number; event: LiveEvent }[] = []
   private last = 0

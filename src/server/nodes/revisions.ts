@@ -1,15 +1,15 @@
 import { randomUUID } from 'node:crypto'
-import type { Catalog } from '../../core/catalog/catalog'
 import type { Design } from '../../core/design/design'
 import { canonicalJson } from '../../core/hash/canonicalJson'
 import { sha256Hex } from '../../core/hash/sha256Hex'
-import { type Compiled, compile, packageText } from '../../core/nodefile/compile'
+import { type Compiled, packageText } from '../../core/nodefile/compile'
 import { nodeFileSchema } from '../../core/nodefile/nodeFile'
 import type { BrokerAddress } from '../../core/publish/describe'
 import { topicsOf } from '../../core/publish/topics'
 import type { Database } from '../db/database'
 import { log } from '../db/logbookRows'
 import { insertRevision, revisionOf, revisionsOf, setRevisionState, waitingRevisions } from '../db/revisionRows'
+import type { Derived } from '../derived/derived'
 import type { Ingest } from '../live/ingest'
 import type { NodeLive } from '../live/protocol'
 import type { Workshop } from './workshop'
@@ -21,8 +21,11 @@ export type SendOutcome =
   | { kind: 'failed'; revision: number; reason: string }
 
 export interface RevisionsOptions {
-  db: Database; workshop: Workshop; ingest: Ingest; root: string
-  catalog: () => Catalog
+  db: Database
+  workshop: Workshop
+  ingest: Ingest
+  root: string
+  derived: Derived
   broker: () => BrokerAddress
   publish: (topic: string, payload: string) => Promise<void>
   isHere: (node: string) => boolean
@@ -50,24 +53,32 @@ export class Revisions {
     return r
   }
 
-  /** Compiles the design, sends it and waits until the node says it runs it, refuses it, or has gone back to the old one. */
+  /**
+   * Compiles the design, sends it and waits until the node says it runs it, refuses it, or has gone back to the old
+   * one.
+   */
   async send(id: string): Promise<SendOutcome | null> {
     const node = this.o.workshop.get(id)
     if (!node) return null
     const revision = await this.nextNumber(id)
-    const result = compile(node.design, this.o.catalog(), this.o.broker(), revision)
+    const result = await this.o.derived.work('compile', node.design, this.o.broker(), revision)
     return result.ok ? this.put(node.design, result.compiled) : { kind: 'incomplete', reasons: result.reasons }
   }
 
   /** Sends what a former revision said, under a new number; the design stays as it is. */
   async sendAgain(id: string, former: number): Promise<SendOutcome | null> {
     const node = this.o.workshop.get(id)
-    const kept = node && await revisionOf(this.o.db, id, former)
+    const kept = node && (await revisionOf(this.o.db, id, former))
     if (!node || !kept) return null
     const revision = await this.nextNumber(id)
     const { host, port } = this.o.broker()
     const old = nodeFileSchema.parse(JSON.parse(kept.file))
-    if (!this.o.workshop.slugsOf(id).includes(old.node)) return { kind: 'failed', revision: former, reason: `it was called “${old.node}” then and may not speak under that name any more; take the design back instead` }
+    if (!this.o.workshop.slugsOf(id).includes(old.node))
+      return {
+        kind: 'failed',
+        revision: former,
+        reason: `it was called “${old.node}” then and may not speak under that name any more; take the design back instead`,
+      }
     const file = { ...old, revision, broker: { ...old.broker, host, port } }
     const text = canonicalJson(file)
     return this.put(kept.design ?? node.design, { file, text, hash: sha256Hex(text), td: kept.td as Compiled['td'] })
@@ -80,14 +91,16 @@ export class Revisions {
   private async put(design: Design, compiled: Compiled): Promise<SendOutcome> {
     const { id } = design
     const { revision } = compiled.file
-    if (this.sending.has(id)) return { kind: 'failed', revision, reason: 'another file is on its way to this node; wait for its answer' }
+    if (this.sending.has(id))
+      return { kind: 'failed', revision, reason: 'another file is on its way to this node; wait for its answer' }
     await insertRevision(this.o.db, design, compiled)
     if (this.o.isHere(id)) return this.deliver(id, revision)
     const status = this.o.workshop.get(id)?.live.status
     if (status?.is !== 'asleep') return this.failed(id, revision, 'the node is not connected: nothing was sent')
     // A sleeper gets it when it wakes; an older file that waited for that is overtaken.
     const overtaken = this.waiting.get(id)
-    if (overtaken !== undefined) await setRevisionState(this.o.db, id, overtaken, 'unanswered', `overtaken by revision ${revision}`)
+    if (overtaken !== undefined)
+      await setRevisionState(this.o.db, id, overtaken, 'unanswered', `overtaken by revision ${revision}`)
     await setRevisionState(this.o.db, id, revision, 'waiting', null)
     this.waiting.set(id, revision)
     this.step(id, { revision, step: 'waits for it to wake' })
@@ -105,7 +118,8 @@ export class Revisions {
   /** Its connection has begun or ended: while a file is on its way that says how far it has come. */
   connection(id: string, here: boolean): void {
     const { sending } = this.o.workshop.get(id)?.live ?? {}
-    if (sending && this.sending.has(id)) this.step(id, { revision: sending.revision, step: here ? 'connected again' : 'tried by the node' })
+    if (sending && this.sending.has(id))
+      this.step(id, { revision: sending.revision, step: here ? 'connected again' : 'tried by the node' })
   }
 
   private async deliver(id: string, revision: number): Promise<SendOutcome> {
@@ -117,7 +131,13 @@ export class Revisions {
     try {
       const command = randomUUID()
       const answer = this.o.ingest.answerTo(command, ANSWER_MS)
-      const text = packageText({ id: command, revision, hash: kept.hash, text: kept.file, td: kept.td as Compiled['td'] })
+      const text = packageText({
+        id: command,
+        revision,
+        hash: kept.hash,
+        text: kept.file,
+        td: kept.td as Compiled['td'],
+      })
       for (const slug of await this.listensAs(id)) await this.o.publish(topicsOf(this.o.root, slug).configSet, text)
       await setRevisionState(this.o.db, id, revision, 'sent', null)
       const done = await answer
@@ -127,17 +147,35 @@ export class Revisions {
         this.o.moved(id)
         return { kind: 'running', revision, hash: kept.hash }
       }
-      const reason = done ? done.reason ?? 'no reason given' : `no answer within ${ANSWER_MS / 1000} s`
-      await setRevisionState(this.o.db, id, revision, done?.result === 'refused' ? 'refused' : done ? 'returned' : 'unanswered', reason)
-      await log(this.o.db, id, 'Vivid Node', `revision ${revision} ${done?.result === 'returned' ? 'tried and taken back by the node' : 'does not run'}: ${reason}`)
-      return { kind: 'failed', revision, reason: done?.result === 'returned' ? `${reason}. The node went back to the file before by itself` : reason }
+      const reason = done ? (done.reason ?? 'no reason given') : `no answer within ${ANSWER_MS / 1000} s`
+      await setRevisionState(
+        this.o.db,
+        id,
+        revision,
+        done?.result === 'refused' ? 'refused' : done ? 'returned' : 'unanswered',
+        reason,
+      )
+      await log(
+        this.o.db,
+        id,
+        'Vivid Node',
+        `revision ${revision} ${done?.result === 'returned' ? 'tried and taken back by the node' : 'does not run'}: ${reason}`,
+      )
+      return {
+        kind: 'failed',
+        revision,
+        reason: done?.result === 'returned' ? `${reason}. The node went back to the file before by itself` : reason,
+      }
     } finally {
       this.sending.delete(id)
       this.step(id, null)
     }
   }
 
-  /** A node that has just been renamed still listens under the name its last file gave it; where that is not known, under one of those it has had. */
+  /**
+   * A node that has just been renamed still listens under the name its last file gave it; where that is not known,
+   * under one of those it has had.
+   */
   private async listensAs(id: string): Promise<readonly string[]> {
     const running = this.o.workshop.get(id)?.live.running
     const slugs = this.o.workshop.slugsOf(id)

@@ -1,15 +1,16 @@
-import { applyEdit } from '../../core/design/apply'
 import type { Design } from '../../core/design/design'
 import { freeOfReserved, isReservedNode } from '../../core/design/reserved'
 import { randomUUID } from 'node:crypto'
 import type { Edit, EditBody } from '../../core/design/edit'
 import { editWords } from '../../core/design/editWords'
-import { withItems } from '../../core/catalog/catalog'
+import { type Catalog, withItems } from '../../core/catalog/catalog'
+import { withChoiceIds } from '../../core/design/choices'
 import { withWiresOf } from '../../core/design/settle'
 import type { Scalar } from '../../core/publish/payload'
 import { DatabaseError, type Database } from '../db/database'
 import { acknowledge, allAcknowledgements, log } from '../db/logbookRows'
-import { allNodes, editsAfter, editSeq, type EditRow, insertNode, saveEdit } from '../db/nodeRows'
+import { allNodes, editsAfter, editSeq, type EditRow, nodeStatements, saveEdit } from '../db/nodeRows'
+import type { Derived } from '../derived/derived'
 import { allRunning, setRunning, slugsSinceRunning } from '../db/revisionRows'
 import type { NodeLive, NodeState } from '../live/protocol'
 import { isoTime } from '../live/isoTime'
@@ -24,7 +25,18 @@ export type EditOutcome =
 
 /** Fast enough that a value is seen to move, slow enough that a flood of them is not. */
 const TELL_MS = 60
-const nothingHeard = (): NodeLive => ({ status: null, heardAt: null, health: null, running: null, values: {}, acknowledged: [], sending: null })
+const nothingHeard = (): NodeLive => ({
+  status: null,
+  heardAt: null,
+  health: null,
+  running: null,
+  values: {},
+  acknowledged: [],
+  sending: null,
+})
+
+/** A design of an earlier release with what has come since. */
+const asNow = (design: Design, catalog: Catalog): Design => withWiresOf(withChoiceIds(design, catalog), catalog)
 
 /** All nodes in memory as the database has them, and the one place where a design changes. */
 export class Workshop {
@@ -36,20 +48,24 @@ export class Workshop {
   /** Slugs a node went by since the file it runs: its old topics stay its own until it has moved. */
   private formerSlugs = new Map<string, Set<string>>()
 
+  /** Networks a design may name. */
+  networks: () => readonly string[] = () => []
+
   private slugLists = new Map<string, { slug: string; former: number; list: readonly string[] }>()
 
   private constructor(
     private readonly db: Database,
     private readonly shelf: Shelf,
     private readonly stream: LiveStream,
+    private readonly derived: Derived,
   ) {}
 
-  static async load(db: Database, shelf: Shelf, stream: LiveStream): Promise<Workshop> {
-    const shop = new Workshop(db, shelf, stream)
+  static async load(db: Database, shelf: Shelf, stream: LiveStream, derived: Derived): Promise<Workshop> {
+    const shop = new Workshop(db, shelf, stream, derived)
     for (const { id, design, seq } of await allNodes(db))
       shop.nodes.set(id, {
         id,
-        design: withWiresOf(design, withItems(shelf.catalog, design.items)),
+        design: asNow(design, withItems(shelf.catalog, design.items)),
         seq,
         live: nothingHeard(),
       })
@@ -64,7 +80,10 @@ export class Workshop {
     return shop
   }
 
-  /** Words that have got a meaning of their own since a design was made: it is renamed by an edit like any other, and the log says so. */
+  /**
+   * Words that have got a meaning of their own since a design was made: it is renamed by an edit like any other, and
+   * the log says so.
+   */
   private async freeReserved(): Promise<void> {
     for (const node of this.all()) {
       const { design, said } = freeOfReserved(node.design)
@@ -112,18 +131,29 @@ export class Workshop {
     return list
   }
 
-  /** Adds a node; refuses a slug that is taken. */
-  async add(design: Design, author: string): Promise<string | null> {
-    const clash = this.slugClash(design.id, design.slug)
+  /**
+   * Adds a node and the items it brings along, all or nothing; refuses a node that is here and a slug that is taken.
+   */
+  add(design: Design, author: string): Promise<string | null> {
+    // One after the other: of two at once that would take the same name, the second is told.
+    return this.inTurn('', () => this.addNow(design, author))
+  }
+
+  private async addNow(design: Design, author: string): Promise<string | null> {
+    const here = this.get(design.id)
+    if (here) return `this node is here already, as ${here.design.name}`
+    const clash =
+      this.slugClash(design.id, design.slug) ?? (await this.shelf.add(design.items, nodeStatements(design, author)))
     if (clash) return clash
-    await insertNode(this.db, design, author)
     const node = { id: design.id, design, seq: 0, live: nothingHeard() }
     this.nodes.set(design.id, node)
     this.stream.emit({ kind: 'node', node })
     return null
   }
 
-  /** One edit after the other per node. Saved means the row is in the database. The same edit sent twice is saved once. */
+  /**
+   * One edit after the other per node. Saved means the row is in the database. The same edit sent twice is saved once.
+   */
   edit(edit: Edit): Promise<EditOutcome> {
     return this.inTurn(edit.node, () => this.editNow(edit))
   }
@@ -135,11 +165,22 @@ export class Workshop {
     if (already !== null) return { kind: 'saved', seq: already }
     if (edit.base !== node.seq)
       return { kind: 'behind', seq: node.seq, missed: await editsAfter(this.db, edit.node, edit.base) }
-    const applied = applyEdit(node.design, edit.body, this.shelf.catalog)
+    const applied = await this.derived.work('apply', node.design, edit.body)
     if (!applied.ok) return { kind: 'refused', reason: applied.reason, accepts: applied.accepts }
+    const { ref } = applied.design.network
+    const refs = this.networks()
+    if (ref !== node.design.network.ref && !refs.includes(ref))
+      return { kind: 'refused', reason: `the shop has no network “${ref}”`, accepts: refs.join(', ') }
     const clash = this.slugClash(edit.node, applied.design.slug)
     if (clash) return { kind: 'refused', reason: clash, accepts: 'a short name no other node has' }
-    const saved = await saveEdit(this.db, edit, editWords(edit.body, node.design), applied.design)
+    const saved = await saveEdit(this.db, edit, editWords(edit.body, node.design), applied.design).catch(
+      async (e: unknown) => {
+        // An error of the disk or the engine does not say whether the row is there: the row does.
+        const seq = await editSeq(this.db, edit.id).catch(() => null)
+        if (seq === null) throw e
+        return true
+      },
+    )
     if (!saved) throw new DatabaseError('the node in the database is not the one in memory', null)
     const oldSlug = node.design.slug
     if (oldSlug !== applied.design.slug) {
@@ -189,7 +230,8 @@ export class Workshop {
   value({ id, live }: NodeState, signal: string, value: Scalar, atMs: number): void {
     const at = isoTime(atMs)
     live.values[signal] = { value, at }
-    // Numbers that follow each other faster than anybody sees are told as the last of them; what is pressed or switched is told each time.
+    // Numbers that follow each other faster than anybody sees are told as the last of them; what is pressed or switched
+    // is told each time.
     if (typeof value !== 'number') this.stream.emit({ kind: 'value', node: id, signal, value, at })
     else this.tellSoon(id, signal)
   }

@@ -5,7 +5,18 @@ import { topicsOf } from '../../core/publish/topics'
 import type { Logins } from '../broker/logins'
 import { newPassword } from '../broker/logins'
 import type { Database } from '../db/database'
-import { allCarried, type CarriedRow, type CredentialRow, forgetCredentialsBefore, insertCredential, latestCredentials, nextMessage, nodeKey, putCarried, putNodeKey } from '../db/credentialRows'
+import {
+  allCarried,
+  type CarriedRow,
+  type CredentialRow,
+  forgetCredentialsBefore,
+  insertCredential,
+  latestCredentials,
+  nextMessage,
+  nodeKey,
+  putCarried,
+  putNodeKey,
+} from '../db/credentialRows'
 import { log } from '../db/logbookRows'
 import type { Ingest } from '../live/ingest'
 import type { CredentialState, NetworkCarriers } from '../live/protocol'
@@ -14,7 +25,12 @@ import { SealBroken, type Sealer } from './sealer'
 import { newNodeKey, sealFor } from './vault'
 
 export interface CredentialsOptions {
-  db: Database; sealer: Sealer; workshop: Workshop; ingest: Ingest; logins: Logins; root: string
+  db: Database
+  sealer: Sealer
+  workshop: Workshop
+  ingest: Ingest
+  logins: Logins
+  root: string
   settings: () => ShopSettings
   publish: (topic: string, payload: string) => Promise<void>
   isHere: (node: string) => boolean
@@ -40,14 +56,19 @@ export class Credentials {
     return c
   }
 
-  /** Network name and password as a credentials file needs them; null where none has been entered, or the key it was sealed with is lost. */
+  /**
+   * Network name and password as a credentials file needs them; null where none has been entered, or the key it was
+   * sealed with is lost.
+   */
   wayIn(ref: string): { name: string; password: string } | null {
     const row = this.latest.get(ref)
     const password = row ? this.opened(row.sealed, about(ref, row.version)) : null
     return row && password !== null ? { name: row.network, password } : null
   }
 
-  /** A lost key loses what was sealed with it and nothing else: that it cannot be opened is a state, not a breakdown. */
+  /**
+   * A lost key loses what was sealed with it and nothing else: that it cannot be opened is a state, not a breakdown.
+   */
   private opened(sealed: string, what: string): string | null {
     try {
       return this.o.sealer.open(sealed, what)
@@ -65,9 +86,12 @@ export class Credentials {
   async change(ref: string, password: string): Promise<string | null> {
     const network = this.o.settings().networks.find((n) => n.ref === ref)
     if (!network) return `there is no network “${ref}”`
+    if (password !== '' && password.trim() === '')
+      return 'a password of nothing but blanks is none: enter the network’s own'
     const never = networkAdvice({ ...network, password }).find((a) => a.severity === 'stop')
     if (never) return never.words
-    if (this.wayIn(ref)?.password === password && this.latest.get(ref)?.network === network.name) return 'this is the password already kept'
+    if (this.wayIn(ref)?.password === password && this.latest.get(ref)?.network === network.name)
+      return 'this is the password already kept'
     const version = this.version(ref) + 1
     const sealed = this.o.sealer.seal(password, about(ref, version))
     await insertCredential(this.o.db, ref, version, network.name, sealed)
@@ -81,24 +105,51 @@ export class Credentials {
   states(): NetworkCarriers[] {
     return this.o.settings().networks.map((n) => {
       const version = this.version(n.ref)
-      const nodes = this.o.workshop.all().filter((x) => x.design.network.ref === n.ref).map((x) => {
-        const row = this.carried.get(`${x.id} ${n.ref}`)
-        return { id: x.id, name: x.design.name, slug: x.design.slug, ...this.stateOf(x.id, row, version), at: row?.at.toISOString() ?? null, has: row !== undefined && (row.version === version || (row.tried === version && row.state === 'returned')) }
-      })
-      return { ref: n.ref, name: n.name, hidden: n.hidden, band: n.band, version, known: this.wayIn(n.ref) !== null, nodes }
+      const nodes = this.o.workshop
+        .all()
+        .filter((x) => x.design.network.ref === n.ref)
+        .map((x) => {
+          const row = this.carried.get(`${x.id} ${n.ref}`)
+          return {
+            id: x.id,
+            name: x.design.name,
+            slug: x.design.slug,
+            ...this.stateOf(x.id, row, version),
+            at: row?.at.toISOString() ?? null,
+            has: row !== undefined && (row.version === version || (row.tried === version && row.state === 'returned')),
+          }
+        })
+      return {
+        ref: n.ref,
+        name: n.name,
+        hidden: n.hidden,
+        band: n.band,
+        version,
+        known: this.wayIn(n.ref) !== null,
+        nodes,
+      }
     })
   }
 
-  private stateOf(node: string, row: CarriedRow | undefined, version: number): { state: CredentialState; reason: string | null } {
+  private stateOf(
+    node: string,
+    row: CarriedRow | undefined,
+    version: number,
+  ): { state: CredentialState; reason: string | null } {
     if (version === 0) return { state: 'unknown', reason: 'no password is kept for this network' }
     const ref = this.o.workshop.get(node)?.design.network.ref ?? ''
-    if (this.wayIn(ref) === null) return { state: 'unknown', reason: 'the password cannot be opened with this key: put the key file or passphrase back, or enter it anew' }
+    if (this.wayIn(ref) === null)
+      return {
+        state: 'unknown',
+        reason: 'the password cannot be opened with this key: put the key file or passphrase back, or enter it anew',
+      }
     if (!row) return { state: 'unknown', reason: 'nothing was ever written to it from here' }
     if (row.version === version) return { state: 'carried', reason: null }
     if (this.underWay.has(node)) return { state: 'trying', reason: null }
     const status = this.o.workshop.get(node)?.live.status
     if (status?.is === 'asleep') return { state: 'asleep', reason: 'it is sent when it wakes' }
-    if (!this.o.isHere(node)) return { state: 'unreachable', reason: row.tried === version ? row.reason : 'it is sent when it is back' }
+    if (!this.o.isHere(node))
+      return { state: 'unreachable', reason: row.tried === version ? row.reason : 'it is sent when it is back' }
     return row.tried === version ? { state: 'pending', reason: row.reason } : { state: 'pending', reason: null }
   }
 
@@ -108,8 +159,17 @@ export class Credentials {
     const ref = state?.design.network.ref ?? ''
     const current = this.latest.get(ref)
     const row = this.carried.get(`${node} ${ref}`)
-    if (!state || !current || !row || row.version === current.version || this.underWay.has(node) || !this.o.isHere(node)) return
-    // What it went back from it keeps as a second way in, and tells when that has worked: sending it again would only cut it off for another minute.
+    if (
+      !state ||
+      !current ||
+      !row ||
+      row.version === current.version ||
+      this.underWay.has(node) ||
+      !this.o.isHere(node)
+    )
+      return
+    // What it went back from it keeps as a second way in, and tells when that has worked: sending it again would only
+    // cut it off for another minute.
     if (row.tried === current.version && row.state === 'returned') return
     const way = this.wayIn(ref)
     if (!way) return
@@ -126,31 +186,63 @@ export class Credentials {
   /** An answer nobody waits for any more: a node has got in by the new way after all. */
   late(node: string, id: string | null, result: string, reason: string | undefined): void {
     const [ref = '', version = ''] = id?.split('/') ?? []
-    if (this.latest.get(ref)?.version === Number(version) && !this.underWay.has(node) && result !== 'trying') void this.became(node, ref, Number(version), result, reason ?? null)
+    if (this.latest.get(ref)?.version === Number(version) && !this.underWay.has(node) && result !== 'trying')
+      void this.became(node, ref, Number(version), result, reason ?? null)
   }
 
-  private async became(node: string, ref: string, version: number, result: string, reason: string | null): Promise<void> {
+  private async became(
+    node: string,
+    ref: string,
+    version: number,
+    result: string,
+    reason: string | null,
+  ): Promise<void> {
     const before = this.carried.get(`${node} ${ref}`)?.version ?? 0
     const good = result === 'done'
-    const row = { node_id: node, ref, version: good ? version : before, tried: version, state: good ? 'carried' as const : result === 'returned' ? 'returned' as const : result === 'refused' ? 'refused' as const : 'waiting' as const, reason: good ? null : reason }
+    const row = {
+      node_id: node,
+      ref,
+      version: good ? version : before,
+      tried: version,
+      state: good
+        ? ('carried' as const)
+        : result === 'returned'
+          ? ('returned' as const)
+          : result === 'refused'
+            ? ('refused' as const)
+            : ('waiting' as const),
+      reason: good ? null : reason,
+    }
     await putCarried(this.o.db, row)
     this.carried.set(`${node} ${ref}`, { ...row, at: new Date() })
-    await log(this.o.db, node, 'Vivid Node', good ? `got in with the new password of network ${ref}` : `new password of network ${ref}: ${reason ?? result}`)
+    await log(
+      this.o.db,
+      node,
+      'Vivid Node',
+      good ? `got in with the new password of network ${ref}` : `new password of network ${ref}: ${reason ?? result}`,
+    )
     this.o.changed()
     if (!good) return
     // Proven: the old way in goes from the node, and from here once nobody needs it.
     void this.seal(node, { id: randomUUID(), do: 'drop', ref, way: this.wayIn(ref) })
     const all = this.o.workshop.all().filter((n) => n.design.network.ref === ref)
-    if (all.every((n) => this.carried.get(`${n.id} ${ref}`)?.version === version)) await forgetCredentialsBefore(this.o.db, ref, version)
+    if (all.every((n) => this.carried.get(`${n.id} ${ref}`)?.version === version))
+      await forgetCredentialsBefore(this.o.db, ref, version)
   }
 
   /** A new password for a node's own login: both count until it has come back with the new one. */
   async renewLogin(node: string): Promise<{ ok: true } | { ok: false; reason: string }> {
     const state = this.o.workshop.get(node)
     const name = this.o.logins.ofNode(node)
-    if (this.o.settings().broker.kind === 'outside') return { ok: false, reason: 'its login belongs to the outside broker: change it there, and write it into a new bundle' }
-    if (!state || name === null) return { ok: false, reason: 'this node has no login yet: write its install bundle first' }
-    if (!this.o.isHere(node)) return { ok: false, reason: `${state.design.name} is not connected: its login stays as it is` }
+    if (this.o.settings().broker.kind === 'outside')
+      return {
+        ok: false,
+        reason: 'its login belongs to the outside broker: change it there, and write it into a new bundle',
+      }
+    if (!state || name === null)
+      return { ok: false, reason: 'this node has no login yet: write its install bundle first' }
+    if (!this.o.isHere(node))
+      return { ok: false, reason: `${state.design.name} is not connected: its login stays as it is` }
     if (this.underWay.has(node)) return { ok: false, reason: 'another change is under way at this node' }
     this.underWay.add(node)
     const password = newPassword()
@@ -159,7 +251,12 @@ export class Credentials {
     this.underWay.delete(node)
     if (done.result === 'done') await this.o.logins.promote(name)
     else await this.o.logins.dropNext(name)
-    await log(this.o.db, node, 'Vivid Node', done.result === 'done' ? 'broker login renewed' : `broker login not renewed: ${done.reason ?? done.result}`)
+    await log(
+      this.o.db,
+      node,
+      'Vivid Node',
+      done.result === 'done' ? 'broker login renewed' : `broker login not renewed: ${done.reason ?? done.result}`,
+    )
     return done.result === 'done' ? { ok: true } : { ok: false, reason: done.reason ?? 'no answer' }
   }
 
@@ -181,16 +278,25 @@ export class Credentials {
     this.carried.set(`${node} ${ref}`, { ...row, at: new Date() })
   }
 
-  private async seal(node: string, job: { id: string; do: string } & Record<string, unknown>): Promise<{ result: string; reason: string | null }> {
+  private async seal(
+    node: string,
+    job: { id: string; do: string } & Record<string, unknown>,
+  ): Promise<{ result: string; reason: string | null }> {
     const slug = this.o.workshop.get(node)?.design.slug
     const kept = await nodeKey(this.o.db, node)
     const key = kept === null ? null : this.opened(kept, keyOf(node))
-    if (slug === undefined || key === null) return { result: 'refused', reason: 'it has no key for sealed messages, or ours is lost: write its install bundle anew' }
+    if (slug === undefined || key === null)
+      return {
+        result: 'refused',
+        reason: 'it has no key for sealed messages, or ours is lost: write its install bundle anew',
+      }
     const text = JSON.stringify({ ...job, n: await nextMessage(this.o.db, node) })
     const answer = this.o.ingest.answerTo(job.id, ANSWER_MS, ['trying'])
     await this.o.publish(topicsOf(this.o.root, slug).vaultSet, sealFor(key, text))
     const done = await answer
-    return done ? { result: done.result, reason: done.reason ?? null } : { result: 'waiting', reason: 'no answer yet: it keeps the old password and tells when the new one has worked' }
+    return done
+      ? { result: done.result, reason: done.reason ?? null }
+      : { result: 'waiting', reason: 'no answer yet: it keeps the old password and tells when the new one has worked' }
   }
 }
 

@@ -1,7 +1,11 @@
 import { createCipheriv, createDecipheriv, createHmac, randomBytes, scryptSync } from 'node:crypto'
 import fs from 'node:fs'
+import { writeForGood } from '../files/flush'
 
-/** Encrypts what must not be read off the disk. `about` is bound to the text: a sealed thing cannot stand in for another. */
+/**
+ * Encrypts what must not be read off the disk. `about` is bound to the text: a sealed thing cannot stand in for
+ * another.
+ */
 export interface Sealer {
   seal(text: string, about: string): string
   /** Throws SealBroken when the key is another one or the text was changed. */
@@ -14,11 +18,13 @@ const IV_BYTES = 12
 const TAG_BYTES = 16
 
 /**
- * AES-256-GCM. The key comes from a passphrase, or from a file beside the data folder, made at the first use and readable by its owner alone.
- * Backups leave it out: without it stored passwords are lost, designs never.
+ * AES-256-GCM. The key comes from a passphrase, or from a file beside the data folder, made at the first use and
+ * readable by its owner alone. Backups leave it out: without it stored passwords are lost, designs never.
  */
 export function openSealer(dataFolder: string, passphrase: string | undefined): Sealer {
-  const key = passphrase ? scryptSync(passphrase, 'vivid-node sealing', 32) : keyFile(`${dataFolder.replace(/\/+$/, '')}.key`)
+  const key = passphrase
+    ? scryptSync(passphrase, 'vivid-node sealing', 32)
+    : keyFile(`${dataFolder.replace(/\/+$/, '')}.key`)
   return {
     seal(text, about) {
       const iv = randomBytes(IV_BYTES)
@@ -29,10 +35,14 @@ export function openSealer(dataFolder: string, passphrase: string | undefined): 
     open(sealed, about) {
       const bytes = Buffer.from(sealed, 'base64url')
       try {
-        const cipher = createDecipheriv('aes-256-gcm', key, bytes.subarray(0, IV_BYTES)).setAAD(Buffer.from(about)).setAuthTag(bytes.subarray(IV_BYTES, IV_BYTES + TAG_BYTES))
+        const cipher = createDecipheriv('aes-256-gcm', key, bytes.subarray(0, IV_BYTES))
+          .setAAD(Buffer.from(about))
+          .setAuthTag(bytes.subarray(IV_BYTES, IV_BYTES + TAG_BYTES))
         return cipher.update(bytes.subarray(IV_BYTES + TAG_BYTES), undefined, 'utf8') + cipher.final('utf8')
       } catch {
-        throw new SealBroken(`${about} cannot be opened with this key. Put back the key file or the passphrase it was stored under, or enter it anew.`)
+        throw new SealBroken(
+          `${about} cannot be opened with this key. Put back the key file or the passphrase it was stored under, or enter it anew.`,
+        )
       }
     },
   }
@@ -40,11 +50,13 @@ export function openSealer(dataFolder: string, passphrase: string | undefined): 
 
 function keyFile(file: string): Buffer {
   if (!fs.existsSync(file)) {
-    fs.writeFileSync(`${file}.part`, randomBytes(32), { mode: 0o600 })
-    fs.renameSync(`${file}.part`, file)
+    writeForGood(file, randomBytes(32))
   }
   const key = fs.readFileSync(file)
-  if (key.length !== 32) throw new SealBroken(`${file} is no key: ${key.length} bytes, 32 expected. Put back the right file, or move this one away to begin with a new key.`)
+  if (key.length !== 32)
+    throw new SealBroken(
+      `${file} is no key: ${key.length} bytes, 32 expected. Put back the right file, or move this one away to begin with a new key.`,
+    )
   return key
 }
 

@@ -16,8 +16,21 @@ interface EditFieldProps<T> {
   onSave: (value: T) => void
 }
 
-/** A field that saves when it is left or Enter is pressed. What cannot be saved stays, with the reason under it; Escape puts the old value back. */
-export function EditField<T extends string | number>({ id, label, value, show = String, schema, unit, width, hideLabel = false, onSave }: EditFieldProps<T>) {
+/**
+ * A field that saves when it is left or Enter is pressed. What cannot be saved stays, with the reason under it; Escape
+ * puts the old value back.
+ */
+export function EditField<T extends string | number>({
+  id,
+  label,
+  value,
+  show = String,
+  schema,
+  unit,
+  width,
+  hideLabel = false,
+  onSave,
+}: EditFieldProps<T>) {
   const [text, setText] = useState<string | null>(null)
   const [problem, setProblem] = useState('')
   const save = () => {
@@ -38,15 +51,28 @@ export function EditField<T extends string | number>({ id, label, value, show = 
   }
   return (
     <div style={{ width }}>
-      <Form.Label htmlFor={id} visuallyHidden={hideLabel}>{label}</Form.Label>
+      <Form.Label htmlFor={id} visuallyHidden={hideLabel}>
+        {label}
+      </Form.Label>
       <div style={{ display: 'flex', alignItems: 'baseline', gap: 6 }}>
         <Form.Control
-          id={id} value={text ?? show(value)} isInvalid={problem !== ''} aria-describedby={problem ? `${id}-problem` : undefined} autoComplete="off" spellCheck={false}
-          onChange={(e) => setText(e.target.value)} onBlur={save} onKeyDown={onKeyDown}
+          id={id}
+          value={text ?? show(value)}
+          isInvalid={problem !== ''}
+          aria-describedby={problem ? `${id}-problem` : undefined}
+          autoComplete="off"
+          spellCheck={false}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={save}
+          onKeyDown={onKeyDown}
         />
         {unit && <span className="soft">{unit}</span>}
       </div>
-      {problem && <div id={`${id}-problem`} className="small" role="alert">{problem}</div>}
+      {problem && (
+        <div id={`${id}-problem`} className="small" role="alert">
+          {problem}
+        </div>
+      )}
     </div>
   )
 }

@@ -40,7 +40,10 @@ function benchWords(findings: readonly Finding[]): string {
 
 /** The list of findings beside what is on view, each with its working and its remedies. */
 export function Margin({ nodeId, design, findings, all = findings, focus = null }: MarginProps) {
-  const ordered = focus === null ? findings : [...findings].sort((a, b) => Number(b.signalId === focus) - Number(a.signalId === focus))
+  const ordered =
+    focus === null
+      ? findings
+      : [...findings].sort((a, b) => Number(b.signalId === focus) - Number(a.signalId === focus))
   return (
     <section aria-label="findings">
       <h2>findings · {countWords(findings)}</h2>
@@ -64,28 +67,74 @@ export function Margin({ nodeId, design, findings, all = findings, focus = null 
   )
 }
 
-function FindingItem({ nodeId, design, finding, dim }: { nodeId: string; design: Design; finding: Finding; dim: boolean }) {
+function FindingItem({
+  nodeId,
+  design,
+  finding,
+  dim,
+}: {
+  nodeId: string
+  design: Design
+  finding: Finding
+  dim: boolean
+}) {
   const [open, setOpen] = useState(false)
   const [sum, setSum] = useState(false)
   const signal = finding.signalId === null ? undefined : design.signals[finding.signalId]
   return (
     <article className={dim ? 'finding dim' : 'finding'} data-rule={finding.rule}>
-      <div className="head"><SeverityMark severity={finding.severity} />{finding.severity.toUpperCase()}{signal && <Ferrule signal={signal} />}</div>
+      <div className="head">
+        <SeverityMark severity={finding.severity} />
+        {finding.severity.toUpperCase()}
+        {signal && <Ferrule signal={signal} />}
+      </div>
       <p>{finding.sentence}</p>
-      {finding.caution && <div className="caution"><strong>{finding.caution.title}</strong>{finding.caution.text} Local codes and licensed practice come first.</div>}
+      {finding.caution && (
+        <div className="caution">
+          <strong>{finding.caution.title}</strong>
+          {finding.caution.text} Local codes and licensed practice come first.
+        </div>
+      )}
       {open && finding.working && <WorkingSteps working={finding.working} />}
       {finding.remedies.map((r) => (
-        <Button key={r.label} onClick={() => { if (editAll(nodeId, r.edits)) say(`${r.label}: done. Ctrl-Z takes it back.`) }}>{r.label}</Button>
+        <Button
+          key={r.label}
+          onClick={() => {
+            if (editAll(nodeId, r.edits)) say(`${r.label}: done. Ctrl-Z takes it back.`)
+          }}
+        >
+          {r.label}
+        </Button>
       ))}
-      {finding.working && <Button variant="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>Working</Button>}
-      {finding.sum && <Button variant="quiet" onClick={() => setSum(true)}>Work it out</Button>}
-      {finding.sum && sum && <SumSheet nodeId={nodeId} design={design} sum={finding.sum} subject={design.parts[finding.partId ?? '']?.label ?? ''} onHide={() => setSum(false)} />}
+      {finding.working && (
+        <Button variant="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
+          Working
+        </Button>
+      )}
+      {finding.sum && (
+        <Button variant="quiet" onClick={() => setSum(true)}>
+          Work it out
+        </Button>
+      )}
+      {finding.sum && sum && (
+        <SumSheet
+          nodeId={nodeId}
+          design={design}
+          sum={finding.sum}
+          subject={design.parts[finding.partId ?? '']?.label ?? ''}
+          onHide={() => setSum(false)}
+        />
+      )}
       {finding.caution && <Acknowledge nodeId={nodeId} finding={finding.key} />}
     </article>
   )
 }
 
-const nameSchema = z.string().trim().min(2, 'Write the name of the person who has read this.').max(60, 'At most 60 characters.')
+const nameSchema = z
+  .string()
+  .trim()
+  .min(2, 'Write the name of the person who has read this.')
+  .max(60, 'At most 60 characters.')
 
 /** A caution goes away only when a person puts their name to it; the logbook keeps name and date. */
 function Acknowledge({ nodeId, finding }: { nodeId: string; finding: string }) {
@@ -100,13 +149,30 @@ function Acknowledge({ nodeId, finding }: { nodeId: string; finding: string }) {
     else setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
   }
   return (
-    <Form onSubmit={(e) => { e.preventDefault(); void send() }}>
+    <Form
+      onSubmit={(e) => {
+        e.preventDefault()
+        void send()
+      }}
+    >
       <Form.Label htmlFor={`name-${finding}`}>read and understood by</Form.Label>
       <div className="d-flex" style={{ display: 'flex', gap: 6 }}>
-        <Form.Control id={`name-${finding}`} value={name} onChange={(e) => setName(e.target.value)} isInvalid={problem !== ''} autoComplete="off" />
-        <Button type="submit" style={{ margin: 0 }}>Acknowledge</Button>
+        <Form.Control
+          id={`name-${finding}`}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          isInvalid={problem !== ''}
+          autoComplete="off"
+        />
+        <Button type="submit" style={{ margin: 0 }}>
+          Acknowledge
+        </Button>
       </div>
-      {problem && <div className="small" role="alert">{problem}</div>}
+      {problem && (
+        <div className="small" role="alert">
+          {problem}
+        </div>
+      )}
     </Form>
   )
 }

@@ -6,10 +6,12 @@ export function WorkingSteps({ working }: { working: Working }) {
     <div className="working">
       {working.steps.map((s) => (
         <div key={s.gives}>
-          <span className="soft">{s.gives}</span><br />
-          {s.formula}<br />
-          {s.numbers}<br />
-          = <b>{s.result}</b>
+          <span className="soft">{s.gives}</span>
+          <br />
+          {s.formula}
+          <br />
+          {s.numbers}
+          <br />= <b>{s.result}</b>
         </div>
       ))}
       <span className="soft">{working.source}</span>

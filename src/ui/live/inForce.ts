@@ -5,13 +5,26 @@ import { DEFAULT_ROOT } from '../../core/publish/topics'
 
 const known = new WeakMap<Design, { key: string; same: boolean }>()
 
-/** True when compiling the design under the running revision's number gives the very file the node runs. Worked out once per design. */
-export function inForce(design: Design, catalog: Catalog, broker: { host: string; port: number }, running: { revision: number; hash: string } | null): boolean {
+/**
+ * True when compiling the design under the running revision's number gives the very file the node runs. Worked out once
+ * per design.
+ */
+export function inForce(
+  design: Design,
+  catalog: Catalog,
+  broker: { host: string; port: number },
+  running: { revision: number; hash: string } | null,
+): boolean {
   if (!running) return false
   const key = `${running.revision} ${running.hash} ${broker.host}:${broker.port}`
   const kept = known.get(design)
   if (kept?.key === key) return kept.same
-  const result = compile(design, catalog, { host: broker.host, port: broker.port, root: DEFAULT_ROOT }, running.revision)
+  const result = compile(
+    design,
+    catalog,
+    { host: broker.host, port: broker.port, root: DEFAULT_ROOT },
+    running.revision,
+  )
   const same = result.ok && result.compiled.hash === running.hash
   known.set(design, { key, same })
   return same

@@ -4,7 +4,16 @@ import { z } from 'zod'
 import { ask } from './api'
 
 const readings = z.object({
-  measurements: z.array(z.object({ place: z.string(), value: z.number(), unit: z.enum(['V', 'Ω']), ok: z.boolean(), who: z.string(), at: z.string() })),
+  measurements: z.array(
+    z.object({
+      place: z.string(),
+      value: z.number(),
+      unit: z.enum(['V', 'Ω']),
+      ok: z.boolean(),
+      who: z.string(),
+      at: z.string(),
+    }),
+  ),
 })
 export type Readings = z.infer<typeof readings>
 
@@ -15,8 +24,12 @@ export function useMeasurements(nodeId: string | undefined): { readings: Reading
   useEffect(() => {
     if (nodeId === undefined) return
     let live = true
-    void ask(`/api/nodes/${nodeId}/measurements`, readings).then((answer) => { if (live && answer.kind === 'ok') setState(answer.value) })
-    return () => { live = false }
+    void ask(`/api/nodes/${nodeId}/measurements`, readings).then((answer) => {
+      if (live && answer.kind === 'ok') setState(answer.value)
+    })
+    return () => {
+      live = false
+    }
   }, [nodeId, asked])
   return { readings: state, refresh: useCallback(() => setAsked((n) => n + 1), []) }
 }

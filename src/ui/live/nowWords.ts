@@ -4,17 +4,27 @@ import { fixed } from '../../core/units/format'
 import type { Channel } from '../../core/catalog/part'
 import type { NodeLive } from '../../server/live/protocol'
 
-export interface Now { value: string; unit: string; tone: 'value' | 'unknown' | 'never' }
+export interface Now {
+  value: string
+  unit: string
+  tone: 'value' | 'unknown' | 'never'
+}
 
 /** The latest value of a signal as it stands in the loom. `now` is the time of day, ms. */
 export function nowWords(signal: Signal, signalId: string, channel: Channel, live: NodeLive, now: number): Now {
   const last = live.values[signalId]
   if (!last) return { value: channel.access === 'event' ? 'not yet' : 'never', unit: '', tone: 'never' }
   if (last.value === null) return { value: 'unknown', unit: '', tone: 'unknown' }
-  if (typeof last.value === 'boolean' && channel.access === 'state') return { value: last.value ? channel.words.on : channel.words.off, unit: '', tone: 'value' }
-  if (channel.access === 'output' && typeof last.value === 'boolean') return { value: last.value === true ? 'on' : 'off', unit: '', tone: 'value' }
+  if (typeof last.value === 'boolean' && channel.access === 'state')
+    return { value: last.value ? channel.words.on : channel.words.off, unit: '', tone: 'value' }
+  if (channel.access === 'output' && typeof last.value === 'boolean')
+    return { value: last.value === true ? 'on' : 'off', unit: '', tone: 'value' }
   if (channel.access === 'event') return { value: agoWords(now - Date.parse(last.at)), unit: 'ago', tone: 'value' }
-  return { value: typeof last.value === 'number' ? fixed(last.value, signal.publish.decimals) : String(last.value), unit: signal.publish.unit, tone: 'value' }
+  return {
+    value: typeof last.value === 'number' ? fixed(last.value, signal.publish.decimals) : String(last.value),
+    unit: signal.publish.unit,
+    tone: 'value',
+  }
 }
 
 /** What a node says of itself, or what its silence means: `asleep until 16:40`, `gone: was to be back at 16:30`. */
@@ -22,7 +32,10 @@ export function statusWords({ status, heardAt }: NodeLive, now: number): string 
   if (!status) return 'not connected yet'
   if (status.is !== 'asleep') return status.is
   const heardS = heardAt === null ? 0 : Date.parse(heardAt) / 1000
-  const back = new Date((status.back ?? heardS + status.for) * 1000).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+  const back = new Date((status.back ?? heardS + status.for) * 1000).toLocaleTimeString('en-GB', {
+    hour: '2-digit',
+    minute: '2-digit',
+  })
   return now > 0 && isOverdue(status, heardS, now / 1000) ? `gone: was to be back at ${back}` : `asleep until ${back}`
 }
 

@@ -6,12 +6,27 @@ import { type Change, invertChanges } from '../../core/design/changes'
 import type { Design } from '../../core/design/design'
 import { type EditBody, editBodySchema } from '../../core/design/edit'
 import { editWords } from '../../core/design/editWords'
-import type { Counts, ListedEntity, LiveEvent, NetworkCarriers, NodeLive, NodeState, ShopView, Snapshot, StandInBoard, Tape, Trouble } from '../../server/live/protocol'
+import type {
+  Counts,
+  ListedEntity,
+  LiveEvent,
+  NetworkCarriers,
+  NodeLive,
+  NodeState,
+  ShopView,
+  Snapshot,
+  StandInBoard,
+  Tape,
+  Trouble,
+} from '../../server/live/protocol'
 import { ask } from './api'
 import { type PendingEdit, rebase } from './rebase'
 
 /** What one gesture did, and the edits that take it back, in the order they are to be made. */
-interface Step { words: string; backs: EditBody[] }
+interface Step {
+  words: string
+  backs: EditBody[]
+}
 
 export interface ClientNode {
   id: string
@@ -30,7 +45,12 @@ export type Link = 'connecting' | 'up' | 'lost'
 export type Saving = { state: 'saved'; at: number | null } | { state: 'saving' } | { state: 'waiting' }
 
 /** Something the page has to say about what was just done. */
-export interface Said { id: number; tone: 'refused' | 'told'; text: string; accepts: string | null }
+export interface Said {
+  id: number
+  tone: 'refused' | 'told'
+  text: string
+  accepts: string | null
+}
 
 interface State {
   link: Link
@@ -62,11 +82,31 @@ const noCounts: Counts = {
   perMinute: 0,
   clients: 0,
   storing: { waiting: 0, setAside: 0, failing: null, storedAt: null },
+  held: null,
 }
 
 export const useLive = create<State>(() => ({
-  link: 'connecting', loaded: false, nodes: {}, order: [], entities: [], tapes: {}, boards: {}, counts: noCounts, troubles: [],
-  demo: false, carriers: [], catalog: builtInCatalog, shop: { name: '', places: [], networks: [], broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } } }, saving: { state: 'saved', at: null }, said: null, thread: null,
+  link: 'connecting',
+  loaded: false,
+  nodes: {},
+  order: [],
+  entities: [],
+  tapes: {},
+  boards: {},
+  counts: noCounts,
+  troubles: [],
+  demo: false,
+  carriers: [],
+  catalog: builtInCatalog,
+  shop: {
+    name: '',
+    places: [],
+    networks: [],
+    broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } },
+  },
+  saving: { state: 'saved', at: null },
+  said: null,
+  thread: null,
 }))
 
 const get = useLive.getState
@@ -96,32 +136,77 @@ export function takeSnapshot(s: Snapshot): void {
   set({ catalog: withItems(builtInCatalog, s.items) })
   const before = get().nodes
   const nodes = Object.fromEntries(s.nodes.map((n) => [n.id, clientNode(n, before[n.id])]))
-  set({ loaded: true, nodes, order: s.nodes.map((n) => n.id), entities: s.entities, tapes: s.tapes, boards: s.boards, counts: s.counts, troubles: s.troubles, demo: s.demo, shop: s.shop, carriers: s.carriers })
+  set({
+    loaded: true,
+    nodes,
+    order: s.nodes.map((n) => n.id),
+    entities: s.entities,
+    tapes: s.tapes,
+    boards: s.boards,
+    counts: s.counts,
+    troubles: s.troubles,
+    demo: s.demo,
+    shop: s.shop,
+    carriers: s.carriers,
+  })
   for (const id of Object.keys(nodes)) void push(id)
 }
 
 function clientNode(n: NodeState, old: ClientNode | undefined): ClientNode {
   const based = rebase(n.design, old?.pending ?? [], [], get().catalog)
   tellDropped(based.dropped)
-  return { id: n.id, server: n.design, seq: n.seq, design: based.design, pending: based.kept, undo: old?.undo ?? [], redo: old?.redo ?? [], live: n.live }
+  return {
+    id: n.id,
+    server: n.design,
+    seq: n.seq,
+    design: based.design,
+    pending: based.kept,
+    undo: old?.undo ?? [],
+    redo: old?.redo ?? [],
+    live: n.live,
+  }
 }
 
 export function takeEvent(event: LiveEvent): void {
   switch (event.kind) {
     case 'node':
-      set((s) => ({ nodes: { ...s.nodes, [event.node.id]: clientNode(event.node, s.nodes[event.node.id]) }, order: [...s.order.filter((id) => id !== event.node.id), event.node.id] }))
+      set((s) => ({
+        nodes: { ...s.nodes, [event.node.id]: clientNode(event.node, s.nodes[event.node.id]) },
+        order: [...s.order.filter((id) => id !== event.node.id), event.node.id],
+      }))
       return
-    case 'edit': return takeEdit(event.node, event.seq, event.editId, event.body)
-    case 'value': return withNode(event.node, (n) => ({ ...n, live: { ...n.live, heardAt: event.at, values: { ...n.live.values, [event.signal]: { value: event.value, at: event.at } } } }))
-    case 'live': return withNode(event.node, (n) => ({ ...n, live: { ...event.live, values: n.live.values } }))
-    case 'entities': return set({ entities: event.entities })
-    case 'tape': return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
-    case 'board': return set((s) => ({ boards: { ...s.boards, [event.node]: event.board } }))
-    case 'counts': return set({ counts: event.counts })
-    case 'carriers': return set({ carriers: event.carriers })
-    case 'shop': return set({ shop: event.shop })
-    case 'shelf': return set({ catalog: withItems(builtInCatalog, event.items) })
-    case 'trouble': return set((s) => ({ troubles: [event.trouble, ...s.troubles].slice(0, 100) }))
+    case 'edit':
+      return takeEdit(event.node, event.seq, event.editId, event.body)
+    case 'value':
+      return withNode(event.node, (n) => ({
+        ...n,
+        live: {
+          ...n.live,
+          heardAt: event.at,
+          values: { ...n.live.values, [event.signal]: { value: event.value, at: event.at } },
+        },
+      }))
+    case 'live':
+      return withNode(event.node, (n) => ({ ...n, live: { ...event.live, values: n.live.values } }))
+    case 'entities':
+      return set({ entities: event.entities })
+    case 'tape':
+      return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
+    case 'board':
+      return set((s) => ({ boards: { ...s.boards, [event.node]: event.board } }))
+    case 'counts':
+      return set({ counts: event.counts })
+    case 'carriers':
+      return set({ carriers: event.carriers })
+    case 'shop':
+      return set({ shop: event.shop })
+    case 'shelf':
+      return set({ catalog: withItems(builtInCatalog, event.items) })
+    case 'trouble': {
+      const { trouble } = event
+      const others = (all: Trouble[]) => all.filter((t) => t.what !== trouble.what || t.topic !== trouble.topic)
+      return set((s) => ({ troubles: [trouble, ...others(s.troubles)].slice(0, 100) }))
+    }
   }
 }
 
@@ -148,7 +233,8 @@ function takeEdit(id: string, seq: number, editId: string, body: EditBody): void
 
 function tellDropped(dropped: { edit: PendingEdit; reason: string }[]): void {
   const first = dropped[0]
-  if (first) say(`“${first.edit.words}” was not saved: ${first.reason}.`, 'refused', 'doing it again if you still want it')
+  if (first)
+    say(`“${first.edit.words}” was not saved: ${first.reason}.`, 'refused', 'doing it again if you still want it')
 }
 
 const snapshotAnswer = z.custom<Snapshot>((v) => typeof v === 'object' && v !== null && 'nodes' in v)
@@ -180,7 +266,10 @@ export function editAll(id: string, bodies: readonly EditBody[]): boolean {
   return true
 }
 
-function performAll(start: ClientNode, bodies: readonly EditBody[]): { node: ClientNode; words: string; backs: EditBody[] } | null {
+function performAll(
+  start: ClientNode,
+  bodies: readonly EditBody[],
+): { node: ClientNode; words: string; backs: EditBody[] } | null {
   let node = start
   const backs: EditBody[] = []
   let first = ''
@@ -207,7 +296,11 @@ function perform(node: ClientNode, body: EditBody): { node: ClientNode; words: s
   }
   const words = editWords(body, node.design)
   const pending: PendingEdit = { id: crypto.randomUUID(), body, words, at: new Date().toISOString() }
-  return { node: { ...node, design: applied.design, pending: [...node.pending, pending] }, words, back: backFrom(words, applied.changes) }
+  return {
+    node: { ...node, design: applied.design, pending: [...node.pending, pending] },
+    words,
+    back: backFrom(words, applied.changes),
+  }
 }
 
 function backFrom(words: string, changes: Change[]): EditBody {
@@ -225,7 +318,8 @@ export function redo(id: string): void {
 function move(id: string, from: 'undo' | 'redo', to: 'undo' | 'redo'): void {
   const node = get().nodes[id]
   const step = node?.[from].at(-1)
-  if (!node || !step) return say(from === 'undo' ? 'There is nothing of yours to take back.' : 'There is nothing to do again.')
+  if (!node || !step)
+    return say(from === 'undo' ? 'There is nothing of yours to take back.' : 'There is nothing to do again.')
   const done = performAll(node, step.backs)
   const rest = node[from].slice(0, -1)
   if (!done) return put({ ...node, [from]: rest })
@@ -247,7 +341,14 @@ async function push(id: string): Promise<void> {
       const first = node?.pending[0]
       if (!node || !first) return
       set({ saving: { state: 'saving' } })
-      const answer = await ask(`/api/nodes/${id}/edits`, seqAnswer, { id: first.id, node: id, base: node.seq, body: first.body, author: author(), at: first.at })
+      const answer = await ask(`/api/nodes/${id}/edits`, seqAnswer, {
+        id: first.id,
+        node: id,
+        base: node.seq,
+        body: first.body,
+        author: author(),
+        at: first.at,
+      })
       if (answer.kind === 'ok') takeEdit(id, answer.value.seq, first.id, first.body)
       else if (answer.kind === 'problem' && answer.status === 409) await catchUp(id, answer.body)
       else if (answer.kind === 'problem') drop(id, first, answer.error, answer.accepts)
@@ -262,7 +363,9 @@ async function push(id: string): Promise<void> {
   }
 }
 
-const missedAnswer = z.object({ missed: z.array(z.object({ seq: z.number(), id: z.string(), body: editBodySchema })).min(1) })
+const missedAnswer = z.object({
+  missed: z.array(z.object({ seq: z.number(), id: z.string(), body: editBodySchema })).min(1),
+})
 
 /** Another was first: what was missed goes underneath our waiting edits, then they are tried again. */
 async function catchUp(id: string, body: unknown): Promise<void> {
@@ -272,19 +375,25 @@ async function catchUp(id: string, body: unknown): Promise<void> {
 }
 
 function settleSaving(): void {
-  if (Object.values(get().nodes).every((n) => n.pending.length === 0)) set({ saving: { state: 'saved', at: Date.now() } })
+  if (Object.values(get().nodes).every((n) => n.pending.length === 0))
+    set({ saving: { state: 'saved', at: Date.now() } })
 }
 
 function drop(id: string, edit: PendingEdit, reason: string, accepts: string | null): void {
   withNode(id, (n) => {
-    const based = rebase(n.server, n.pending.filter((p) => p.id !== edit.id), [], get().catalog)
+    const based = rebase(
+      n.server,
+      n.pending.filter((p) => p.id !== edit.id),
+      [],
+      get().catalog,
+    )
     return { ...n, design: based.design, pending: based.kept, undo: n.undo.slice(0, -1) }
   })
   say(`“${edit.words}” was refused: ${reason}`, 'refused', accepts)
 }
 
 export function author(): string {
-  return typeof localStorage === 'undefined' ? '' : localStorage.getItem('vivid-name') ?? ''
+  return typeof localStorage === 'undefined' ? '' : (localStorage.getItem('vivid-name') ?? '')
 }
 
 export function rememberAuthor(name: string): void {
@@ -292,7 +401,9 @@ export function rememberAuthor(name: string): void {
 }
 
 export function newId(): string {
-  return Array.from(crypto.getRandomValues(new Uint8Array(10)), (b) => 'abcdefghijkmnpqrstuvwxyz23456789'[b % 32]).join('')
+  return Array.from(crypto.getRandomValues(new Uint8Array(10)), (b) => 'abcdefghijkmnpqrstuvwxyz23456789'[b % 32]).join(
+    '',
+  )
 }
 
 function capital(text: string): string {

@@ -6,7 +6,12 @@ import type { Board } from '../../core/catalog/board'
 import { derive, type Derived } from '../../core/derive/derive'
 import { type ClientNode, useLive } from './store'
 
-export interface NodeView { node: ClientNode; board: Board; catalog: Catalog; derived: Derived }
+export interface NodeView {
+  node: ClientNode
+  board: Board
+  catalog: Catalog
+  derived: Derived
+}
 
 /** The node of this page with everything that follows from its design, or null while it is not known. */
 export function useNode(): NodeView | null {
@@ -15,7 +20,13 @@ export function useNode(): NodeView | null {
   const design = node?.design
   const catalog = useLive((s) => s.catalog)
   const acknowledged = node?.live.acknowledged
-  const derived = useMemo(() => (design ? derive(design, catalog, new Set(acknowledged)) : null), [design, catalog, acknowledged])
+  const derived = useMemo(
+    () => (design ? derive(design, catalog, new Set(acknowledged)) : null),
+    [design, catalog, acknowledged],
+  )
   const board = design && catalog.boards[design.board.id]
-  return useMemo(() => (node && board && derived ? { node, board, catalog, derived } : null), [node, board, catalog, derived])
+  return useMemo(
+    () => (node && board && derived ? { node, board, catalog, derived } : null),
+    [node, board, catalog, derived],
+  )
 }

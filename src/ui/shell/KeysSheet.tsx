@@ -18,7 +18,18 @@ export function KeysSheet({ show, onHide }: { show: boolean; onHide: () => void 
     <Modal show={show} onHide={onHide} aria-labelledby="keys-title">
       <Modal.Body>
         <h2 id="keys-title">Keys</h2>
-        <Table className="mb-0"><tbody>{KEYS.map(([key, does]) => <tr key={key}><td style={{ whiteSpace: 'nowrap' }}><kbd>{key}</kbd></td><td>{does}</td></tr>)}</tbody></Table>
+        <Table className="mb-0">
+          <tbody>
+            {KEYS.map(([key, does]) => (
+              <tr key={key}>
+                <td style={{ whiteSpace: 'nowrap' }}>
+                  <kbd>{key}</kbd>
+                </td>
+                <td>{does}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
       </Modal.Body>
     </Modal>
   )

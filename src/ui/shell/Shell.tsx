@@ -11,7 +11,11 @@ import { SaidLine } from './SaidLine'
 import { TopBar } from './TopBar'
 import { SHOP_PLACES, STANDINS_PLACE } from './places'
 
-export interface Place { digit: string; name: string; href: string }
+export interface Place {
+  digit: string
+  name: string
+  href: string
+}
 
 interface ShellProps {
   crumbs: { name: string; href?: string }[]
@@ -57,17 +61,34 @@ export function Shell({ crumbs, places: always, here, back, nodeId, last, childr
 
   return (
     <div className="frame">
-      <a className="skip" href="#work">Skip to the work</a>
+      <a className="skip" href="#work">
+        Skip to the work
+      </a>
       <ThreadPatterns />
       <TopBar crumbs={crumbs} onFind={() => setFinding(true)} onKeys={() => setKeys(true)} />
-      <main id="work" className="middle" tabIndex={-1} style={{ gridTemplateRows: link === 'lost' ? 'auto auto 1fr' : undefined }}>
-        {link === 'lost' && <div className="lost" role="alert">The server cannot be reached. What you see may be old; edits wait here and are saved when it answers again.</div>}
+      <main
+        id="work"
+        className="middle"
+        tabIndex={-1}
+        style={{ gridTemplateRows: link === 'lost' ? 'auto auto 1fr' : undefined }}
+      >
+        {link === 'lost' && (
+          <div className="lost" role="alert">
+            The server cannot be reached. What you see may be old; edits wait here and are saved when it answers again.
+          </div>
+        )}
         {children}
       </main>
       <nav className="strip" aria-label="places">
         {places.map((p) => (
-          <Link key={p.href} href={p.href} className={p.name === here ? 'here' : ''} aria-current={p.name === here ? 'page' : undefined}>
-            <span className="digit">{p.digit}</span>{p.name}
+          <Link
+            key={p.href}
+            href={p.href}
+            className={p.name === here ? 'here' : ''}
+            aria-current={p.name === here ? 'page' : undefined}
+          >
+            <span className="digit">{p.digit}</span>
+            {p.name}
           </Link>
         ))}
         <span className="last">{last}</span>
@@ -85,5 +106,7 @@ function isText(target: EventTarget | null): boolean {
 
 /** Fields and lists keep the keys they need for themselves. */
 function takesKeys(target: EventTarget | null): boolean {
-  return isText(target) || target instanceof HTMLSelectElement || (target instanceof HTMLElement && target.isContentEditable)
+  return (
+    isText(target) || target instanceof HTMLSelectElement || (target instanceof HTMLElement && target.isContentEditable)
+  )
 }

@@ -3,19 +3,31 @@ import Link from 'next/link'
 import { Fragment } from 'react'
 import { useLive } from '../live/store'
 
-interface TopBarProps { crumbs: { name: string; href?: string }[]; onFind: () => void; onKeys: () => void }
+interface TopBarProps {
+  crumbs: { name: string; href?: string }[]
+  onFind: () => void
+  onKeys: () => void
+}
 
 export function TopBar({ crumbs, onFind, onKeys }: TopBarProps) {
   // A shop that has not been heard from has no name yet.
   const named = crumbs.map((c) => ({ ...c, name: c.name || 'Shop' }))
   return (
     <header className="topbar">
-      <Link className="brand" href="/">Vivid Node</Link>
+      <Link className="brand" href="/">
+        Vivid Node
+      </Link>
       <span className="crumbs">
         {named.map((c, i) => (
           <Fragment key={c.name}>
             {i > 0 && '\u2002/\u2002'}
-            {c.href !== undefined && i < named.length - 1 ? <Link href={c.href}>{c.name}</Link> : i === named.length - 1 && i > 0 ? <b>{c.name}</b> : c.name}
+            {c.href !== undefined && i < named.length - 1 ? (
+              <Link href={c.href}>{c.name}</Link>
+            ) : i === named.length - 1 && i > 0 ? (
+              <b>{c.name}</b>
+            ) : (
+              c.name
+            )}
           </Fragment>
         ))}
       </span>
@@ -23,16 +35,31 @@ export function TopBar({ crumbs, onFind, onKeys }: TopBarProps) {
       <SavingWords />
       <StoringWords />
       <BrokerWords />
-      <button type="button" onClick={onFind}><kbd>/ find</kbd></button>
-      <button type="button" onClick={onKeys}><kbd>? keys</kbd></button>
+      <button type="button" onClick={onFind}>
+        <kbd>/ find</kbd>
+      </button>
+      <button type="button" onClick={onKeys}>
+        <kbd>? keys</kbd>
+      </button>
     </header>
   )
 }
 
 function SavingWords() {
   const saving = useLive((s) => s.saving)
-  const words = saving.state === 'saving' ? 'saving …' : saving.state === 'waiting' ? 'not saved yet: waiting for the server' : saving.at === null ? 'all saved' : `saved ${new Date(saving.at).toLocaleTimeString('en-GB')}`
-  return <span className="fact" data-saving={saving.state} role="status">{words}</span>
+  const words =
+    saving.state === 'saving'
+      ? 'saving …'
+      : saving.state === 'waiting'
+        ? 'not saved yet: waiting for the server'
+        : saving.at === null
+          ? 'all saved'
+          : `saved ${new Date(saving.at).toLocaleTimeString('en-GB')}`
+  return (
+    <span className="fact" data-saving={saving.state} role="status">
+      {words}
+    </span>
+  )
 }
 
 /** Only where something is wrong with keeping what comes in. */
@@ -57,6 +84,15 @@ function StoringWords() {
 function BrokerWords() {
   const link = useLive((s) => s.link)
   const heard = useLive((s) => Object.values(s.nodes).filter((n) => n.live.status?.is === 'online').length)
-  const words = link === 'up' ? `broker up · ${heard} ${heard === 1 ? 'node' : 'nodes'} heard` : link === 'lost' ? 'server away' : 'connecting …'
-  return <span className="fact" data-link={link}>{words}</span>
+  const words =
+    link === 'up'
+      ? `broker up · ${heard} ${heard === 1 ? 'node' : 'nodes'} heard`
+      : link === 'lost'
+        ? 'server away'
+        : 'connecting …'
+  return (
+    <span className="fact" data-link={link}>
+      {words}
+    </span>
+  )
 }

@@ -1,6 +1,11 @@
 import type { Place } from './Shell'
 
-export const SHOP_PLACES: Place[] = [{ digit: 'S', name: 'Shop', href: '/' }, { digit: 'H', name: 'Shelf', href: '/shelf' }, { digit: 'L', name: 'Ledger', href: '/ledger' }, { digit: ',', name: 'Settings', href: '/settings' }]
+export const SHOP_PLACES: Place[] = [
+  { digit: 'S', name: 'Shop', href: '/' },
+  { digit: 'H', name: 'Shelf', href: '/shelf' },
+  { digit: 'L', name: 'Ledger', href: '/ledger' },
+  { digit: ',', name: 'Settings', href: '/settings' },
+]
 
 /** Demo only: the simulated boards and what can be done to them. */
 export const STANDINS_PLACE: Place = { digit: 'D', name: 'Stand-ins', href: '/standins' }

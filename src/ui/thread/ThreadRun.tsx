@@ -9,8 +9,20 @@ export function ThreadPatterns() {
         {HUES.map((hue, i) => (
           <pattern key={hue} id={`ply-${i}`} width="11" height="7" patternUnits="userSpaceOnUse">
             <rect width="11" height="7" fill={hue} />
-            <path d="M-2 7.5 C 1 6.5, 2.500 .5, 5.500 -.5 M9 7.500 C 12 6.500, 13.500 .5, 16.500 -.5" stroke="#fff" strokeOpacity=".5" strokeWidth="1.5" fill="none" />
-            <path d="M3.200 7.500 C 6.200 6.500, 7.700 .5, 10.700 -.5" stroke="#000" strokeOpacity=".28" strokeWidth="1.200" fill="none" />
+            <path
+              d="M-2 7.5 C 1 6.5, 2.500 .5, 5.500 -.5 M9 7.500 C 12 6.500, 13.500 .5, 16.500 -.5"
+              stroke="#fff"
+              strokeOpacity=".5"
+              strokeWidth="1.5"
+              fill="none"
+            />
+            <path
+              d="M3.200 7.500 C 6.200 6.500, 7.700 .5, 10.700 -.5"
+              stroke="#000"
+              strokeOpacity=".28"
+              strokeWidth="1.200"
+              fill="none"
+            />
             <path d="M0 .4 H11 M0 6.600 H11" stroke="#000" strokeOpacity=".22" strokeWidth=".8" />
           </pattern>
         ))}
@@ -21,15 +33,35 @@ export function ThreadPatterns() {
 
 const MIDDLE = 11
 
-/** One column's length of a thread: spun where it is settled, a loose strand where it is open, a knot where it is contested. */
+/**
+ * One column's length of a thread: spun where it is settled, a loose strand where it is open, a knot where it is
+ * contested.
+ */
 export function ThreadRun({ signal, state }: { signal: { hue: number }; state: CellState }) {
   const hue = hueOf(signal)
   return (
     <svg className="run" height="22" aria-hidden="true">
-      {state === 'open'
-        ? <line x1="0" y1={MIDDLE} x2="100%" y2={MIDDLE} stroke={hue} strokeWidth="1.6" strokeDasharray="1.500 6" strokeLinecap="round" />
-        : <svg y={MIDDLE - 3.5} width="100%" height="7"><rect width="100%" height="7" fill={`url(#ply-${signal.hue})`} /></svg>}
-      {state === 'contested' && <svg x="50%" overflow="visible"><Knot hue={hue} /></svg>}
+      {state === 'open' ? (
+        <line
+          x1="0"
+          y1={MIDDLE}
+          x2="100%"
+          y2={MIDDLE}
+          stroke={hue}
+          strokeWidth="1.6"
+          strokeDasharray="1.500 6"
+          strokeLinecap="round"
+        />
+      ) : (
+        <svg y={MIDDLE - 3.5} width="100%" height="7">
+          <rect width="100%" height="7" fill={`url(#ply-${signal.hue})`} />
+        </svg>
+      )}
+      {state === 'contested' && (
+        <svg x="50%" overflow="visible">
+          <Knot hue={hue} />
+        </svg>
+      )}
     </svg>
   )
 }
@@ -54,7 +86,11 @@ function Knot({ hue }: { hue: string }) {
 }
 
 /** All threads of a node in small, for the shop: spun, loose and knotted in their columns. */
-export function SmallThreads({ rows }: { rows: { signalId: string; signal: { hue: number }; cells: Record<string, { state: CellState }> }[] }) {
+export function SmallThreads({
+  rows,
+}: {
+  rows: { signalId: string; signal: { hue: number }; cells: Record<string, { state: CellState }> }[]
+}) {
   const columns = ['part', 'terminals', 'wires', 'pins', 'conditioning', 'calibration', 'entity']
   const pitch = rows.length > 8 ? Math.max(3, 64 / rows.length) : 9
   const width = 266
@@ -69,11 +105,33 @@ export function SmallThreads({ rows }: { rows: { signalId: string; signal: { hue
           <g key={row.signalId}>
             {columns.map((column, c) => {
               const open = row.cells[column]?.state === 'open'
-              return <line key={column} x1={c * step - (open ? 0 : 0.4)} x2={(c + 1) * step + (open ? 0 : 0.4)} y1={y} y2={y} stroke={hue} strokeWidth={open ? 1.4 : thick} strokeDasharray={open ? '1.5 5' : undefined} />
+              return (
+                <line
+                  key={column}
+                  x1={c * step - (open ? 0 : 0.4)}
+                  x2={(c + 1) * step + (open ? 0 : 0.4)}
+                  y1={y}
+                  y2={y}
+                  stroke={hue}
+                  strokeWidth={open ? 1.4 : thick}
+                  strokeDasharray={open ? '1.5 5' : undefined}
+                />
+              )
             })}
-            {columns.map((column, c) => row.cells[column]?.state === 'contested' && (
-              <circle key={column} cx={(c + 0.5) * step} cy={y} r="4.500" fill="var(--paper)" stroke={hue} strokeWidth="2.600" />
-            ))}
+            {columns.map(
+              (column, c) =>
+                row.cells[column]?.state === 'contested' && (
+                  <circle
+                    key={column}
+                    cx={(c + 0.5) * step}
+                    cy={y}
+                    r="4.500"
+                    fill="var(--paper)"
+                    stroke={hue}
+                    strokeWidth="2.600"
+                  />
+                ),
+            )}
           </g>
         )
       })}

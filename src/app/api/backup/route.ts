@@ -1,14 +1,25 @@
-import { guard } from '@/server/http/guard'
+import { Readable } from 'node:stream'
+import { guard, problem } from '@/server/http/guard'
+import { answer } from '@/server/http/write'
 import { product } from '@/server/instance'
 
 export const dynamic = 'force-dynamic'
 
-/** Everything in one file. Broker passwords are not in it, only their hashes. */
-export async function GET(request: Request): Promise<Response> {
-  const refused = guard(request)
-  if (refused) return refused
-  const p = await product()
-  await p.ingest.flush()
-  const day = new Date().toISOString().slice(0, 10)
-  return new Response(Buffer.from(await p.db.dump()), { headers: { 'content-type': 'application/gzip', 'content-disposition': `attachment; filename="vivid-node-${day}.tar.gz"`, 'cache-control': 'no-store' } })
+/** Everything in one file, packed while it is sent. Broker passwords are not in it, only their hashes. */
+export function GET(request: Request): Promise<Response> {
+  return answer(async () => {
+    const refused = guard(request)
+    if (refused) return refused
+    const p = await product()
+    await p.ingest.flush()
+    const taken = await p.backups.take()
+    if (!taken.ok) return problem(taken.busy ? 409 : 507, taken.reason)
+    const day = new Date().toISOString().slice(0, 10)
+    const headers = {
+      'content-type': 'application/gzip',
+      'content-disposition': `attachment; filename="vivid-node-${day}.tar.gz"`,
+      'cache-control': 'no-store',
+    }
+    return new Response(Readable.toWeb(taken.archive) as ReadableStream<Uint8Array>, { headers })
+  })
 }

@@ -3,7 +3,10 @@ import packageFile from '../../../../package.json'
 
 export const dynamic = 'force-dynamic'
 
-/** Readiness, versions and message counts. Answers while the product is still starting, and without a password: it tells nothing of the shop. */
+/**
+ * Readiness, versions and message counts. Answers while the product is still starting, and without a password: it tells
+ * nothing of the shop.
+ */
 export function GET(request: Request): Response {
   const refused = foreign(request)
   if (refused) return refused
@@ -13,9 +16,21 @@ export function GET(request: Request): Response {
   const body = {
     ready: ready !== null,
     ...(instance?.failed ? { failed: instance.failed } : {}),
-    versions: { product: packageFile.version, node: process.versions.node, database: packageFile.dependencies['@electric-sql/pglite'], broker: packageFile.dependencies.aedes },
-    messages: ready ? { received: ready.ingest.counts.received, refused: ready.ingest.counts.refused, odd: ready.ingest.counts.odd } : null,
-    storing: storing && { storedAt: storing.storedAt, waiting: storing.waiting, setAside: storing.setAside, failing: storing.failing },
+    versions: {
+      product: packageFile.version,
+      node: process.versions.node,
+      database: packageFile.dependencies['@electric-sql/pglite'],
+      broker: packageFile.dependencies.aedes,
+    },
+    messages: ready
+      ? { received: ready.ingest.counts.received, refused: ready.ingest.counts.refused, odd: ready.ingest.counts.odd }
+      : null,
+    storing: storing && {
+      storedAt: storing.storedAt,
+      waiting: storing.waiting,
+      setAside: storing.setAside,
+      failing: storing.failing,
+    },
   }
   return Response.json(body, { status: ready && !storing?.failing ? 200 : 503 })
 }

@@ -1,22 +1,28 @@
 import { eventStream, lastHeard } from '@/server/http/eventStream'
 import { guard } from '@/server/http/guard'
+import { answer } from '@/server/http/write'
 import { product } from '@/server/instance'
 import type { LedgerRow } from '@/server/live/protocol'
 
 export const dynamic = 'force-dynamic'
 
 /** Messages as they pass, in batches; after a gap those that are still remembered. */
-export async function GET(request: Request): Promise<Response> {
-  const refused = guard(request)
-  if (refused) return refused
-  const { ingest: { ledger }, stream: { epoch, ended } } = await product()
-  const [before, number] = lastHeard(request).split('-')
-  return eventStream(request, ended, (send) => {
-    const tell = (rows: LedgerRow[]) => {
-      const last = rows.at(-1)
-      if (last) send(`${epoch}-${last.id}`, 'rows', rows)
-    }
-    tell(ledger.since(before === epoch ? Number(number) : 0))
-    return ledger.follow(tell)
+export function GET(request: Request): Promise<Response> {
+  return answer(async () => {
+    const refused = guard(request)
+    if (refused) return refused
+    const {
+      ingest: { ledger },
+      stream: { epoch, ended },
+    } = await product()
+    const [before, number] = lastHeard(request).split('-')
+    return eventStream(request, ended, (send) => {
+      const tell = (rows: LedgerRow[]) => {
+        const last = rows.at(-1)
+        if (last) send(`${epoch}-${last.id}`, 'rows', rows)
+      }
+      tell(ledger.since(before === epoch ? Number(number) : 0))
+      return ledger.follow(tell)
+    })
   })
 }

@@ -5,15 +5,30 @@ import { slugFrom } from '@/core/design/slug'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 
-const body = z.strictObject({ name: nameSchema, area: z.string().max(60), board: z.string(), author: z.string().max(60) })
+const body = z.strictObject({
+  name: nameSchema,
+  area: z.string().max(60),
+  board: z.string(),
+  author: z.string().max(60),
+})
 
 /** Begins a node. */
 export function POST(request: Request): Promise<Response> {
   return write(request, body, async ({ name, area, board, author }, product) => {
     const found = product.catalog.boards[board]
-    if (!found) return problem(422, `“${board}” is not on the shelf; there are ${Object.keys(product.catalog.boards).join(', ')}.`)
-    const slug = slugFrom(name, product.workshop.all().map((n) => n.design.slug))
-    const refused = await product.workshop.add(emptyDesign({ id: randomUUID(), name, slug, area, board: { id: found.id, version: found.version } }), author)
+    if (!found)
+      return problem(
+        422,
+        `“${board}” is not on the shelf; there are ${Object.keys(product.catalog.boards).join(', ')}.`,
+      )
+    const slug = slugFrom(
+      name,
+      product.workshop.all().map((n) => n.design.slug),
+    )
+    const refused = await product.workshop.add(
+      emptyDesign({ id: randomUUID(), name, slug, area, board: { id: found.id, version: found.version } }),
+      author,
+    )
     return refused ? problem(422, refused) : Response.json({ slug }, { status: 201 })
   })
 }

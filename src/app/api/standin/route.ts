@@ -7,7 +7,9 @@ import { deedSchema } from '../../../../standins/board/deeds'
 const body = z.union([
   z.strictObject({ controller: z.strictObject({ entity: z.string().max(200), value: z.json() }) }),
   z.strictObject({ board: slugSchema, deed: deedSchema }),
-  z.strictObject({ accessPoint: z.strictObject({ name: z.string().min(1).max(32), password: z.string().min(8).max(64) }) }),
+  z.strictObject({
+    accessPoint: z.strictObject({ name: z.string().min(1).max(32), password: z.string().min(8).max(64) }),
+  }),
 ])
 
 /** What a person in the demo's workshop would do by hand. Refused outside the demo. */

@@ -16,7 +16,12 @@ export function AddPart({ view, show, onHide }: { view: NodeView; show: boolean;
   const search = useCallback((text: string) => searchParts(catalog, text).map(choiceOf), [catalog])
   return (
     <Chooser
-      show={show} title="What should it know or do?" hint="level, press, pump, temperature …" choices={choices} search={search} onHide={onHide}
+      show={show}
+      title="What should it know or do?"
+      hint="level, press, pump, temperature …"
+      choices={choices}
+      search={search}
+      onHide={onHide}
       onChoose={(c) => {
         onHide()
         const kind = catalog.parts[c.id]
@@ -41,12 +46,17 @@ export function addPartEdit({ node: { design } }: NodeView, kind: PartKind): Edi
   const label = freeLabel(kind.name.split(',')[0] ?? kind.name, design)
   const slugs = Object.values(design.signals).map((s) => s.slug)
   return {
-    kind: 'add-part', partId: newId(), part: kind.id, label,
+    kind: 'add-part',
+    partId: newId(),
+    part: kind.id,
+    label,
     // A pad of many keys makes none of them known by itself: each is named when it has a meaning.
-    signals: kind.channels.filter((c) => c.driver !== 'keys').map((c) => {
-      const slug = slugFrom(c.proposes.slug, slugs)
-      slugs.push(slug)
-      return { id: newId(), channel: c.id, name: slug.replaceAll('-', ' '), slug }
-    }),
+    signals: kind.channels
+      .filter((c) => c.driver !== 'keys')
+      .map((c) => {
+        const slug = slugFrom(c.proposes.slug, slugs)
+        slugs.push(slug)
+        return { id: newId(), channel: c.id, name: slug.replaceAll('-', ' '), slug }
+      }),
   }
 }

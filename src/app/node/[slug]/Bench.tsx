@@ -29,8 +29,18 @@ export function Bench({ name, children }: BenchProps) {
   if (!view) {
     return (
       <Shell crumbs={[{ name: shop, href: '/' }]} places={SHOP_PLACES} here="" back="/">
-        <div className="title"><h1>{loaded ? 'No such node' : '…'}</h1></div>
-        <div className="place wide"><div className="work">{loaded && <p>There is no node of this name. <Link href="/">Back to the shop</Link></p>}</div></div>
+        <div className="title">
+          <h1>{loaded ? 'No such node' : '…'}</h1>
+        </div>
+        <div className="place wide">
+          <div className="work">
+            {loaded && (
+              <p>
+                There is no node of this name. <Link href="/">Back to the shop</Link>
+              </p>
+            )}
+          </div>
+        </div>
       </Shell>
     )
   }
@@ -38,9 +48,23 @@ export function Bench({ name, children }: BenchProps) {
   const last = view.node.undo.at(-1)
   return (
     <Shell
-      crumbs={[{ name: shop, href: '/' }, ...(design.area ? [{ name: design.area }] : []), { name: design.name, href: `/node/${design.slug}` }]}
-      places={benchPlaces(design.slug)} here={name} back={name === 'Loom' ? '/' : `/node/${design.slug}`} nodeId={view.node.id}
-      last={<>{last && <>undo: “{last.words}”&emsp;</>}<Button variant="bare" onClick={() => setHistory(true)}>history</Button></>}
+      crumbs={[
+        { name: shop, href: '/' },
+        ...(design.area ? [{ name: design.area }] : []),
+        { name: design.name, href: `/node/${design.slug}` },
+      ]}
+      places={benchPlaces(design.slug)}
+      here={name}
+      back={name === 'Loom' ? '/' : `/node/${design.slug}`}
+      nodeId={view.node.id}
+      last={
+        <>
+          {last && <>undo: “{last.words}”&emsp;</>}
+          <Button variant="bare" onClick={() => setHistory(true)}>
+            history
+          </Button>
+        </>
+      }
     >
       {children(view)}
       <HistorySheet nodeId={view.node.id} show={history} onHide={() => setHistory(false)} />

@@ -19,10 +19,37 @@ import { Bench } from './Bench'
 import { NowCell } from './NowCell'
 import { RunningFact } from './RunningFact'
 
-const HEADS: Record<Column, string> = { part: 'part', terminals: 'terminals', wires: 'wires', pins: 'pins', conditioning: 'conditioning', calibration: 'calibration', entity: 'entity, topic', now: 'now' }
-const WIDTHS: Record<Column, number> = { part: 116, terminals: 124, wires: 114, pins: 112, conditioning: 144, calibration: 124, entity: 108, now: 110 }
+const HEADS: Record<Column, string> = {
+  part: 'part',
+  terminals: 'terminals',
+  wires: 'wires',
+  pins: 'pins',
+  conditioning: 'conditioning',
+  calibration: 'calibration',
+  entity: 'entity, topic',
+  now: 'now',
+}
+const WIDTHS: Record<Column, number> = {
+  part: 116,
+  terminals: 124,
+  wires: 114,
+  pins: 112,
+  conditioning: 144,
+  calibration: 124,
+  entity: 108,
+  now: 110,
+}
 /** Bench behind each column. */
-const BENCH: Record<Column, string> = { part: 'parts', terminals: 'parts', wires: 'wires', pins: 'pins', conditioning: 'tune', calibration: 'tune', entity: 'publish', now: 'publish' }
+const BENCH: Record<Column, string> = {
+  part: 'parts',
+  terminals: 'parts',
+  wires: 'wires',
+  pins: 'pins',
+  conditioning: 'tune',
+  calibration: 'tune',
+  entity: 'publish',
+  now: 'publish',
+}
 
 export function Loom() {
   return <Bench name="Loom">{(view) => <LoomOf view={view} />}</Bench>
@@ -39,7 +66,13 @@ function LoomOf({ view }: { view: NodeView }) {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.key.toLowerCase() !== 'n' || e.ctrlKey || e.target instanceof HTMLInputElement || document.querySelector('.modal.show')) return
+      if (
+        e.key.toLowerCase() !== 'n' ||
+        e.ctrlKey ||
+        e.target instanceof HTMLInputElement ||
+        document.querySelector('.modal.show')
+      )
+        return
       e.preventDefault()
       setAdding(true)
     }
@@ -52,20 +85,48 @@ function LoomOf({ view }: { view: NodeView }) {
       <div className="title">
         <NodeName view={view} />
         <Fact name="board" value={board.name} />
-        <Fact name="woven" value={`${woven} of ${derived.rows.length} ${derived.rows.length === 1 ? 'thread' : 'threads'}`} />
+        <Fact
+          name="woven"
+          value={`${woven} of ${derived.rows.length} ${derived.rows.length === 1 ? 'thread' : 'threads'}`}
+        />
         <RunningFact view={view} />
-        <Fact name="heard" value={`${heardWords(node, now)}${node.live.health?.dbm != null ? `, ${String(node.live.health.dbm).replace('-', '−')} dBm` : ''}`} />
+        <Fact
+          name="heard"
+          value={`${heardWords(node, now)}${node.live.health?.dbm != null ? `, ${String(node.live.health.dbm).replace('-', '−')} dBm` : ''}`}
+        />
         {node.live.status?.is === 'offline' && <Fact name="link" value="gone: no sign of life" />}
         {node.live.status?.is === 'asleep' && <Fact name="link" value={statusWords(node.live, now)} />}
       </div>
       <div className="place">
         <div className="work">
-          {derived.rows.length === 0
-            ? <div className="empty"><h2>What should it know or do?</h2><p>Say it in a word, such as level, press or temperature: the shelf shows the parts that can, and brings their pins and wires along.</p><Button onClick={() => setAdding(true)}>Choose a part</Button></div>
-            : <Grid view={view} now={now} at={at} onMove={setAt} />}
-          {derived.rows.length > 0 && <div style={{ padding: '14px 0' }}><Button variant="bare" onClick={() => setAdding(true)}><kbd>N</kbd>&ensp;new signal: what should it know or do?</Button></div>}
+          {derived.rows.length === 0 ? (
+            <div className="empty">
+              <h2>What should it know or do?</h2>
+              <p>
+                Say it in a word, such as level, press or temperature: the shelf shows the parts that can, and brings
+                their pins and wires along.
+              </p>
+              <Button onClick={() => setAdding(true)}>Choose a part</Button>
+            </div>
+          ) : (
+            <Grid view={view} now={now} at={at} onMove={setAt} />
+          )}
+          {derived.rows.length > 0 && (
+            <div style={{ padding: '14px 0' }}>
+              <Button variant="bare" onClick={() => setAdding(true)}>
+                <kbd>N</kbd>&ensp;new signal: what should it know or do?
+              </Button>
+            </div>
+          )}
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={node.id} design={node.design} findings={derived.findings} focus={focusRow?.signalId ?? null} /></aside>
+        <aside className="margin" aria-label="margin">
+          <Margin
+            nodeId={node.id}
+            design={node.design}
+            findings={derived.findings}
+            focus={focusRow?.signalId ?? null}
+          />
+        </aside>
       </div>
       <AddPart view={view} show={adding} onHide={() => setAdding(false)} />
     </>
@@ -78,21 +139,54 @@ function NodeName({ view }: { view: NodeView }) {
   const [editing, setEditing] = useState(false)
   const { design, id } = view.node
   const nodes = useLive((s) => s.nodes)
-  if (!editing) return <h1><Button variant="bare" onClick={() => setEditing(true)} aria-label={`rename ${design.name}`} style={{ textDecoration: 'none' }}>{design.name}</Button></h1>
+  if (!editing)
+    return (
+      <h1>
+        <Button
+          variant="bare"
+          onClick={() => setEditing(true)}
+          aria-label={`rename ${design.name}`}
+          style={{ textDecoration: 'none' }}
+        >
+          {design.name}
+        </Button>
+      </h1>
+    )
   const rename = (name: string) => {
     setEditing(false)
-    const slug = slugFrom(name, Object.values(nodes).filter((n) => n.id !== id).map((n) => n.design.slug))
+    const slug = slugFrom(
+      name,
+      Object.values(nodes)
+        .filter((n) => n.id !== id)
+        .map((n) => n.design.slug),
+    )
     if (edit(id, { kind: 'identify', name, slug, area: design.area })) router.replace(`/node/${slug}`)
   }
   return (
-    <div onKeyDown={(e) => { if (e.key === 'Escape') setEditing(false) }}>
+    <div
+      onKeyDown={(e) => {
+        if (e.key === 'Escape') setEditing(false)
+      }}
+    >
       <h1 className="visually-hidden">{design.name}</h1>
-      <EditField id="node-name" label="name of the node" value={design.name} schema={nameSchema} onSave={rename} width={260} />
+      <EditField
+        id="node-name"
+        label="name of the node"
+        value={design.name}
+        schema={nameSchema}
+        onSave={rename}
+        width={260}
+      />
     </div>
   )
 }
 
-interface GridProps { view: NodeView; now: number; at: { signal: string | null; column: Column }; onMove: (at: { signal: string; column: Column }) => void }
+interface GridProps {
+  view: NodeView
+  now: number
+  at: { signal: string | null; column: Column }
+  onMove: (at: { signal: string; column: Column }) => void
+}
 
 /** Signals down, the way of a signal across. Arrows move, Enter opens the bench of the column at the thread. */
 function Grid({ view, now, at, onMove }: GridProps) {
@@ -101,7 +195,8 @@ function Grid({ view, now, at, onMove }: GridProps) {
   const { rows } = view.derived
   const here = rows.findIndex((r) => r.signalId === at.signal)
   const row = Math.max(0, here)
-  const open = (r: ThreadRow, column: Column) => router.push(`/node/${view.node.design.slug}/${BENCH[column]}?thread=${r.signalId}`)
+  const open = (r: ThreadRow, column: Column) =>
+    router.push(`/node/${view.node.design.slug}/${BENCH[column]}?thread=${r.signalId}`)
   const move = (down: number, right: number) => {
     const next = rows[Math.min(rows.length - 1, Math.max(0, row + down))]
     const column = COLUMNS[Math.min(COLUMNS.length - 1, Math.max(0, COLUMNS.indexOf(at.column) + right))]
@@ -122,15 +217,32 @@ function Grid({ view, now, at, onMove }: GridProps) {
   }
   return (
     <table className="loom" role="grid" ref={table} onKeyDown={onKeyDown} aria-label="the loom">
-      <colgroup>{COLUMNS.map((c) => <col key={c} style={{ width: `${WIDTHS[c] / 9.52}%` }} />)}</colgroup>
-      <thead><tr>{COLUMNS.map((c) => <th key={c} scope="col">{HEADS[c]}</th>)}</tr></thead>
+      <colgroup>
+        {COLUMNS.map((c) => (
+          <col key={c} style={{ width: `${WIDTHS[c] / 9.52}%` }} />
+        ))}
+      </colgroup>
+      <thead>
+        <tr>
+          {COLUMNS.map((c) => (
+            <th key={c} scope="col">
+              {HEADS[c]}
+            </th>
+          ))}
+        </tr>
+      </thead>
       <tbody>
         {rows.map((r, i) => (
           <tr key={r.signalId} className={r.signalId === at.signal ? 'on' : ''} data-signal={r.signal.slug}>
             {COLUMNS.map((column) => (
               <td
-                key={column} role="gridcell" data-cell={`${r.signalId}-${column}`} tabIndex={(here < 0 ? i === 0 : i === here) && column === at.column ? 0 : -1}
-                onFocus={() => { if (at.signal !== r.signalId || at.column !== column) onMove({ signal: r.signalId, column }) }}
+                key={column}
+                role="gridcell"
+                data-cell={`${r.signalId}-${column}`}
+                tabIndex={(here < 0 ? i === 0 : i === here) && column === at.column ? 0 : -1}
+                onFocus={() => {
+                  if (at.signal !== r.signalId || at.column !== column) onMove({ signal: r.signalId, column })
+                }}
                 onDoubleClick={() => open(r, column)}
               >
                 <Face view={view} row={r} column={column} now={now} />
@@ -144,17 +256,32 @@ function Grid({ view, now, at, onMove }: GridProps) {
 }
 
 function Face({ view, row, column, now }: { view: NodeView; row: ThreadRow; column: Column; now: number }) {
-  if (column === 'now') return <><div className="face now"><NowCell view={view} row={row} now={now} /></div><ThreadRun signal={row.signal} state={row.cells.entity.state === 'open' ? 'open' : 'settled'} /></>
+  if (column === 'now')
+    return (
+      <>
+        <div className="face now">
+          <NowCell view={view} row={row} now={now} />
+        </div>
+        <ThreadRun signal={row.signal} state={row.cells.entity.state === 'open' ? 'open' : 'settled'} />
+      </>
+    )
   const cell = row.cells[column]
   const printed = column === 'terminals' || column === 'pins'
   return (
     <>
       <div className={`face ${cell.state === 'open' ? 'open' : ''} ${printed ? 'big mono' : ''}`}>
-        <b title={cell.fact}>{cell.fact}</b><small title={cell.detail} style={printed ? { fontFamily: 'var(--bs-font-sans-serif)' } : undefined}>{cell.detail}</small>
+        <b title={cell.fact}>{cell.fact}</b>
+        <small title={cell.detail} style={printed ? { fontFamily: 'var(--bs-font-sans-serif)' } : undefined}>
+          {cell.detail}
+        </small>
         {cell.state !== 'settled' && cell.state !== 'none' && <span className="visually-hidden">{cell.state}</span>}
       </div>
       <ThreadRun signal={row.signal} state={cell.state} />
-      {column === 'part' && <span className="at-ferrule"><Ferrule signal={row.signal} /></span>}
+      {column === 'part' && (
+        <span className="at-ferrule">
+          <Ferrule signal={row.signal} />
+        </span>
+      )}
     </>
   )
 }

@@ -14,14 +14,22 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
   const words = nowWords(row.signal, row.signalId, row.channel, live, now)
   const last = live.values[row.signalId]
   const age = last && now > 0 ? now - Date.parse(last.at) : 0
-  const late = row.access !== 'event' && row.signal.publish.intervalS > 0 && age > 3000 * row.signal.publish.intervalS + 5000
+  const late =
+    row.access !== 'event' && row.signal.publish.intervalS > 0 && age > 3000 * row.signal.publish.intervalS + 5000
   return (
     <>
-      <b key={last?.at ?? 'none'} className={row.access === 'event' || !last ? '' : 'changed'} data-value={String(last?.value ?? '')} style={words.tone === 'value' ? undefined : { fontSize: '1.03rem', fontWeight: 450 }}>
+      <b
+        key={last?.at ?? 'none'}
+        className={row.access === 'event' || !last ? '' : 'changed'}
+        data-value={String(last?.value ?? '')}
+        style={words.tone === 'value' ? undefined : { fontSize: '1.03rem', fontWeight: 450 }}
+      >
         {words.value} <span className="unit">{words.unit}</span>
       </b>
       {late && <small>{agoWords(age)} old</small>}
-      {row.channel.access === 'output' && row.channel.value === 'percent' && !late && <Dim key={String(last?.value)} view={view} row={row} now={typeof last?.value === 'number' ? last.value : 0} />}
+      {row.channel.access === 'output' && row.channel.value === 'percent' && !late && (
+        <Dim key={String(last?.value)} view={view} row={row} now={typeof last?.value === 'number' ? last.value : 0} />
+      )}
       {row.channel.access === 'output' && row.channel.value === 'on-off' && !late && <Switch view={view} row={row} />}
     </>
   )
@@ -32,12 +40,36 @@ function Dim({ view, row, now }: { view: NodeView; row: ThreadRow; now: number }
   const [text, setText] = useState(String(now))
   const send = async () => {
     const value = Number(text.replace(',', '.'))
-    if (text.trim() === '' || !(value >= 0 && value <= 100)) return say(`${row.signal.tag} takes 0 to 100 %.`, 'refused')
-    const answer = await ask(`/api/nodes/${view.node.id}/command`, z.object({ ms: z.number() }), { signal: row.signalId, value })
-    if (answer.kind === 'ok') say(`${row.signal.tag} ${row.signal.name}: ${value} %, answered in ${answer.value.ms} ms.`)
-    else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was changed.' : `${row.signal.tag} was not changed: ${answer.error}.`, 'refused')
+    if (text.trim() === '' || !(value >= 0 && value <= 100))
+      return say(`${row.signal.tag} takes 0 to 100 %.`, 'refused')
+    const answer = await ask(`/api/nodes/${view.node.id}/command`, z.object({ ms: z.number() }), {
+      signal: row.signalId,
+      value,
+    })
+    if (answer.kind === 'ok')
+      say(`${row.signal.tag} ${row.signal.name}: ${value} %, answered in ${answer.value.ms} ms.`)
+    else
+      say(
+        answer.kind === 'away'
+          ? 'The server cannot be reached; nothing was changed.'
+          : `${row.signal.tag} was not changed: ${answer.error}.`,
+        'refused',
+      )
   }
-  return <input className="dim-field" inputMode="decimal" aria-label={`${row.signal.name}, %`} value={text} data-dim={row.signal.slug} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void send() }} />
+  return (
+    <input
+      className="dim-field"
+      inputMode="decimal"
+      aria-label={`${row.signal.name}, %`}
+      value={text}
+      data-dim={row.signal.slug}
+      onChange={(e) => setText(e.target.value)}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Enter') void send()
+      }}
+    />
+  )
 }
 
 /** Switches an output that is on or off, and says what the node answered. */
@@ -46,10 +78,24 @@ export function Switch({ view, row }: { view: NodeView; row: ThreadRow }) {
   const on = view.node.live.values[row.signalId]?.value === true
   const send = async () => {
     setBusy(true)
-    const answer = await ask(`/api/nodes/${view.node.id}/command`, z.object({ ms: z.number() }), { signal: row.signalId, value: !on })
+    const answer = await ask(`/api/nodes/${view.node.id}/command`, z.object({ ms: z.number() }), {
+      signal: row.signalId,
+      value: !on,
+    })
     setBusy(false)
-    if (answer.kind === 'ok') say(`${row.signal.tag} ${row.signal.name}: switched ${on ? 'off' : 'on'}, answered in ${answer.value.ms} ms.`)
-    else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was switched.' : `${row.signal.tag} was not switched: ${answer.error}.`, 'refused')
+    if (answer.kind === 'ok')
+      say(`${row.signal.tag} ${row.signal.name}: switched ${on ? 'off' : 'on'}, answered in ${answer.value.ms} ms.`)
+    else
+      say(
+        answer.kind === 'away'
+          ? 'The server cannot be reached; nothing was switched.'
+          : `${row.signal.tag} was not switched: ${answer.error}.`,
+        'refused',
+      )
   }
-  return <Button variant="quiet" disabled={busy} onClick={() => void send()} data-switch={row.signal.slug}>{busy ? '…' : on ? 'switch off' : 'switch on'}</Button>
+  return (
+    <Button variant="quiet" disabled={busy} onClick={() => void send()} data-switch={row.signal.slug}>
+      {busy ? '…' : on ? 'switch off' : 'switch on'}
+    </Button>
+  )
 }

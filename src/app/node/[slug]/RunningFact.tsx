@@ -10,10 +10,19 @@ export function RunningFact({ view }: { view: NodeView }) {
   const { send, busy, ready } = useSend(view)
   const { running, sending } = view.node.live
   return (
-    <div className="fact">running
+    <div className="fact">
+      running
       <strong data-running={running?.revision ?? 0} data-current={same}>
-        {running === null ? 'nothing yet' : same ? `revision ${running.revision}, as designed` : `revision ${running.revision}, design is ahead`}
-        {!same && <Button disabled={!ready} onClick={() => void send()}>{busy ? 'Sending …' : sending ? 'Send this instead' : 'Send'}</Button>}
+        {running === null
+          ? 'nothing yet'
+          : same
+            ? `revision ${running.revision}, as designed`
+            : `revision ${running.revision}, design is ahead`}
+        {!same && (
+          <Button disabled={!ready} onClick={() => void send()}>
+            {busy ? 'Sending …' : sending ? 'Send this instead' : 'Send'}
+          </Button>
+        )}
       </strong>
     </div>
   )

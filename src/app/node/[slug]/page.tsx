@@ -2,5 +2,9 @@ import { Suspense } from 'react'
 import { Loom } from './Loom'
 
 export default function Page() {
-  return <Suspense><Loom /></Suspense>
+  return (
+    <Suspense>
+      <Loom />
+    </Suspense>
+  )
 }

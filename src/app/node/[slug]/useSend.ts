@@ -22,7 +22,10 @@ export function useSend({ node }: NodeView) {
     if (answer.kind === 'away') say('The server cannot be reached; nothing was sent.', 'refused')
     else if (answer.kind === 'problem') say(answer.error, 'refused')
     else if (answer.value.kind === 'running') say(`Revision ${answer.value.revision} runs on ${node.design.name}.`)
-    else say(`${node.design.name} sleeps. Revision ${answer.value.revision} goes out when it wakes${answer.value.back === null ? '' : `, at ${new Date(answer.value.back * 1000).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}`}.`)
+    else
+      say(
+        `${node.design.name} sleeps. Revision ${answer.value.revision} goes out when it wakes${answer.value.back === null ? '' : `, at ${new Date(answer.value.back * 1000).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}`}.`,
+      )
   }
   const busy = asking || (sending !== null && sending.step !== 'waits for it to wake')
   return { send, busy, ready: !busy && saving === 'saved' }

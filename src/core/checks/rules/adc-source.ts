@@ -12,46 +12,49 @@ export const adcSource: Rule = {
   severity: 'fix',
   when: 'The resistance the converter sees is above 10 kΩ, and no capacitor helps it.',
   source: SOURCE,
-  check: ({ design, catalog, board, analogLines }) => analogLines.flatMap((line) => {
-    // A converter on a bus takes its time and has an amplifier in front.
-    if (
-      line.hosted ||
-      isLoop(line) ||
-      line.kind.channels.some((c) => c.driver === 'keys') ||
-      addedOn(design, line.key, 'capacitor')
-    )
-      return []
-    const path = analogPath(design, catalog, board, line)
-    // A resistor that is measured is seen at its highest in parallel with its pull.
-    const { sensor } = line.terminal
-    const ohm =
-      sensor && sensor.kind !== 'potentiometer'
-        ? path.upOhm === Infinity
-          ? 0
-          : seenOhm({ ...path, sourceOhm: sensor.maxOhm })
-        : seenOhm(path)
-    if (ohm <= MOST_OHM) return []
-    return [
-      report('adc-source', line.key, {
-        severity: 'fix',
-        ...about(design, line),
-        source: SOURCE,
-        sentence: `${line.part.label} reaches the converter through ${ohms(ohm)}: without a capacitor readings come out low and lean on one another.`,
-        steps: [{ gives: 'source', formula: '(R_s + R1) ‖ R2 ‖ R_pull', numbers: 'at its highest', result: ohms(ohm) }],
-        remedies: [
-          {
-            label: `Add ${farads(1e-7)} at the pin`,
-            edits: [
-              {
-                kind: 'add-component',
-                componentId: componentIdOf(line.key, 'capacitor'),
-                component: { type: 'capacitor', line: line.key, names: freeNames(design, 'C'), farad: 1e-7 },
-              },
-            ],
-          },
-        ],
-        sum: { id: 'filter' as const, target: { line: line.key }, given: { ohm, wantsS: 0.001, value: 1e-7 } },
-      }),
-    ]
-  }),
+  check: ({ design, catalog, board, analogLines }) =>
+    analogLines.flatMap((line) => {
+      // A converter on a bus takes its time and has an amplifier in front.
+      if (
+        line.hosted ||
+        isLoop(line) ||
+        line.kind.channels.some((c) => c.driver === 'keys') ||
+        addedOn(design, line.key, 'capacitor')
+      )
+        return []
+      const path = analogPath(design, catalog, board, line)
+      // A resistor that is measured is seen at its highest in parallel with its pull.
+      const { sensor } = line.terminal
+      const ohm =
+        sensor && sensor.kind !== 'potentiometer'
+          ? path.upOhm === Infinity
+            ? 0
+            : seenOhm({ ...path, sourceOhm: sensor.maxOhm })
+          : seenOhm(path)
+      if (ohm <= MOST_OHM) return []
+      return [
+        report('adc-source', line.key, {
+          severity: 'fix',
+          ...about(design, line),
+          source: SOURCE,
+          sentence: `${line.part.label} reaches the converter through ${ohms(ohm)}: without a capacitor readings come out low and lean on one another.`,
+          steps: [
+            { gives: 'source', formula: '(R_s + R1) ‖ R2 ‖ R_pull', numbers: 'at its highest', result: ohms(ohm) },
+          ],
+          remedies: [
+            {
+              label: `Add ${farads(1e-7)} at the pin`,
+              edits: [
+                {
+                  kind: 'add-component',
+                  componentId: componentIdOf(line.key, 'capacitor'),
+                  component: { type: 'capacitor', line: line.key, names: freeNames(design, 'C'), farad: 1e-7 },
+                },
+              ],
+            },
+          ],
+          sum: { id: 'filter' as const, target: { line: line.key }, given: { ohm, wantsS: 0.001, value: 1e-7 } },
+        }),
+      ]
+    }),
 }

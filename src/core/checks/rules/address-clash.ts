@@ -4,14 +4,20 @@ import { busOf } from '../../pins/lines'
 import { type CheckContext, type Rule, signalOfPart } from '../context'
 import type { Remedy } from '../finding'
 
-interface OnBus { id: string; label: string; bus: string; address: number }
+interface OnBus {
+  id: string
+  label: string
+  bus: string
+  address: number
+}
 
 /** Two parts of one address on one bus answer together, and neither is understood. */
 export const addressClash: Rule = {
   id: 'address-clash',
   severity: 'fix',
   when: 'Two parts on one I²C bus have the same address, or one behind a multiplexer has that of one in front of it.',
-  source: 'The bus specification: an address selects one device; data sheets of the parts for the addresses they can have.',
+  source:
+    'The bus specification: an address selects one device; data sheets of the parts for the addresses they can have.',
   check: (context) => {
     const { design, catalog } = context
     const parts = inOrder(design.parts).flatMap(({ id, value: part }): OnBus[] => {
@@ -29,12 +35,20 @@ export const addressClash: Rule = {
           o.address === p.address && (n < i ? o.bus === p.bus || joins(p.bus, o.bus) || joins(o.bus, p.bus) : false),
       )
       if (!other) return []
-      return [{
-        rule: 'address-clash', severity: 'fix' as const, key: `address-clash:${p.id}`, bench: 'parts' as const,
-        signalId: signalOfPart(design, p.id), partId: p.id,
-        sentence: `${p.label} and ${other.label} are both ${addressWords(p.address)} on one bus: they answer together.`,
-        working: null, remedies: remedies(context, p, parts), caution: null,
-      }]
+      return [
+        {
+          rule: 'address-clash',
+          severity: 'fix' as const,
+          key: `address-clash:${p.id}`,
+          bench: 'parts' as const,
+          signalId: signalOfPart(design, p.id),
+          partId: p.id,
+          sentence: `${p.label} and ${other.label} are both ${addressWords(p.address)} on one bus: they answer together.`,
+          working: null,
+          remedies: remedies(context, p, parts),
+          caution: null,
+        },
+      ]
     })
   },
 }
@@ -54,7 +68,8 @@ function remedies({ design, catalog, board }: CheckContext, part: OnBus, parts: 
   const next = ['a', 'b', 'c', 'd'].find((b) => !used.has(b))
   if (next !== undefined && (routing === 'software' || used.size < count))
     out.push({ label: `Second bus for ${part.label}`, edits: [{ kind: 'set-bus', partId: part.id, bus: next }] })
-  // Who stays in front of a multiplexer is heard behind it as well: all of this address go behind, each behind a branch of its own.
+  // Who stays in front of a multiplexer is heard behind it as well: all of this address go behind, each behind a branch
+  // of its own.
   const alike = parts
     .filter((o) => o.address === part.address && (o.id === part.id || !o.bus.includes(':')))
     .map((o) => o.id)

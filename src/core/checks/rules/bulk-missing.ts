@@ -13,19 +13,44 @@ export const bulkMissing: Rule = {
   severity: 'note',
   when: 'A part takes its current in steps of more than 0.3 A, and its rail has no capacitor near it.',
   source: SOURCE,
-  check: (context) => context.parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
-    if (t.role !== 'supply' || kind.load || kind.terminals.some((s) => s.role === 'source')) return []
-    const { idleA, peakA } = supplyCurrents(t, part.settings, kind)
-    if (peakA - idleA <= STEP_A) return []
-    const rail = feedOf(context, part, t.id)
-    if (!rail || Object.values(context.design.added).some((c) => c.type === 'bulk' && c.rail === rail.id)) return []
-    const stepA = peakA - idleA
-    const farad = Math.min(nearestIn('E12', (stepA * 0.001) / 0.5, 'up'), 0.0022)
-    return [report('bulk-missing', `${id}.${t.id}`, {
-      severity: 'note', partId: id, source: SOURCE,
-      sentence: `${part.label} takes ${engineering(stepA, 'A')} in a step: a capacitor at ${rail.name} beside it keeps the board from starting anew.`,
-      steps: [{ gives: 'capacitor', formula: 'C = I · Δt / ΔV', numbers: `${engineering(stepA, 'A')} · 1 ms / 0.5 V`, result: farads((stepA * 0.001) / 0.5) }],
-      remedies: [{ label: `Add ${farads(farad)}`, edits: [{ kind: 'add-component', componentId: componentIdOf(rail.id, 'bulk'), component: { type: 'bulk', rail: rail.id, names: freeNames(context.design, 'C'), farad } }] }],
-    })]
-  })),
+  check: (context) =>
+    context.parts.flatMap(({ id, part, kind }) =>
+      kind.terminals.flatMap((t) => {
+        if (t.role !== 'supply' || kind.load || kind.terminals.some((s) => s.role === 'source')) return []
+        const { idleA, peakA } = supplyCurrents(t, part.settings, kind)
+        if (peakA - idleA <= STEP_A) return []
+        const rail = feedOf(context, part, t.id)
+        if (!rail || Object.values(context.design.added).some((c) => c.type === 'bulk' && c.rail === rail.id)) return []
+        const stepA = peakA - idleA
+        const farad = Math.min(nearestIn('E12', (stepA * 0.001) / 0.5, 'up'), 0.0022)
+        return [
+          report('bulk-missing', `${id}.${t.id}`, {
+            severity: 'note',
+            partId: id,
+            source: SOURCE,
+            sentence: `${part.label} takes ${engineering(stepA, 'A')} in a step: a capacitor at ${rail.name} beside it keeps the board from starting anew.`,
+            steps: [
+              {
+                gives: 'capacitor',
+                formula: 'C = I · Δt / ΔV',
+                numbers: `${engineering(stepA, 'A')} · 1 ms / 0.5 V`,
+                result: farads((stepA * 0.001) / 0.5),
+              },
+            ],
+            remedies: [
+              {
+                label: `Add ${farads(farad)}`,
+                edits: [
+                  {
+                    kind: 'add-component',
+                    componentId: componentIdOf(rail.id, 'bulk'),
+                    component: { type: 'bulk', rail: rail.id, names: freeNames(context.design, 'C'), farad },
+                  },
+                ],
+              },
+            ],
+          }),
+        ]
+      }),
+    ),
 }

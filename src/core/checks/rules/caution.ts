@@ -1,3 +1,4 @@
+import { cautionsOf } from '../../catalog/part'
 import { inOrder } from '../../design/design'
 import { switchesOf } from '../../power/switching'
 import type { Rule } from '../context'
@@ -8,21 +9,27 @@ export const caution: Rule = {
   severity: 'stop',
   when: 'A part, as it is set, can flood, burn, crush or shock.',
   source: 'Common practice for the load; local codes and licensed practice come first.',
-  check: ({ design, catalog }) => inOrder(design.parts).flatMap(({ id, value: part }) => {
-    // Where the load itself is in the design, its own caution stands for both.
-    const joined = switchesOf(design, catalog)
-      .filter((s) => s.partId === id)
-      .flatMap((s) => s.loads.flatMap((l) => catalog.parts[design.parts[l.partId ?? '']?.kind ?? '']?.cautions ?? []))
-    const mine = (catalog.parts[part.kind]?.cautions ?? []).filter(
-      (c) =>
-        (c.when === null || part.settings[c.when.setting] === c.when.is) &&
-        !joined.some((j) => j.id === c.id && j.when === null),
-    )
-    return mine.map((c) => ({
-      rule: 'caution', severity: 'stop' as const, key: `caution:${c.id}:${id}`, bench: 'parts' as const,
-      signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null, partId: id,
-      sentence: `${part.label}${c.when ? `, ${c.when.is}` : ''}: read the caution and put your name to it.`,
-      working: null, remedies: [], caution: { title: c.title, text: c.text },
-    }))
-  }),
+  check: ({ design, catalog }) =>
+    inOrder(design.parts).flatMap(({ id, value: part }) => {
+      // Where the load itself is in the design, its own caution stands for both.
+      const joined = switchesOf(design, catalog)
+        .filter((s) => s.partId === id)
+        .flatMap((s) => s.loads.flatMap((l) => catalog.parts[design.parts[l.partId ?? '']?.kind ?? '']?.cautions ?? []))
+      const kind = catalog.parts[part.kind]
+      const mine = (kind ? cautionsOf(kind, part.settings) : []).filter(
+        ({ caution: c }) => !joined.some((j) => j.id === c.id && j.when === null),
+      )
+      return mine.map(({ caution: c, choice }) => ({
+        rule: 'caution',
+        severity: 'stop' as const,
+        key: `caution:${c.id}:${id}`,
+        bench: 'parts' as const,
+        signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null,
+        partId: id,
+        sentence: `${part.label}${choice ? `, ${choice.label}` : ''}: read the caution and put your name to it.`,
+        working: null,
+        remedies: [],
+        caution: { title: c.title, text: c.text },
+      }))
+    }),
 }

@@ -13,10 +13,21 @@ export const chipCurrent: Rule = {
     const on = lines.filter((l) => design.plan.pins[l.key] !== undefined && pinA(context, l) > 0)
     const sumA = on.reduce((sum, l) => sum + pinA(context, l), 0)
     if (sumA <= board.drive.totalA || on.length < 2) return []
-    return [report('chip-current', 'chip', {
-      severity: 'fix', sentence: `All outputs together may take ${engineering(sumA, 'A')}; the chip gives ${engineering(board.drive.totalA, 'A')}.`,
-      steps: [...on.map((l) => ({ gives: `${l.part.label} ${l.terminal.label}`, formula: 'I', numbers: 'highest', result: engineering(pinA(context, l), 'A') })), { gives: 'together', formula: 'Σ I', numbers: `${on.length} pins`, result: engineering(sumA, 'A') }],
-      source: 'Chip data sheet: sum over all pins.',
-    })]
+    return [
+      report('chip-current', 'chip', {
+        severity: 'fix',
+        sentence: `All outputs together may take ${engineering(sumA, 'A')}; the chip gives ${engineering(board.drive.totalA, 'A')}.`,
+        steps: [
+          ...on.map((l) => ({
+            gives: `${l.part.label} ${l.terminal.label}`,
+            formula: 'I',
+            numbers: 'highest',
+            result: engineering(pinA(context, l), 'A'),
+          })),
+          { gives: 'together', formula: 'Σ I', numbers: `${on.length} pins`, result: engineering(sumA, 'A') },
+        ],
+        source: 'Chip data sheet: sum over all pins.',
+      }),
+    ]
   },
 }

@@ -23,20 +23,21 @@ export const coilWithoutPath: Rule = {
   severity: 'stop',
   when: 'A line switches a coil, a motor or a valve, and there is no diode across it, or one too small or too slow.',
   source: SOURCE,
-  check: (context) => context.lines.flatMap((line) => {
-    const { design, catalog } = context
-    const { coil } = line.terminal
-    const sinks = line.kind.terminals.some(
-      (t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id,
-    )
-    const coils = sinks ? worksOf(design, catalog, line.partId).filter((l) => isCoil(l) && !l.ac) : []
-    if (coil ? coil.diode : coils.length === 0) return []
-    const supply = feedOf(context, line.part, line.terminal.input?.from)
-    const coilA = coil ? (supply?.max ?? 5.25) / coil.ohm : coils.reduce((s, l) => s + l.runA, 0)
-    const ratedA = diodeFor(coilA)
-    const fast = !coil && line.terminal.needs === 'pwm'
-    return [...diodeFinding(design, line, { coilA, ratedA, fast, volts: supply?.max ?? coils[0]?.volts ?? null })]
-  }),
+  check: (context) =>
+    context.lines.flatMap((line) => {
+      const { design, catalog } = context
+      const { coil } = line.terminal
+      const sinks = line.kind.terminals.some(
+        (t) => t.role === 'contact' && t.does?.kind === 'sinks' && t.does.of === line.terminal.id,
+      )
+      const coils = sinks ? worksOf(design, catalog, line.partId).filter((l) => isCoil(l) && !l.ac) : []
+      if (coil ? coil.diode : coils.length === 0) return []
+      const supply = feedOf(context, line.part, line.terminal.input?.from)
+      const coilA = coil ? (supply?.max ?? 5.25) / coil.ohm : coils.reduce((s, l) => s + l.runA, 0)
+      const ratedA = diodeFor(coilA)
+      const fast = !coil && line.terminal.needs === 'pwm'
+      return [...diodeFinding(design, line, { coilA, ratedA, fast, volts: supply?.max ?? coils[0]?.volts ?? null })]
+    }),
 }
 
 function* diodeFinding(

@@ -3,7 +3,9 @@ import { engineering } from '../../units/format'
 import { componentIdOf, freeNames, report, type Rule, signalOfPart } from '../context'
 import { diodeFor, isCoil } from './coil-without-path'
 
-/** A coil or a motor on a contact with nothing to take its current: the contact burns and the spark disturbs the chip. */
+/**
+ * A coil or a motor on a contact with nothing to take its current: the contact burns and the spark disturbs the chip.
+ */
 export const contactArc: Rule = {
   id: 'contact-arc',
   severity: 'fix',

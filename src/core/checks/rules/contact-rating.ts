@@ -7,7 +7,12 @@ const SOURCE =
 /** Contacts make a short inrush of about this many times their rating without welding. */
 const MAKES = 3
 
-interface Rated { volts: number; a: number; momentA: number; what: string }
+interface Rated {
+  volts: number
+  a: number
+  momentA: number
+  what: string
+}
 
 /** A contact or a stage that switches more than it is made for. */
 export const contactRating: Rule = {

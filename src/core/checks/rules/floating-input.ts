@@ -12,25 +12,75 @@ export const floatingInput: Rule = {
   severity: 'fix',
   when: 'In some state of the part nothing holds the input, and neither chip nor design has a pull on it.',
   source: SOURCE,
-  check: (context) => context.lines.flatMap((line) => {
-    const { design, board } = context
-    const pin = pinAt(context, line)
-    if (!pin || line.terminal.board === 'drives' || line.terminal.outsidePull || line.bus || line.pulls.length > 0 || line.terminal.needs === 'analog') return []
-    const open = line.terminal.states.find((s) => s.level === 'open' && s.ohm >= OPEN_OHM)
-    const wanted = line.terminal.pull ?? 'up'
-    if (!open || (line.terminal.pull && pullServes(pin, wanted))) return []
-    const far = line.part.cableM > 2 || line.part.outdoor
-    const ohm = far ? 3300 : 10_000
-    return [report('floating-input', line.key, {
-      severity: 'fix', ...about(design, line),
-      sentence: `Nothing holds ${line.part.label} ${line.terminal.label} when it is “${open.name}”, and ${pin.label} has no pull inside.`,
-      steps: [
-        { gives: 'resistor', formula: far ? 'outdoors or longer than 2 m: 2.2 to 4.7 kΩ' : '10 kΩ on short wires', numbers: `${line.part.cableM} m`, result: ohms(ohm) },
-        { gives: 'current when closed', formula: 'I = VDD / R', numbers: `${board.logicV} V / ${ohms(ohm)}`, result: engineering(board.logicV / ohm, 'A') },
-      ],
-      source: SOURCE,
-      remedies: [{ label: `Add ${ohms(ohm)} to ${wanted === 'up' ? '3.3 V' : 'ground'}`, edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'pull'), component: { type: 'pull', line: line.key, names: freeNames(design, 'R'), level: wanted === 'up' ? 'high' : 'low', ohm, tolerance: 0.05 } }] }],
-      sum: { id: 'pull', target: { line: line.key, level: wanted === 'up' ? 'high' : 'low' }, given: { supplyV: board.supplyV.min, highV: board.input.highRatio * board.supplyV.min, leakA: line.terminal.leakA ?? 1e-6, wettingA: board.logicV / ohm, value: ohm } },
-    })]
-  }),
+  check: (context) =>
+    context.lines.flatMap((line) => {
+      const { design, board } = context
+      const pin = pinAt(context, line)
+      if (
+        !pin ||
+        line.terminal.board === 'drives' ||
+        line.terminal.outsidePull ||
+        line.bus ||
+        line.pulls.length > 0 ||
+        line.terminal.needs === 'analog'
+      )
+        return []
+      const open = line.terminal.states.find((s) => s.level === 'open' && s.ohm >= OPEN_OHM)
+      const wanted = line.terminal.pull ?? 'up'
+      if (!open || (line.terminal.pull && pullServes(pin, wanted))) return []
+      const far = line.part.cableM > 2 || line.part.outdoor
+      const ohm = far ? 3300 : 10_000
+      return [
+        report('floating-input', line.key, {
+          severity: 'fix',
+          ...about(design, line),
+          sentence: `Nothing holds ${line.part.label} ${line.terminal.label} when it is “${open.name}”, and ${pin.label} has no pull inside.`,
+          steps: [
+            {
+              gives: 'resistor',
+              formula: far ? 'outdoors or longer than 2 m: 2.2 to 4.7 kΩ' : '10 kΩ on short wires',
+              numbers: `${line.part.cableM} m`,
+              result: ohms(ohm),
+            },
+            {
+              gives: 'current when closed',
+              formula: 'I = VDD / R',
+              numbers: `${board.logicV} V / ${ohms(ohm)}`,
+              result: engineering(board.logicV / ohm, 'A'),
+            },
+          ],
+          source: SOURCE,
+          remedies: [
+            {
+              label: `Add ${ohms(ohm)} to ${wanted === 'up' ? '3.3 V' : 'ground'}`,
+              edits: [
+                {
+                  kind: 'add-component',
+                  componentId: componentIdOf(line.key, 'pull'),
+                  component: {
+                    type: 'pull',
+                    line: line.key,
+                    names: freeNames(design, 'R'),
+                    level: wanted === 'up' ? 'high' : 'low',
+                    ohm,
+                    tolerance: 0.05,
+                  },
+                },
+              ],
+            },
+          ],
+          sum: {
+            id: 'pull',
+            target: { line: line.key, level: wanted === 'up' ? 'high' : 'low' },
+            given: {
+              supplyV: board.supplyV.min,
+              highV: board.input.highRatio * board.supplyV.min,
+              leakA: line.terminal.leakA ?? 1e-6,
+              wettingA: board.logicV / ohm,
+              value: ohm,
+            },
+          },
+        }),
+      ]
+    }),
 }

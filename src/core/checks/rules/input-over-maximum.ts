@@ -34,44 +34,98 @@ function judge(context: CheckContext, line: PlanLine): Finding[] {
   const reaching = divider ? dividerLevels({ minV, maxV, ...divider, capacitanceF: board.input.capacitanceF }) : null
   if ((reaching?.highestV ?? maxV) <= limitV + ROUNDING_V) return []
 
-  const what = divider ? `${line.terminal.label} reaches ${volts(reaching?.highestV ?? maxV)} behind the divider` : `${line.terminal.label} can reach ${volts(maxV)}`
-  return [{
-    rule: 'input-over-maximum', severity: 'stop', key: `input-over-maximum:${line.key}`, bench: 'wires',
-    signalId: signalOfLine(design, line), partId: line.partId,
-    sentence: `${what}; pin ${pin} stands ${volts(limitV)}.`,
-    ...proposal(context, line, { ...levels, limitV }),
-    caution: null,
-    sum: sumOf(context, line, levels),
-  }]
+  const what = divider
+    ? `${line.terminal.label} reaches ${volts(reaching?.highestV ?? maxV)} behind the divider`
+    : `${line.terminal.label} can reach ${volts(maxV)}`
+  return [
+    {
+      rule: 'input-over-maximum',
+      severity: 'stop',
+      key: `input-over-maximum:${line.key}`,
+      bench: 'wires',
+      signalId: signalOfLine(design, line),
+      partId: line.partId,
+      sentence: `${what}; pin ${pin} stands ${volts(limitV)}.`,
+      ...proposal(context, line, { ...levels, limitV }),
+      caution: null,
+      sum: sumOf(context, line, levels),
+    },
+  ]
 }
 
 function sumOf({ design, board }: CheckContext, line: PlanLine, { minV, maxV }: Driven): OpenSum {
-  if (maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed') return { id: 'coupler', given: { minV: Math.min(minV, maxV), maxV, supplyV: board.supplyV.max, pullOhm: board.pulls.upOhm * STRONGEST_PULL, tolerance: 0.05, value: nearestIn('E24', couplerOhm(minV, maxV), 'down') }, target: { line: line.key } }
+  if (maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed')
+    return {
+      id: 'coupler',
+      given: {
+        minV: Math.min(minV, maxV),
+        maxV,
+        supplyV: board.supplyV.max,
+        pullOhm: board.pulls.upOhm * STRONGEST_PULL,
+        tolerance: 0.05,
+        value: nearestIn('E24', couplerOhm(minV, maxV), 'down'),
+      },
+      target: { line: line.key },
+    }
   const old = addedOn(design, line.key, 'divider')?.value
   return {
-    id: 'divider', target: { line: line.key },
-    given: { maxV, minV, limitV: inputMaxV(board), readsHighV: board.input.highRatio * board.supplyV.max, topOhm: old?.topOhm ?? 1800, value: old?.bottomOhm ?? 3300, tolerance: 0.01, capacitanceF: board.input.capacitanceF },
+    id: 'divider',
+    target: { line: line.key },
+    given: {
+      maxV,
+      minV,
+      limitV: inputMaxV(board),
+      readsHighV: board.input.highRatio * board.supplyV.max,
+      topOhm: old?.topOhm ?? 1800,
+      value: old?.bottomOhm ?? 3300,
+      tolerance: 0.01,
+      capacitanceF: board.input.capacitanceF,
+    },
   }
 }
 
 /** A line with a voltage of its own above this comes from another installation: its minus is better kept apart. */
 const COUPLE_ABOVE_V = 6
-interface Driven { minV: number; maxV: number; maxA: number; reach: WorkingStep }
+interface Driven {
+  minV: number
+  maxV: number
+  maxA: number
+  reach: WorkingStep
+}
 type Levels = Driven & { limitV: number }
 
-/** High level of what drives the line, at both ends of its supply; null where nothing drives it, or it is not fed yet. */
+/**
+ * High level of what drives the line, at both ends of its supply; null where nothing drives it, or it is not fed yet.
+ */
 function drivenLevels({ design, board, catalog }: CheckContext, line: PlanLine): Driven | null {
   const { output, label } = line.terminal
   if (output?.kind === 'fixed') {
-    return { minV: output.highMinV, maxV: output.highMaxV, maxA: output.maxA, reach: { gives: `highest level of ${label}`, formula: 'V_high, as the part states it', numbers: `${volts(output.highMinV)} to ${volts(output.highMaxV)}`, result: volts(output.highMaxV) } }
+    return {
+      minV: output.highMinV,
+      maxV: output.highMaxV,
+      maxA: output.maxA,
+      reach: {
+        gives: `highest level of ${label}`,
+        formula: 'V_high, as the part states it',
+        numbers: `${volts(output.highMinV)} to ${volts(output.highMaxV)}`,
+        result: volts(output.highMaxV),
+      },
+    }
   }
   if (output?.kind !== 'push-pull') return null
   const rail = railOf(design, board, catalog, line.part.feeds[output.from])
   if (!rail) return null
   const maxV = rail.max * output.highMaxRatio
   return {
-    minV: rail.min * output.highMinRatio, maxV, maxA: output.maxA,
-    reach: { gives: `highest level of ${label}`, formula: 'V_high = V_supply,max · k', numbers: `${volts(rail.max)} · ${output.highMaxRatio}`, result: volts(maxV) },
+    minV: rail.min * output.highMinRatio,
+    maxV,
+    maxA: output.maxA,
+    reach: {
+      gives: `highest level of ${label}`,
+      formula: 'V_high = V_supply,max · k',
+      numbers: `${volts(rail.max)} · ${output.highMaxRatio}`,
+      result: volts(maxV),
+    },
   }
 }
 
@@ -80,13 +134,24 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
   const readsHighV = board.input.highRatio * board.supplyV.max
   const { reach } = levels
   const limit = {
-    gives: 'what the pin stands', formula: 'V_max = VDD + 0.3 V',
-    numbers: `${volts(board.logicV)} + ${volts(board.input.maxAboveSupplyV)}`, result: volts(levels.limitV),
+    gives: 'what the pin stands',
+    formula: 'V_max = VDD + 0.3 V',
+    numbers: `${volts(board.logicV)} + ${volts(board.input.maxAboveSupplyV)}`,
+    result: volts(levels.limitV),
   }
   const chosen = chooseDivider({
-    minV: levels.minV, maxV: levels.maxV, limitV: levels.limitV, readsHighV, maxSourceA: levels.maxA, tolerance: 0.01, capacitanceF: board.input.capacitanceF,
+    minV: levels.minV,
+    maxV: levels.maxV,
+    limitV: levels.limitV,
+    readsHighV,
+    maxSourceA: levels.maxA,
+    tolerance: 0.01,
+    capacitanceF: board.input.capacitanceF,
   })
-  const couple = levels.maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed' && line.terminal.needs !== 'analog' ? couplerRemedy(design, line, levels) : []
+  const couple =
+    levels.maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed' && line.terminal.needs !== 'analog'
+      ? couplerRemedy(design, line, levels)
+      : []
   if (line.terminal.needs === 'analog')
     return {
       working: { steps: [reach, limit], source: board.input.source },
@@ -100,21 +165,37 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
         ),
       ],
     }
-  if (!chosen) return { working: { steps: [reach, limit], source: board.input.source }, remedies: [...feedLower(context, line, levels.limitV), ...couple] }
+  if (!chosen)
+    return {
+      working: { steps: [reach, limit], source: board.input.source },
+      remedies: [...feedLower(context, line, levels.limitV), ...couple],
+    }
   const { topOhm, bottomOhm } = chosen
   const old = Object.entries(design.added).find(([, c]) => c.type === 'divider' && c.line === line.key)
   return {
     working: { steps: [reach, limit, ...dividerSteps(chosen, levels, readsHighV)], source: board.input.source },
-    remedies: [...couple, ...feedLower(context, line, levels.limitV), {
-      label: `${old ? 'Change to' : 'Divide'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
-      edits: [
-        ...(old ? [{ kind: 'remove-component' as const, componentId: old[0] }] : []),
-        {
-          kind: 'add-component', componentId: componentIdOf(line.key, 'divider'),
-          component: { type: 'divider', line: line.key, names: old?.[1].type === 'divider' ? old[1].names : freeNames(design, 'R', 'R'), topOhm, bottomOhm, tolerance: 0.01 },
-        },
-      ],
-    }],
+    remedies: [
+      ...couple,
+      ...feedLower(context, line, levels.limitV),
+      {
+        label: `${old ? 'Change to' : 'Divide'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
+        edits: [
+          ...(old ? [{ kind: 'remove-component' as const, componentId: old[0] }] : []),
+          {
+            kind: 'add-component',
+            componentId: componentIdOf(line.key, 'divider'),
+            component: {
+              type: 'divider',
+              line: line.key,
+              names: old?.[1].type === 'divider' ? old[1].names : freeNames(design, 'R', 'R'),
+              topOhm,
+              bottomOhm,
+              tolerance: 0.01,
+            },
+          },
+        ],
+      },
+    ],
   }
 }
 
@@ -127,16 +208,47 @@ function feedLower(context: CheckContext, line: PlanLine, limitV: number): Remed
     supply?.role === 'supply'
       ? feedable(context, line.partId, supply).find((r) => r.max * output.highMaxRatio <= limitV)
       : undefined
-  return rail && supply ? [{ label: `Feed ${supply.label} from ${rail.name}`, edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: rail.id }] }] : []
+  return rail && supply
+    ? [
+        {
+          label: `Feed ${supply.label} from ${rail.name}`,
+          edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: rail.id }],
+        },
+      ]
+    : []
 }
 
-function dividerSteps({ topOhm, bottomOhm, levels }: { topOhm: number; bottomOhm: number; levels: DividerLevels }, from: Levels, readsHighV: number) {
+function dividerSteps(
+  { topOhm, bottomOhm, levels }: { topOhm: number; bottomOhm: number; levels: DividerLevels },
+  from: Levels,
+  readsHighV: number,
+) {
   const top = ohms(topOhm)
   const bottom = ohms(bottomOhm)
   return [
-    { gives: 'highest at the pin, 1 % resistors', formula: 'V = V_high · R2·(1+t) / (R1·(1−t) + R2·(1+t))', numbers: `${volts(from.maxV)}, R1 ${top}, R2 ${bottom}, t 1 %`, result: volts(levels.highestV) },
-    { gives: 'lowest that must read high', formula: 'V = V_min · R2·(1−t) / (R1·(1+t) + R2·(1−t)) ≥ 0.75 · VDD', numbers: `${volts(from.minV)} against ${volts(readsHighV)}`, result: volts(levels.lowestV) },
-    { gives: 'edge at the pin', formula: 't = 2.2 · R1‖R2 · C_in', numbers: `2.2 · ${ohms((topOhm * bottomOhm) / (topOhm + bottomOhm))} · 10 pF`, result: engineering(levels.edgeS, 's') },
-    { gives: 'taken from the output', formula: 'I = V_high / (R1 + R2)', numbers: `${volts(from.maxV)} / ${ohms(topOhm + bottomOhm)}`, result: engineering(levels.sourceA, 'A') },
+    {
+      gives: 'highest at the pin, 1 % resistors',
+      formula: 'V = V_high · R2·(1+t) / (R1·(1−t) + R2·(1+t))',
+      numbers: `${volts(from.maxV)}, R1 ${top}, R2 ${bottom}, t 1 %`,
+      result: volts(levels.highestV),
+    },
+    {
+      gives: 'lowest that must read high',
+      formula: 'V = V_min · R2·(1−t) / (R1·(1+t) + R2·(1−t)) ≥ 0.75 · VDD',
+      numbers: `${volts(from.minV)} against ${volts(readsHighV)}`,
+      result: volts(levels.lowestV),
+    },
+    {
+      gives: 'edge at the pin',
+      formula: 't = 2.2 · R1‖R2 · C_in',
+      numbers: `2.2 · ${ohms((topOhm * bottomOhm) / (topOhm + bottomOhm))} · 10 pF`,
+      result: engineering(levels.edgeS, 's'),
+    },
+    {
+      gives: 'taken from the output',
+      formula: 'I = V_high / (R1 + R2)',
+      numbers: `${volts(from.maxV)} / ${ohms(topOhm + bottomOhm)}`,
+      result: engineering(levels.sourceA, 'A'),
+    },
   ]
 }

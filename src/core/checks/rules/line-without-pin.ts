@@ -8,7 +8,10 @@ import { wishRemedies } from '../../pins/remedies'
 /** Rounds of the search a check may take; the pins bench looks on without end. */
 const ROUNDS = 8
 
-/** A line that has no pin in the accepted plan: with a plan that would give it one, or the conflicts that stand against it. */
+/**
+ * A line that has no pin in the accepted plan: with a plan that would give it one, or the conflicts that stand against
+ * it.
+ */
 export const lineWithoutPin: Rule = {
   id: 'line-without-pin',
   severity: 'stop',
@@ -20,17 +23,25 @@ export const lineWithoutPin: Rule = {
     const plan = planPins(design, catalog, { past: 'kept', stop: afterRounds(ROUNDS) })
     const names = new Map(lines.map((l) => [l.key, lineName(l)]))
     const conflicts = plan.kind === 'impossible' ? plan.conflicts : []
-    const why = plan.kind === 'planned'
-      ? ` ${plan.moves.map((m) => `${names.get(m.line)} would move from ${m.from} to ${m.to}${m.made ? ', whose wire is made' : ''}`).join(', ')}.`
-      : ` ${conflicts.map((c) => c.words).join(' ')}`
-    const remedies: Remedy[] = plan.kind === 'planned'
-      ? [{ label: 'Accept this plan', edits: [{ kind: 'accept-plan', pins: plan.pins }] }]
-      : conflicts.flatMap(wishRemedies)
+    const why =
+      plan.kind === 'planned'
+        ? ` ${plan.moves.map((m) => `${names.get(m.line)} would move from ${m.from} to ${m.to}${m.made ? ', whose wire is made' : ''}`).join(', ')}.`
+        : ` ${conflicts.map((c) => c.words).join(' ')}`
+    const remedies: Remedy[] =
+      plan.kind === 'planned'
+        ? [{ label: 'Accept this plan', edits: [{ kind: 'accept-plan', pins: plan.pins }] }]
+        : conflicts.flatMap(wishRemedies)
     return open.map((line, i) => ({
-      rule: 'line-without-pin', severity: 'stop' as const, key: `line-without-pin:${line.key}`, bench: 'pins' as const,
-      signalId: signalOfLine(design, line), partId: line.partId,
+      rule: 'line-without-pin',
+      severity: 'stop' as const,
+      key: `line-without-pin:${line.key}`,
+      bench: 'pins' as const,
+      signalId: signalOfLine(design, line),
+      partId: line.partId,
       sentence: `${lineName(line)} has no pin.${i === 0 ? why : ''}`,
-      working: null, remedies: i === 0 ? remedies : [], caution: null,
+      working: null,
+      remedies: i === 0 ? remedies : [],
+      caution: null,
     }))
   },
 }

@@ -1,3 +1,4 @@
+import { meansOf } from '../../catalog/part'
 import type { EditBody } from '../../design/edit'
 import { railSuits } from '../../power/rails'
 import { statedLoad, switchesOf } from '../../power/switching'
@@ -41,10 +42,8 @@ function wireIt(context: CheckContext, id: string): Remedy[] {
   const { design, catalog, rails } = context
   const part = design.parts[id]
   const kind = catalog.parts[part?.kind ?? '']
-  const chosen = kind?.settings.flatMap((s) =>
-    'choices' in s ? (s.means?.[String(part?.settings[s.id] ?? s.default)]?.load?.part ?? []) : [],
-  )[0]
-  const load = chosen === undefined ? undefined : catalog.parts[chosen]
+  const meant = kind && part ? meansOf(kind, part.settings).load?.part : undefined
+  const load = meant === undefined ? undefined : catalog.parts[meant]
   const supply = load?.terminals.find((t) => t.role === 'supply')
   const back = load?.terminals.find((t) => t.role === 'ground')
   if (!part || !kind || !load || supply?.role !== 'supply' || !back) return []

@@ -9,10 +9,21 @@ export const wireLeftOver: Rule = {
   source: 'The design itself.',
   check: ({ design, wiring }) => {
     const wanted = new Set(wiring.wires.map((w) => w.key))
-    return Object.entries(design.wires).flatMap(([key, wire]) => (wanted.has(key) || !wire.made ? [] : [report('wire-left-over', key, {
-      severity: 'fix', sentence: `W${wire.number} (${key.split('|').map((e) => e.replace(/^\w+:/, '')).join(' – ')}) is made, and the design no longer has it: take it out.`,
-      source: 'The design itself.', remedies: [{ label: `W${wire.number} is out`, edits: [{ kind: 'mark-wire', wire: key, made: false }] }],
-    })]))
+    return Object.entries(design.wires).flatMap(([key, wire]) =>
+      wanted.has(key) || !wire.made
+        ? []
+        : [
+            report('wire-left-over', key, {
+              severity: 'fix',
+              sentence: `W${wire.number} (${key
+                .split('|')
+                .map((e) => e.replace(/^\w+:/, ''))
+                .join(' – ')}) is made, and the design no longer has it: take it out.`,
+              source: 'The design itself.',
+              remedies: [{ label: `W${wire.number} is out`, edits: [{ kind: 'mark-wire', wire: key, made: false }] }],
+            }),
+          ],
+    )
   },
 }
 

@@ -8,9 +8,24 @@ export const matrixGhosts: Rule = {
   severity: 'note',
   when: 'A key matrix has no diodes, and three keys held at once look like four.',
   source: SOURCE,
-  check: ({ design, parts }) => parts.flatMap(({ id, part, kind }) => (part.settings.diodes !== 'no' || !kind.channels.some((c) => c.driver === 'keys') ? [] : [report('matrix-ghosts', id, {
-    severity: 'note', partId: id, signalId: signalOfPart(design, id), source: SOURCE,
-    sentence: `${part.label} has no diodes: one or two keys at once are read, three in a corner look like four. Its rows are driven open-drain, so that nothing is harmed.`,
-    remedies: [{ label: 'Fit a diode to each key', edits: [{ kind: 'set-part', partId: id, setting: 'diodes', value: 'yes' }] }],
-  })])),
+  check: ({ design, parts }) =>
+    parts.flatMap(({ id, part, kind }) =>
+      part.settings.diodes !== 'no' || !kind.channels.some((c) => c.driver === 'keys')
+        ? []
+        : [
+            report('matrix-ghosts', id, {
+              severity: 'note',
+              partId: id,
+              signalId: signalOfPart(design, id),
+              source: SOURCE,
+              sentence: `${part.label} has no diodes: one or two keys at once are read, three in a corner look like four. Its rows are driven open-drain, so that nothing is harmed.`,
+              remedies: [
+                {
+                  label: 'Fit a diode to each key',
+                  edits: [{ kind: 'set-part', partId: id, setting: 'diodes', value: 'yes' }],
+                },
+              ],
+            }),
+          ],
+    ),
 }

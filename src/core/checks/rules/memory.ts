@@ -3,7 +3,10 @@ import { compile } from '../../nodefile/compile'
 import { DEFAULT_ROOT } from '../../publish/topics'
 import { report, type Rule } from '../context'
 
-/** What has to stay free for what comes and goes: packets, pieces of files, the collector's crumbs; a share of the whole. */
+/**
+ * What has to stay free for what comes and goes: packets, pieces of files, the collector's crumbs; a share of the
+ * whole.
+ */
 const SPARE = 0.05
 const BROKER = { host: '192.0.2.1', port: 1883, root: DEFAULT_ROOT, secure: { port: 8883, print: '0'.repeat(64) } }
 

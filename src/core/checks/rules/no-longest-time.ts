@@ -33,9 +33,7 @@ function hazards({ design, catalog, lines }: CheckContext): Hazard[] {
     const loads = worksOf(design, catalog, value.partId)
     // Where no setting says what it works, the part itself is the hazard.
     const unsaid =
-      drives &&
-      loads.length === 0 &&
-      !kind.settings.some((s) => 'choices' in s && Object.values(s.means ?? {}).some((m) => m.load))
+      drives && loads.length === 0 && !kind.settings.some((s) => 'choices' in s && s.choices.some((c) => c.means?.load))
     const most = Math.min(...loads.flatMap((l) => l.longestOnS ?? []))
     if (!unsaid && !loads.some((l) => l.moves) && most === Infinity) return []
     return [

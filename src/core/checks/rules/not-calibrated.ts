@@ -7,15 +7,24 @@ export const notCalibrated: Rule = {
   severity: 'note',
   when: 'A reading is published without a calibration.',
   source: 'Data sheet of the part.',
-  check: ({ design, catalog }) => inOrder(design.signals).flatMap(({ id, value: signal }) => {
-    const part = design.parts[signal.partId]
-    const channel = catalog.parts[part?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
-    if (!part || channel?.access !== 'reading' || signal.calibration) return []
-    return [{
-      rule: 'not-calibrated', severity: 'note' as const, key: `not-calibrated:${id}`, bench: 'tune' as const,
-      signalId: id, partId: signal.partId,
-      sentence: `${part.label} is not calibrated: ${channel.asSold.words}.`,
-      working: null, remedies: [], caution: null,
-    }]
-  }),
+  check: ({ design, catalog }) =>
+    inOrder(design.signals).flatMap(({ id, value: signal }) => {
+      const part = design.parts[signal.partId]
+      const channel = catalog.parts[part?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
+      if (!part || channel?.access !== 'reading' || signal.calibration) return []
+      return [
+        {
+          rule: 'not-calibrated',
+          severity: 'note' as const,
+          key: `not-calibrated:${id}`,
+          bench: 'tune' as const,
+          signalId: id,
+          partId: signal.partId,
+          sentence: `${part.label} is not calibrated: ${channel.asSold.words}.`,
+          working: null,
+          remedies: [],
+          caution: null,
+        },
+      ]
+    }),
 }

@@ -8,32 +8,54 @@ export const outsidePullMissing: Rule = {
   severity: 'fix',
   when: 'A part needs a pull resistor outside the chip and the design has none on that line.',
   source: 'Data sheet of the part.',
-  check: ({ design, board, lines }) => lines.flatMap((line) => {
-    const pull = line.terminal.outsidePull
-    const pin = design.plan.pins[line.key]
-    if (!pull || pin === undefined) return []
-    if (Object.values(design.added).some((c) => c.type === 'pull' && c.line === line.key)) return []
-    const [name] = freeNames(design, 'R')
-    return [{
-      rule: 'outside-pull-missing', severity: 'fix' as const, key: `outside-pull-missing:${line.key}`, bench: 'wires' as const,
-      signalId: signalOfLine(design, line), partId: line.partId,
-      sentence: `${lineName(line)} needs ${ohms(pull.ohm)} to ${pull.level === 'high' ? '3.3 V' : 'ground'}.`,
-      working: {
-        steps: [{
-          gives: 'recovery of the line over 1 m of cable', formula: 't = 2.2 · R · C',
-          numbers: `R ${ohms(pull.ohm)} (inside the chip ${ohms(board.pulls.upOhm)}), C 110 pF`,
-          result: `${(2.2 * pull.ohm * 110e-12 * 1e6).toFixed(1)} µs, not ${(2.2 * board.pulls.upOhm * 110e-12 * 1e6).toFixed(0)} µs`,
-        }],
-        source: pull.reason,
-      },
-      remedies: [{
-        label: `Add ${ohms(pull.ohm)}`,
-        edits: [{
-          kind: 'add-component' as const, componentId: componentIdOf(line.key, 'pull'),
-          component: { type: 'pull' as const, line: line.key, names: [name], level: pull.level, ohm: pull.ohm, tolerance: 0.05 },
-        }],
-      }],
-      caution: null,
-    }]
-  }),
+  check: ({ design, board, lines }) =>
+    lines.flatMap((line) => {
+      const pull = line.terminal.outsidePull
+      const pin = design.plan.pins[line.key]
+      if (!pull || pin === undefined) return []
+      if (Object.values(design.added).some((c) => c.type === 'pull' && c.line === line.key)) return []
+      const [name] = freeNames(design, 'R')
+      return [
+        {
+          rule: 'outside-pull-missing',
+          severity: 'fix' as const,
+          key: `outside-pull-missing:${line.key}`,
+          bench: 'wires' as const,
+          signalId: signalOfLine(design, line),
+          partId: line.partId,
+          sentence: `${lineName(line)} needs ${ohms(pull.ohm)} to ${pull.level === 'high' ? '3.3 V' : 'ground'}.`,
+          working: {
+            steps: [
+              {
+                gives: 'recovery of the line over 1 m of cable',
+                formula: 't = 2.2 · R · C',
+                numbers: `R ${ohms(pull.ohm)} (inside the chip ${ohms(board.pulls.upOhm)}), C 110 pF`,
+                result: `${(2.2 * pull.ohm * 110e-12 * 1e6).toFixed(1)} µs, not ${(2.2 * board.pulls.upOhm * 110e-12 * 1e6).toFixed(0)} µs`,
+              },
+            ],
+            source: pull.reason,
+          },
+          remedies: [
+            {
+              label: `Add ${ohms(pull.ohm)}`,
+              edits: [
+                {
+                  kind: 'add-component' as const,
+                  componentId: componentIdOf(line.key, 'pull'),
+                  component: {
+                    type: 'pull' as const,
+                    line: line.key,
+                    names: [name],
+                    level: pull.level,
+                    ohm: pull.ohm,
+                    tolerance: 0.05,
+                  },
+                },
+              ],
+            },
+          ],
+          caution: null,
+        },
+      ]
+    }),
 }

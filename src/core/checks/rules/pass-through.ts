@@ -3,7 +3,9 @@ import { type CheckContext, report, type Rule, signalOfPart } from '../context'
 import { foreignEnd } from '../foreign'
 import type { Remedy } from '../finding'
 
-/** What a contact does in the circuit of a device that was there before, and what is left when the node has no power. */
+/**
+ * What a contact does in the circuit of a device that was there before, and what is left when the node has no power.
+ */
 export const passThrough: Rule = {
   id: 'pass-through',
   severity: 'stop',

@@ -21,22 +21,57 @@ export const pinCurrent: Rule = {
   severity: 'stop',
   when: 'A part asks for more current than a pin gives.',
   source: 'Chip data sheet: recommended current of one pin.',
-  check: (context) => context.lines.flatMap((line) => {
-    const { design, board } = context
-    const a = pinA(context, line)
-    if (a <= board.drive.perPinA || design.plan.pins[line.key] === undefined) return []
-    const seriesOhm = nearestIn('E24', baseOhm(board.supplyV.min, a, 15), 'down')
-    const isFet = (board.supplyV.max - 0.7) / seriesOhm > board.drive.perPinA / 2
-    const remedies: Remedy[] = line.terminal.board === 'drives' && !line.bus ? [{
-      label: isFet ? 'FET in between' : `Transistor behind ${engineering(seriesOhm, 'Ω')}`,
-      edits: [{ kind: 'add-component', componentId: componentIdOf(line.key, 'driver'), component: { type: 'driver', line: line.key, names: freeNames(design, 'Q', 'R', 'R'), device: isFet ? 'fet' : 'npn', seriesOhm: isFet ? 100 : seriesOhm, holdOhm: 10_000, tolerance: 0.05 } }],
-    }] : []
-    return [report('pin-current', line.key, {
-      severity: 'stop', ...about(design, line), remedies,
-      sentence: `${line.part.label} ${line.terminal.label} takes ${engineering(a, 'A')}; a pin gives ${engineering(board.drive.perPinA, 'A')}.`,
-      steps: [{ gives: 'times over', formula: 'I / I_pin', numbers: `${engineering(a, 'A')} / ${engineering(board.drive.perPinA, 'A')}`, result: (a / board.drive.perPinA).toFixed(1) }],
-      source: 'Chip data sheet: recommended current of one pin.',
-      sum: { id: 'transistor', target: { line: line.key }, given: { highV: board.supplyV.min, loadA: a, gain: 15, limitA: board.drive.perPinA, value: seriesOhm } },
-    })]
-  }),
+  check: (context) =>
+    context.lines.flatMap((line) => {
+      const { design, board } = context
+      const a = pinA(context, line)
+      if (a <= board.drive.perPinA || design.plan.pins[line.key] === undefined) return []
+      const seriesOhm = nearestIn('E24', baseOhm(board.supplyV.min, a, 15), 'down')
+      const isFet = (board.supplyV.max - 0.7) / seriesOhm > board.drive.perPinA / 2
+      const remedies: Remedy[] =
+        line.terminal.board === 'drives' && !line.bus
+          ? [
+              {
+                label: isFet ? 'FET in between' : `Transistor behind ${engineering(seriesOhm, 'Ω')}`,
+                edits: [
+                  {
+                    kind: 'add-component',
+                    componentId: componentIdOf(line.key, 'driver'),
+                    component: {
+                      type: 'driver',
+                      line: line.key,
+                      names: freeNames(design, 'Q', 'R', 'R'),
+                      device: isFet ? 'fet' : 'npn',
+                      seriesOhm: isFet ? 100 : seriesOhm,
+                      holdOhm: 10_000,
+                      tolerance: 0.05,
+                    },
+                  },
+                ],
+              },
+            ]
+          : []
+      return [
+        report('pin-current', line.key, {
+          severity: 'stop',
+          ...about(design, line),
+          remedies,
+          sentence: `${line.part.label} ${line.terminal.label} takes ${engineering(a, 'A')}; a pin gives ${engineering(board.drive.perPinA, 'A')}.`,
+          steps: [
+            {
+              gives: 'times over',
+              formula: 'I / I_pin',
+              numbers: `${engineering(a, 'A')} / ${engineering(board.drive.perPinA, 'A')}`,
+              result: (a / board.drive.perPinA).toFixed(1),
+            },
+          ],
+          source: 'Chip data sheet: recommended current of one pin.',
+          sum: {
+            id: 'transistor',
+            target: { line: line.key },
+            given: { highV: board.supplyV.min, loadA: a, gain: 15, limitA: board.drive.perPinA, value: seriesOhm },
+          },
+        }),
+      ]
+    }),
 }

@@ -16,11 +16,28 @@ function elsewhere({ design, catalog }: CheckContext, line: PlanLine): Remedy[] 
   const plan = planPins({ ...design, locks }, catalog, { past: 'kept', conflicts: 'unsaid', stop: afterRounds(ROUNDS) })
   const to = plan.kind === 'planned' ? plan.pins[line.key] : undefined
   if (plan.kind !== 'planned' || to === undefined) return []
-  return [{ label: `Move it to ${to}`, edits: [...(lock === undefined ? [] : [{ kind: 'unlock' as const, line: line.key }]), { kind: 'accept-plan', pins: plan.pins }] }]
+  return [
+    {
+      label: `Move it to ${to}`,
+      edits: [
+        ...(lock === undefined ? [] : [{ kind: 'unlock' as const, line: line.key }]),
+        { kind: 'accept-plan', pins: plan.pins },
+      ],
+    },
+  ]
 }
 
 function find(rule: string, context: CheckContext, line: PlanLine, sentence: string, source: string): Finding[] {
-  return [report(rule, line.key, { severity: 'stop', bench: 'pins', ...about(context.design, line), sentence, source, remedies: elsewhere(context, line) })]
+  return [
+    report(rule, line.key, {
+      severity: 'stop',
+      bench: 'pins',
+      ...about(context.design, line),
+      sentence,
+      source,
+      remedies: elsewhere(context, line),
+    }),
+  ]
 }
 
 /** A wire that is on a pin which cannot do what its line needs. */
@@ -29,12 +46,21 @@ export const pinUnfit: Rule = {
   severity: 'stop',
   when: 'A line is on a pin that cannot serve it, for instance because its wire was made otherwise than planned.',
   source: 'The board’s own profile.',
-  check: (context) => context.lines.flatMap((line) => {
-    const pin = pinAt(context, line)
-    if (!pin || strapConflict(context.board, pin, line) || hazardRefusal(context.board, pin, line)) return []
-    const verdict = judgePin(context.board, pin, line)
-    return verdict.fits ? [] : find('pin-unfit', context, line, `${lineName(line)} is on ${pin.label}, and ${verdict.reason}.`, context.board.source)
-  }),
+  check: (context) =>
+    context.lines.flatMap((line) => {
+      const pin = pinAt(context, line)
+      if (!pin || strapConflict(context.board, pin, line) || hazardRefusal(context.board, pin, line)) return []
+      const verdict = judgePin(context.board, pin, line)
+      return verdict.fits
+        ? []
+        : find(
+            'pin-unfit',
+            context,
+            line,
+            `${lineName(line)} is on ${pin.label}, and ${verdict.reason}.`,
+            context.board.source,
+          )
+    }),
 }
 
 /** A part that holds a reset strap the wrong way. */
@@ -43,11 +69,20 @@ export const strapFought: Rule = {
   severity: 'stop',
   when: 'A part in one of its states pulls a pin away from the level it must have at every start.',
   source: 'Chip data sheet, strapping pins; voltage divider of the strap’s resistance and the part’s.',
-  check: (context) => context.lines.flatMap((line) => {
-    const pin = pinAt(context, line)
-    const conflict = pin && strapConflict(context.board, pin, line)
-    return conflict ? find('strap-fought', context, line, `${lineName(line)} on ${pin.label}: ${conflict}. The board does not start.`, context.board.source) : []
-  }),
+  check: (context) =>
+    context.lines.flatMap((line) => {
+      const pin = pinAt(context, line)
+      const conflict = pin && strapConflict(context.board, pin, line)
+      return conflict
+        ? find(
+            'strap-fought',
+            context,
+            line,
+            `${lineName(line)} on ${pin.label}: ${conflict}. The board does not start.`,
+            context.board.source,
+          )
+        : []
+    }),
 }
 
 /** What moves, heats or pumps before the program runs. */
@@ -56,9 +91,12 @@ export const movesAtPowerUp: Rule = {
   severity: 'stop',
   when: 'An output that moves, heats or pumps something is on a pin that is active, pulses or floats while the chip starts.',
   source: 'Chip data sheet: state of the pins from power-up to the program.',
-  check: (context) => context.lines.flatMap((line) => {
-    const pin = pinAt(context, line)
-    const reason = pin && hazardRefusal(context.board, pin, line)
-    return reason ? find('moves-at-power-up', context, line, `${lineName(line)}: ${reason}.`, context.board.source) : []
-  }),
+  check: (context) =>
+    context.lines.flatMap((line) => {
+      const pin = pinAt(context, line)
+      const reason = pin && hazardRefusal(context.board, pin, line)
+      return reason
+        ? find('moves-at-power-up', context, line, `${lineName(line)}: ${reason}.`, context.board.source)
+        : []
+    }),
 }

@@ -15,23 +15,59 @@ export const pressesTooClose: Rule = {
   severity: 'fix',
   when: 'A key tells several presses whose times lie closer than a person can hit.',
   source: 'Scatter of a person’s strokes 50 to 80 ms, one standard deviation; two of them on either side.',
-  check: ({ design, catalog }) => inOrder(design.signals).flatMap(({ id, value: signal }) => {
-    const { patterns, gapMs, longMs } = signal.conditioning
-    const channel = channelOf(design, catalog, signal)
-    if (channel?.access !== 'event' || channel.driver === 'encoder' || channel.driver === 'radio') return []
-    const several = patterns.some((p) => ['double', 'triple', 'quadruple', 'short-long', 'long-short'].includes(p))
-    const long = patterns.some((p) => ['long', 'short-long', 'long-short', 'long-release', 'repeat'].includes(p))
-    const least = STROKE_MS + APART * SCATTER_MS
-    const found = [
-      ...(several && gapMs < least ? [{ what: 'gap', ms: gapMs, of: 'a second stroke often comes later than that and is told as two single ones', set: { gapMs: 350 } }] : []),
-      ...(long && longMs < STROKE_MS + APART * SCATTER_MS + 70 ? [{ what: 'long press', ms: longMs, of: 'an unhurried short press is often taken for a long one', set: { longMs: 600 } }] : []),
-    ]
-    return found.map(({ what, ms, of, set }) => report('presses-too-close', `${id}:${what}`, {
-      severity: 'fix', bench: 'program', signalId: id, partId: signal.partId,
-      sentence: `${signal.name}: ${what} ${ms} ms; ${of}.`,
-      steps: [{ gives: `least ${what}`, formula: what === 'gap' ? 't = stroke + 2 σ' : 't = stroke + 2 σ + 70 ms', numbers: `${STROKE_MS} ms + 2 · ${SCATTER_MS} ms${what === 'gap' ? '' : ' + 70 ms'}`, result: `${what === 'gap' ? least : least + 70} ms` }],
-      source: pressesTooClose.source,
-      remedies: [{ label: what === 'gap' ? 'A gap of 350 ms' : 'Long from 600 ms', edits: [{ kind: 'condition', signalId: id, set }] }],
-    }))
-  }),
+  check: ({ design, catalog }) =>
+    inOrder(design.signals).flatMap(({ id, value: signal }) => {
+      const { patterns, gapMs, longMs } = signal.conditioning
+      const channel = channelOf(design, catalog, signal)
+      if (channel?.access !== 'event' || channel.driver === 'encoder' || channel.driver === 'radio') return []
+      const several = patterns.some((p) => ['double', 'triple', 'quadruple', 'short-long', 'long-short'].includes(p))
+      const long = patterns.some((p) => ['long', 'short-long', 'long-short', 'long-release', 'repeat'].includes(p))
+      const least = STROKE_MS + APART * SCATTER_MS
+      const found = [
+        ...(several && gapMs < least
+          ? [
+              {
+                what: 'gap',
+                ms: gapMs,
+                of: 'a second stroke often comes later than that and is told as two single ones',
+                set: { gapMs: 350 },
+              },
+            ]
+          : []),
+        ...(long && longMs < STROKE_MS + APART * SCATTER_MS + 70
+          ? [
+              {
+                what: 'long press',
+                ms: longMs,
+                of: 'an unhurried short press is often taken for a long one',
+                set: { longMs: 600 },
+              },
+            ]
+          : []),
+      ]
+      return found.map(({ what, ms, of, set }) =>
+        report('presses-too-close', `${id}:${what}`, {
+          severity: 'fix',
+          bench: 'program',
+          signalId: id,
+          partId: signal.partId,
+          sentence: `${signal.name}: ${what} ${ms} ms; ${of}.`,
+          steps: [
+            {
+              gives: `least ${what}`,
+              formula: what === 'gap' ? 't = stroke + 2 σ' : 't = stroke + 2 σ + 70 ms',
+              numbers: `${STROKE_MS} ms + 2 · ${SCATTER_MS} ms${what === 'gap' ? '' : ' + 70 ms'}`,
+              result: `${what === 'gap' ? least : least + 70} ms`,
+            },
+          ],
+          source: pressesTooClose.source,
+          remedies: [
+            {
+              label: what === 'gap' ? 'A gap of 350 ms' : 'Long from 600 ms',
+              edits: [{ kind: 'condition', signalId: id, set }],
+            },
+          ],
+        }),
+      )
+    }),
 }

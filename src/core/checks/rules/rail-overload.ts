@@ -185,7 +185,10 @@ function elsewhere(
   return out.filter((r) => board && r.edits.length > 0).slice(0, 2)
 }
 
-/** True where a rail gets its current from another, through converters or the board: moving a load from one to the other changes nothing. */
+/**
+ * True where a rail gets its current from another, through converters or the board: moving a load from one to the other
+ * changes nothing.
+ */
 function comesFrom(design: Design, rail: string, from: string, depth = 0): boolean {
   if (rail === from) return true
   if (depth > 8) return false

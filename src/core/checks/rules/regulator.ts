@@ -11,7 +11,10 @@ function given({ design, board, catalog }: CheckContext) {
   const supply = loads.find((l) => l.rail.id === board.supply.rail)
   const logic = loads.find((l) => l.rail.id === '3V3')
   // Peaks last milliseconds; what warms is the mean: the chip at work, and everything else at rest or half of its peak.
-  const meanA = (logic?.loads ?? []).reduce((s, l) => s + (l.partId === null ? l.idleA : Math.max(l.idleA, l.peakA / 2)), 0)
+  const meanA = (logic?.loads ?? []).reduce(
+    (s, l) => s + (l.partId === null ? l.idleA : Math.max(l.idleA, l.peakA / 2)),
+    0,
+  )
   return { inMinV: supply?.rail.min ?? 5, inMaxV: supply?.rail.max ?? 5, meanA, name: supply?.rail.source ?? '' }
 }
 
@@ -28,14 +31,38 @@ export const regulatorHeat: Rule = {
     const rise = regulatorRiseK(inMaxV, logicV, meanA, regulator.riseKPerW)
     if (rise <= MOST_RISE_K) return []
     const spare = context.rails.find((r) => r.partId !== null && !r.ac && r.max <= 3.45 && r.min >= 3.1)
-    return [report('regulator-heat', 'board', {
-      severity: 'fix', source: SOURCE, sentence: `The board’s regulator warms by ${rise.toFixed(0)} K at ${volts(inMaxV)} in and ${engineering(meanA, 'A')} out${spare ? '' : ': feed heavy parts elsewhere, or the board from less'}.`,
-      steps: [
-        { gives: 'heat', formula: 'P = (V_in − V_out) · I', numbers: `(${volts(inMaxV)} − ${volts(logicV)}) · ${engineering(meanA, 'A')}`, result: engineering((inMaxV - logicV) * meanA, 'W') },
-        { gives: 'warming', formula: 'ΔT = P · θ_JA', numbers: `${regulator.riseKPerW} K/W`, result: `${rise.toFixed(0)} K` },
-      ],
-      sum: { id: 'regulator', target: {}, given: { inV: inMaxV, outV: logicV, dropoutV: regulator.dropoutV, loadA: meanA, riseKPerW: regulator.riseKPerW } },
-    })]
+    return [
+      report('regulator-heat', 'board', {
+        severity: 'fix',
+        source: SOURCE,
+        sentence: `The board’s regulator warms by ${rise.toFixed(0)} K at ${volts(inMaxV)} in and ${engineering(meanA, 'A')} out${spare ? '' : ': feed heavy parts elsewhere, or the board from less'}.`,
+        steps: [
+          {
+            gives: 'heat',
+            formula: 'P = (V_in − V_out) · I',
+            numbers: `(${volts(inMaxV)} − ${volts(logicV)}) · ${engineering(meanA, 'A')}`,
+            result: engineering((inMaxV - logicV) * meanA, 'W'),
+          },
+          {
+            gives: 'warming',
+            formula: 'ΔT = P · θ_JA',
+            numbers: `${regulator.riseKPerW} K/W`,
+            result: `${rise.toFixed(0)} K`,
+          },
+        ],
+        sum: {
+          id: 'regulator',
+          target: {},
+          given: {
+            inV: inMaxV,
+            outV: logicV,
+            dropoutV: regulator.dropoutV,
+            loadA: meanA,
+            riseKPerW: regulator.riseKPerW,
+          },
+        },
+      }),
+    ]
   },
 }
 
@@ -54,14 +81,52 @@ export const regulatorHeadroom: Rule = {
     const feed = context.rails.find((r) => r.id === context.design.boardFeed)
     const fits = feed && vin?.role === 'supply' && feed.min >= vin.minV && feed.max <= vin.maxV
     const [id = 'boost'] = ['boost', 'boost2', 'boost3'].filter((x) => !(x in context.design.parts))
-    return [report('regulator-headroom', 'board', {
-      severity: 'fix', source: SOURCE,
-      sentence: `${name} falls to ${volts(inMinV)}; with ${volts(regulator.dropoutV)} of drop-out the board keeps ${volts(inMinV - regulator.dropoutV)} and needs ${volts(supplyV.min)}.`,
-      steps: [{ gives: 'left', formula: 'V_in,min − V_dropout', numbers: `${volts(inMinV)} − ${volts(regulator.dropoutV)}`, result: volts(inMinV - regulator.dropoutV) }],
-      remedies: boost && !context.design.boardFeed?.startsWith(`${boost.id}.`) ? [{ label: `Feed the board from ${boost.part.label}`, edits: [{ kind: 'feed-board', rail: `${boost.id}.out` }] }]
-        : fits ? [{ label: 'Step-up converter to 5 V', edits: [{ kind: 'add-part', partId: id, part: 'boost-5v', label: 'Step-up', signals: [] }, { kind: 'feed', partId: id, terminal: vin.id, rail: feed.id }, { kind: 'feed-board', rail: `${id}.out` }] }] : [],
-      sum: { id: 'regulator', target: {}, given: { inV: inMinV, outV: supplyV.min, dropoutV: regulator.dropoutV, loadA: context.board.currents.radioPeakA, riseKPerW: regulator.riseKPerW } },
-    })]
+    return [
+      report('regulator-headroom', 'board', {
+        severity: 'fix',
+        source: SOURCE,
+        sentence: `${name} falls to ${volts(inMinV)}; with ${volts(regulator.dropoutV)} of drop-out the board keeps ${volts(inMinV - regulator.dropoutV)} and needs ${volts(supplyV.min)}.`,
+        steps: [
+          {
+            gives: 'left',
+            formula: 'V_in,min − V_dropout',
+            numbers: `${volts(inMinV)} − ${volts(regulator.dropoutV)}`,
+            result: volts(inMinV - regulator.dropoutV),
+          },
+        ],
+        remedies:
+          boost && !context.design.boardFeed?.startsWith(`${boost.id}.`)
+            ? [
+                {
+                  label: `Feed the board from ${boost.part.label}`,
+                  edits: [{ kind: 'feed-board', rail: `${boost.id}.out` }],
+                },
+              ]
+            : fits
+              ? [
+                  {
+                    label: 'Step-up converter to 5 V',
+                    edits: [
+                      { kind: 'add-part', partId: id, part: 'boost-5v', label: 'Step-up', signals: [] },
+                      { kind: 'feed', partId: id, terminal: vin.id, rail: feed.id },
+                      { kind: 'feed-board', rail: `${id}.out` },
+                    ],
+                  },
+                ]
+              : [],
+        sum: {
+          id: 'regulator',
+          target: {},
+          given: {
+            inV: inMinV,
+            outV: supplyV.min,
+            dropoutV: regulator.dropoutV,
+            loadA: context.board.currents.radioPeakA,
+            riseKPerW: regulator.riseKPerW,
+          },
+        },
+      }),
+    ]
   },
 }
 

@@ -14,15 +14,22 @@ export const sleepsWithOutputs: Rule = {
     const deaf = inOrder(design.signals).flatMap(({ id, value }) => {
       const channel = channelOf(design, catalog, value)
       const wakes = design.parts[value.partId]?.settings.wakes === 'yes'
-      return channel?.access === 'output' || (channel?.access === 'event' && !wakes) ? [{ id, value, output: channel.access === 'output' }] : []
+      return channel?.access === 'output' || (channel?.access === 'event' && !wakes)
+        ? [{ id, value, output: channel.access === 'output' }]
+        : []
     })
     const [first] = deaf
     if (!first) return []
-    return [report('sleeps-with-outputs', 'node', {
-      severity: 'fix', bench: 'program', signalId: first.id, partId: first.value.partId,
-      sentence: `${deaf.map((d) => d.value.name).join(', ')}: dead while the node sleeps, up to ${sleep.everyS} s; it hears a command only in the ${sleep.listenS} s after each waking.`,
-      source: sleepsWithOutputs.source,
-      remedies: [{ label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] }],
-    })]
+    return [
+      report('sleeps-with-outputs', 'node', {
+        severity: 'fix',
+        bench: 'program',
+        signalId: first.id,
+        partId: first.value.partId,
+        sentence: `${deaf.map((d) => d.value.name).join(', ')}: dead while the node sleeps, up to ${sleep.everyS} s; it hears a command only in the ${sleep.listenS} s after each waking.`,
+        source: sleepsWithOutputs.source,
+        remedies: [{ label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] }],
+      }),
+    ]
   },
 }

@@ -7,18 +7,31 @@ export const startsByItself: Rule = {
   id: 'starts-by-itself',
   severity: 'fix',
   when: 'An output that heats, moves or pumps is on at power-up, or as it was before.',
-  source: 'Unexpected start-up after the return of power is to be prevented (ISO 14118, in short); what comes back by itself needs a guard or a person.',
-  check: ({ design, catalog, lines }) => inOrder(design.signals).flatMap(({ id, value: signal }) => {
-    const { atStart } = signal.conditioning
-    const channel = channelOf(design, catalog, signal)
-    const hazard = lines.some((l) => l.terminal.hazard && l.members.some((m) => m.partId === signal.partId && channel?.lines.includes(m.terminal.id)))
-    if (channel?.access !== 'output' || atStart === 'off' || !hazard) return []
-    const guarded = Object.values(design.guards).some((g) => g.kind === 'needs' && g.output === id)
-    return [report('starts-by-itself', id, {
-      severity: guarded ? 'note' : 'fix', bench: 'program', signalId: id, partId: signal.partId,
-      sentence: `${signal.name} ${atStart === 'on' ? 'goes on' : atStart === 'last' ? 'comes back as it was' : 'takes the state of its input'} whenever power returns, with nobody there${guarded ? '; its guard stands before that' : ''}.`,
-      source: startsByItself.source,
-      remedies: [{ label: 'Off at power-up', edits: [{ kind: 'condition', signalId: id, set: { atStart: 'off' } }] }],
-    })]
-  }),
+  source:
+    'Unexpected start-up after the return of power is to be prevented (ISO 14118, in short); what comes back by itself needs a guard or a person.',
+  check: ({ design, catalog, lines }) =>
+    inOrder(design.signals).flatMap(({ id, value: signal }) => {
+      const { atStart } = signal.conditioning
+      const channel = channelOf(design, catalog, signal)
+      const hazard = lines.some(
+        (l) =>
+          l.terminal.hazard &&
+          l.members.some((m) => m.partId === signal.partId && channel?.lines.includes(m.terminal.id)),
+      )
+      if (channel?.access !== 'output' || atStart === 'off' || !hazard) return []
+      const guarded = Object.values(design.guards).some((g) => g.kind === 'needs' && g.output === id)
+      return [
+        report('starts-by-itself', id, {
+          severity: guarded ? 'note' : 'fix',
+          bench: 'program',
+          signalId: id,
+          partId: signal.partId,
+          sentence: `${signal.name} ${atStart === 'on' ? 'goes on' : atStart === 'last' ? 'comes back as it was' : 'takes the state of its input'} whenever power returns, with nobody there${guarded ? '; its guard stands before that' : ''}.`,
+          source: startsByItself.source,
+          remedies: [
+            { label: 'Off at power-up', edits: [{ kind: 'condition', signalId: id, set: { atStart: 'off' } }] },
+          ],
+        }),
+      ]
+    }),
 }

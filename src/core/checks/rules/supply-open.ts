@@ -6,13 +6,25 @@ export const supplyOpen: Rule = {
   severity: 'fix',
   when: 'A supply terminal of a part is not fed from any rail.',
   source: 'The design itself.',
-  check: (context) => context.parts.flatMap(({ id, part, kind }) => kind.terminals.flatMap((t) => {
-    if (t.role !== 'supply' || context.rails.some((r) => r.id === part.feeds[t.id]) || kind.load) return []
-    const fitting = feedable(context, id, t)
-    return [report('supply-open', `${id}.${t.id}`, {
-      severity: 'fix', bench: 'parts', partId: id, signalId: signalOfPart(context.design, id), source: 'The design itself.',
-      sentence: `${part.label} ${t.label} is not fed (it takes ${t.minV} to ${t.maxV} V): its levels and currents cannot be judged yet.`,
-      remedies: fitting.slice(0, 3).map((r) => ({ label: `Feed it from ${r.name}`, edits: [{ kind: 'feed', partId: id, terminal: t.id, rail: r.id }] })),
-    })]
-  })),
+  check: (context) =>
+    context.parts.flatMap(({ id, part, kind }) =>
+      kind.terminals.flatMap((t) => {
+        if (t.role !== 'supply' || context.rails.some((r) => r.id === part.feeds[t.id]) || kind.load) return []
+        const fitting = feedable(context, id, t)
+        return [
+          report('supply-open', `${id}.${t.id}`, {
+            severity: 'fix',
+            bench: 'parts',
+            partId: id,
+            signalId: signalOfPart(context.design, id),
+            source: 'The design itself.',
+            sentence: `${part.label} ${t.label} is not fed (it takes ${t.minV} to ${t.maxV} V): its levels and currents cannot be judged yet.`,
+            remedies: fitting.slice(0, 3).map((r) => ({
+              label: `Feed it from ${r.name}`,
+              edits: [{ kind: 'feed', partId: id, terminal: t.id, rail: r.id }],
+            })),
+          }),
+        ]
+      }),
+    ),
 }

@@ -7,6 +7,8 @@ import { write } from '@/server/http/write'
 export function POST(request: Request): Promise<Response> {
   return write(request, z.strictObject({ ref: slugSchema }), async ({ ref }, { credentials }) => {
     const way = credentials.wayIn(ref)
-    return way ? Response.json({ password: way.password }, { headers: { 'cache-control': 'no-store' } }) : problem(404, 'No password is kept for this network, or its key is lost: enter it anew.')
+    return way
+      ? Response.json({ password: way.password }, { headers: { 'cache-control': 'no-store' } })
+      : problem(404, 'No password is kept for this network, or its key is lost: enter it anew.')
   })
 }

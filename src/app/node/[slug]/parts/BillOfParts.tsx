@@ -12,27 +12,64 @@ export function money(value: number): string {
 
 /** The running list: what is used, in which packs it is sold, and what a bought device would cost instead. */
 export function BillOfParts({ view }: { view: NodeView }) {
-  const { node: { id, design }, catalog } = view
+  const {
+    node: { id, design },
+    catalog,
+  } = view
   const bill = billOf(design, catalog)
   return (
     <section aria-label="what it costs" style={{ marginTop: 26 }}>
       <h2>What it costs</h2>
       <table className="table" data-bill>
-        <thead><tr><th scope="col">thing</th><th scope="col">needed</th><th scope="col">one costs</th><th scope="col">sold in</th><th scope="col" style={{ textAlign: 'right' }}>to buy</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">thing</th>
+            <th scope="col">needed</th>
+            <th scope="col">one costs</th>
+            <th scope="col">sold in</th>
+            <th scope="col" style={{ textAlign: 'right' }}>
+              to buy
+            </th>
+          </tr>
+        </thead>
         <tbody>
           {bill.rows.map((r) => (
             <tr key={r.id}>
-              <td>{r.name}</td><td>{r.count}</td>
-              <td><EditField id={`cost-${r.id}`} label={`cost of one ${r.name}`} hideLabel width={96} value={r.each} schema={numberIn(0, 100_000, '')} onSave={(cost) => edit(id, { kind: 'set-cost', item: r.id, cost })} /></td>
-              <td>{r.pack === 1 ? 'ones' : `${r.packs} × ${r.pack}`}</td><td style={{ textAlign: 'right' }}>{money(r.cost)}</td>
+              <td>{r.name}</td>
+              <td>{r.count}</td>
+              <td>
+                <EditField
+                  id={`cost-${r.id}`}
+                  label={`cost of one ${r.name}`}
+                  hideLabel
+                  width={96}
+                  value={r.each}
+                  schema={numberIn(0, 100_000, '')}
+                  onSave={(cost) => edit(id, { kind: 'set-cost', item: r.id, cost })}
+                />
+              </td>
+              <td>{r.pack === 1 ? 'ones' : `${r.packs} × ${r.pack}`}</td>
+              <td style={{ textAlign: 'right' }}>{money(r.cost)}</td>
             </tr>
           ))}
-          <tr><td colSpan={4}><b>total</b> <span className="soft">of which {money(bill.used)} is used here</span></td><td style={{ textAlign: 'right' }}><b>{money(bill.total)}</b></td></tr>
+          <tr>
+            <td colSpan={4}>
+              <b>total</b> <span className="soft">of which {money(bill.used)} is used here</span>
+            </td>
+            <td style={{ textAlign: 'right' }}>
+              <b>{money(bill.total)}</b>
+            </td>
+          </tr>
         </tbody>
       </table>
       <p className="small">
-        {bill.readyMade > 0 ? `Ready-made devices that do the same: about ${money(bill.readyMade)}, and their hub besides.` : 'Nothing of this is sold ready made.'}
-        {bill.readyMade > 0 && bill.notReadyMade.length > 0 && ` Not sold ready made: ${bill.notReadyMade.join(', ').toLowerCase()}.`} <span className="soft">Prices of the catalogue are guides; write your own in.</span>
+        {bill.readyMade > 0
+          ? `Ready-made devices that do the same: about ${money(bill.readyMade)}, and their hub besides.`
+          : 'Nothing of this is sold ready made.'}
+        {bill.readyMade > 0 &&
+          bill.notReadyMade.length > 0 &&
+          ` Not sold ready made: ${bill.notReadyMade.join(', ').toLowerCase()}.`}{' '}
+        <span className="soft">Prices of the catalogue are guides; write your own in.</span>
       </p>
     </section>
   )

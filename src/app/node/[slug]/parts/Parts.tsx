@@ -39,16 +39,24 @@ function PartsOf({ view }: { view: NodeView }) {
         <Fact name="signals" value={String(Object.keys(node.design.signals).length)} />
         <Fact name="cost" value={money(billOf(node.design, view.catalog).total)} />
         <Sleep view={view} />
-        <a className="small" href={`/api/nodes/${node.id}/design`} download>design file</a>
+        <a className="small" href={`/api/nodes/${node.id}/design`} download>
+          design file
+        </a>
       </div>
       <div className="place">
         <div className="work">
-          {parts.map(({ id }) => <PartRow key={id} view={view} partId={id} />)}
-          <div style={{ padding: '16px 0 6px' }}><Button onClick={() => setAdding(true)}>Add a part: what should it know or do?</Button></div>
+          {parts.map(({ id }) => (
+            <PartRow key={id} view={view} partId={id} />
+          ))}
+          <div style={{ padding: '16px 0 6px' }}>
+            <Button onClick={() => setAdding(true)}>Add a part: what should it know or do?</Button>
+          </div>
           <ShelfSearch view={view} />
           <BillOfParts view={view} />
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={node.id} design={node.design} findings={derived.findings} /></aside>
+        <aside className="margin" aria-label="margin">
+          <Margin nodeId={node.id} design={node.design} findings={derived.findings} />
+        </aside>
       </div>
       <AddPart view={view} show={adding} onHide={() => setAdding(false)} />
     </>
@@ -57,16 +65,39 @@ function PartsOf({ view }: { view: NodeView }) {
 
 /** Which bus a part sits on, where there is a choice. */
 function BusChoice({ view, partId }: { view: NodeView; partId: string }) {
-  const { node: { id, design }, catalog } = view
+  const {
+    node: { id, design },
+    catalog,
+  } = view
   const part = design.parts[partId]
-  const bus = catalog.parts[part?.kind ?? '']?.terminals.flatMap((t) => (t.role === 'line' && t.bus ? [t.bus.kind] : []))[0]
+  const bus = catalog.parts[part?.kind ?? '']?.terminals.flatMap((t) =>
+    t.role === 'line' && t.bus ? [t.bus.kind] : [],
+  )[0]
   if (!part || bus === undefined || bus === 'uart') return null
-  const branches = inOrder(design.parts).filter(({ id: m, value }) => value.kind === 'mux-i2c-8' && m !== partId && bus === 'i2c')
-  const choices = [['a', 'bus A'], ['b', 'bus B'], ...(bus === 'one-wire' ? [['own', 'a line of its own']] : []), ...branches.flatMap(({ id: m, value }) => [0, 1, 2, 3, 4, 5, 6, 7].map((n) => [`${m}:${n}`, `${value.label} branch ${n}`]))]
+  const branches = inOrder(design.parts).filter(
+    ({ id: m, value }) => value.kind === 'mux-i2c-8' && m !== partId && bus === 'i2c',
+  )
+  const choices = [
+    ['a', 'bus A'],
+    ['b', 'bus B'],
+    ...(bus === 'one-wire' ? [['own', 'a line of its own']] : []),
+    ...branches.flatMap(({ id: m, value }) =>
+      [0, 1, 2, 3, 4, 5, 6, 7].map((n) => [`${m}:${n}`, `${value.label} branch ${n}`]),
+    ),
+  ]
   return (
-    <div><Form.Label htmlFor={`${partId}-bus`}>on</Form.Label>
-      <Form.Select id={`${partId}-bus`} value={busOf(part, bus)} onChange={(e) => edit(id, { kind: 'set-bus', partId, bus: e.target.value })}>
-        {choices.map(([value, words]) => <option key={value} value={value}>{words}</option>)}
+    <div>
+      <Form.Label htmlFor={`${partId}-bus`}>on</Form.Label>
+      <Form.Select
+        id={`${partId}-bus`}
+        value={busOf(part, bus)}
+        onChange={(e) => edit(id, { kind: 'set-bus', partId, bus: e.target.value })}
+      >
+        {choices.map(([value, words]) => (
+          <option key={value} value={value}>
+            {words}
+          </option>
+        ))}
       </Form.Select>
     </div>
   )
@@ -74,7 +105,11 @@ function BusChoice({ view, partId }: { view: NodeView; partId: string }) {
 
 /** What a terminal is fed from or joined to: supplies, contacts with what they switch, returns of loads on a stage. */
 function JointChoice({ view, partId, terminal }: { view: NodeView; partId: string; terminal: Terminal }) {
-  const { node: { id, design }, board, catalog } = view
+  const {
+    node: { id, design },
+    board,
+    catalog,
+  } = view
   const joints = jointsOf(design, board, catalog, partId, terminal)
   const now = design.parts[partId]?.feeds[terminal.id]
   if (joints.length === 0 && now === undefined && terminal.role !== 'supply') return null
@@ -118,7 +153,10 @@ function JointChoice({ view, partId, terminal }: { view: NodeView; partId: strin
 
 /** What measures an analog part: a pin of the board, or an input of a converter on the bus. */
 function HostChoice({ view, partId }: { view: NodeView; partId: string }) {
-  const { node: { id, design }, catalog } = view
+  const {
+    node: { id, design },
+    catalog,
+  } = view
   const part = design.parts[partId]
   const hosts = inOrder(design.parts).flatMap(({ id: hostId, value }) =>
     (catalog.parts[value.kind]?.terminals ?? []).flatMap((t) =>
@@ -151,11 +189,22 @@ function HostChoice({ view, partId }: { view: NodeView; partId: string }) {
 function BoardChoice({ view }: { view: NodeView }) {
   const { node, catalog } = view
   return (
-    <div className="fact"><label htmlFor="board">board</label>
-      <Form.Select id="board" value={node.design.board.id} style={{ width: 'auto' }} onChange={(e) => {
-        if (edit(node.id, { kind: 'choose-board', board: e.target.value })) say('Board changed; parts, signals and names stay, pins are planned anew.')
-      }}>
-        {Object.values(catalog.boards).map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}
+    <div className="fact">
+      <label htmlFor="board">board</label>
+      <Form.Select
+        id="board"
+        value={node.design.board.id}
+        style={{ width: 'auto' }}
+        onChange={(e) => {
+          if (edit(node.id, { kind: 'choose-board', board: e.target.value }))
+            say('Board changed; parts, signals and names stay, pins are planned anew.')
+        }}
+      >
+        {Object.values(catalog.boards).map((b) => (
+          <option key={b.id} value={b.id}>
+            {b.name}
+          </option>
+        ))}
       </Form.Select>
     </div>
   )
@@ -164,60 +213,149 @@ function BoardChoice({ view }: { view: NodeView }) {
 const choice = (choices: string[]) => z.string().refine((v) => choices.includes(v))
 
 function PartRow({ view, partId }: { view: NodeView; partId: string }) {
-  const { node: { id: nodeId, design }, catalog } = view
+  const {
+    node: { id: nodeId, design },
+    catalog,
+  } = view
   const part = design.parts[partId]
   const kind = part && catalog.parts[part.kind]
   if (!part || !kind) return null
   const signals = inOrder(design.signals).filter(({ value }) => value.partId === partId)
   const unused = kind.channels.filter((c) => !signals.some(({ value }) => value.channel === c.id))
   return (
-    <section id={partId} className="list-row" style={{ gridTemplateColumns: '230px 1fr auto' }} aria-label={part.label} data-part={part.kind}>
+    <section
+      id={partId}
+      className="list-row"
+      style={{ gridTemplateColumns: '230px 1fr auto' }}
+      aria-label={part.label}
+      data-part={part.kind}
+    >
       <div>
-        <EditField id={`${partId}-label`} label="name of the part" hideLabel value={part.label} schema={nameSchema} onSave={(label) => edit(nodeId, { kind: 'rename-part', partId, label })} />
-        <div className="soft small" style={{ marginTop: 4 }}>{kind.name}</div>
+        <EditField
+          id={`${partId}-label`}
+          label="name of the part"
+          hideLabel
+          value={part.label}
+          schema={nameSchema}
+          onSave={(label) => edit(nodeId, { kind: 'rename-part', partId, label })}
+        />
+        <div className="soft small" style={{ marginTop: 4 }}>
+          {kind.name}
+        </div>
       </div>
       <div style={{ display: 'grid', gap: 9 }}>
         {signals.map(({ id, value: s }) => (
           <div key={id} className="fields" style={{ alignItems: 'center' }}>
             <Ferrule signal={s} />
-            <EditField id={`${id}-name`} label={`name of ${s.tag}`} hideLabel width={130} value={s.name} schema={nameSchema} onSave={(name) => edit(nodeId, { kind: 'rename-signal', signalId: id, name, slug: s.slug })} />
+            <EditField
+              id={`${id}-name`}
+              label={`name of ${s.tag}`}
+              hideLabel
+              width={130}
+              value={s.name}
+              schema={nameSchema}
+              onSave={(name) => edit(nodeId, { kind: 'rename-signal', signalId: id, name, slug: s.slug })}
+            />
             <span className="soft small">topic …/</span>
-            <EditField id={`${id}-slug`} label={`topic of ${s.tag}`} hideLabel width={150} value={s.slug} schema={slugSchema} onSave={(slug) => edit(nodeId, { kind: 'rename-signal', signalId: id, name: s.name, slug })} />
-            <Button variant="bare" className="small" aria-label={`remove signal ${s.tag}`} onClick={() => edit(nodeId, { kind: 'remove-signal', signalId: id })}>remove</Button>
+            <EditField
+              id={`${id}-slug`}
+              label={`topic of ${s.tag}`}
+              hideLabel
+              width={150}
+              value={s.slug}
+              schema={slugSchema}
+              onSave={(slug) => edit(nodeId, { kind: 'rename-signal', signalId: id, name: s.name, slug })}
+            />
+            <Button
+              variant="bare"
+              className="small"
+              aria-label={`remove signal ${s.tag}`}
+              onClick={() => edit(nodeId, { kind: 'remove-signal', signalId: id })}
+            >
+              remove
+            </Button>
           </div>
         ))}
         {unused.map((c) => (
-          <div key={c.id}><Button variant="bare" className="small" onClick={() => edit(nodeId, { kind: 'add-signal', partId, signal: { id: newId(), channel: c.id } })}>make its {c.name} known</Button></div>
+          <div key={c.id}>
+            <Button
+              variant="bare"
+              className="small"
+              onClick={() => edit(nodeId, { kind: 'add-signal', partId, signal: { id: newId(), channel: c.id } })}
+            >
+              make its {c.name} known
+            </Button>
+          </div>
         ))}
         <div className="fields">
-          {kind.terminals.map((t) => <JointChoice key={t.id} view={view} partId={partId} terminal={t} />)}
+          {kind.terminals.map((t) => (
+            <JointChoice key={t.id} view={view} partId={partId} terminal={t} />
+          ))}
           <BusChoice view={view} partId={partId} />
           <HostChoice view={view} partId={partId} />
           <WireSearch view={view} partId={partId} />
-          {kind.settings.map((s) => ('choices' in s ? (
-            <div key={s.id}><Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
-              <Form.Select id={`${partId}-${s.id}`} title={s.why} value={String(part.settings[s.id] ?? s.default)} onChange={(e) => {
-                const parsed = choice(s.choices).safeParse(e.target.value)
-                if (parsed.success) edit(nodeId, { kind: 'set-part', partId, setting: s.id, value: parsed.data })
-              }}>{s.choices.map((c) => <option key={c}>{c}</option>)}</Form.Select>
-            </div>
-          ) : (
-            <EditField key={s.id} id={`${partId}-${s.id}`} label={s.label} unit={s.unit} width={250} value={Number(part.settings[s.id] ?? s.default)} schema={numberIn(s.min, s.max, s.unit)} onSave={(value) => edit(nodeId, { kind: 'set-part', partId, setting: s.id, value })} />
-          )))}
+          {kind.settings.map((s) =>
+            'choices' in s ? (
+              <div key={s.id}>
+                <Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
+                <Form.Select
+                  id={`${partId}-${s.id}`}
+                  title={s.why}
+                  value={String(part.settings[s.id] ?? s.default)}
+                  onChange={(e) => {
+                    const parsed = choice(s.choices.map((c) => c.id)).safeParse(e.target.value)
+                    if (parsed.success) edit(nodeId, { kind: 'set-part', partId, setting: s.id, value: parsed.data })
+                  }}
+                >
+                  {s.choices.map((c) => (
+                    <option key={c.id} value={c.id}>
+                      {c.label}
+                    </option>
+                  ))}
+                </Form.Select>
+              </div>
+            ) : (
+              <EditField
+                key={s.id}
+                id={`${partId}-${s.id}`}
+                label={s.label}
+                unit={s.unit}
+                width={250}
+                value={Number(part.settings[s.id] ?? s.default)}
+                schema={numberIn(s.min, s.max, s.unit)}
+                onSave={(value) => edit(nodeId, { kind: 'set-part', partId, setting: s.id, value })}
+              />
+            ),
+          )}
         </div>
       </div>
       <div style={{ display: 'grid', gap: 6 }}>
-      <Button variant="quiet" aria-label={`copy ${part.label}`} onClick={() => {
-        const label = freeLabel(part.label.replace(/ \d+$/, ''), design)
-        const slugs = Object.values(design.signals).map((s) => s.slug)
-        const wishes = signals.map(({ value: s }) => {
-          const slug = slugFrom(s.name, [...slugs, ...RESERVED_SLUGS])
-          slugs.push(slug)
-          return { id: newId(), channel: s.channel, name: slug.replaceAll('-', ' '), slug }
-        })
-        if (edit(nodeId, { kind: 'copy-part', partId, newId: newId(), label, signals: wishes })) say(`${label} added with the same settings.`)
-      }}>Copy</Button>
-      <Button variant="quiet" aria-label={`remove ${part.label}`} onClick={() => { if (edit(nodeId, { kind: 'remove-part', partId })) say(`${part.label} removed. Ctrl-Z brings it back.`) }}>Remove</Button>
+        <Button
+          variant="quiet"
+          aria-label={`copy ${part.label}`}
+          onClick={() => {
+            const label = freeLabel(part.label.replace(/ \d+$/, ''), design)
+            const slugs = Object.values(design.signals).map((s) => s.slug)
+            const wishes = signals.map(({ value: s }) => {
+              const slug = slugFrom(s.name, [...slugs, ...RESERVED_SLUGS])
+              slugs.push(slug)
+              return { id: newId(), channel: s.channel, name: slug.replaceAll('-', ' '), slug }
+            })
+            if (edit(nodeId, { kind: 'copy-part', partId, newId: newId(), label, signals: wishes }))
+              say(`${label} added with the same settings.`)
+          }}
+        >
+          Copy
+        </Button>
+        <Button
+          variant="quiet"
+          aria-label={`remove ${part.label}`}
+          onClick={() => {
+            if (edit(nodeId, { kind: 'remove-part', partId })) say(`${part.label} removed. Ctrl-Z brings it back.`)
+          }}
+        >
+          Remove
+        </Button>
       </div>
     </section>
   )

@@ -34,22 +34,70 @@ export function ShelfSearch({ view }: { view: NodeView }) {
     <section aria-label="on the shelf" style={{ marginTop: 22 }}>
       <div className="fields" style={{ marginBottom: 8 }}>
         <h2 style={{ margin: '0 14px 4px 0' }}>On the shelf</h2>
-        <div><Form.Label htmlFor="shelf-wish">what it should know or do</Form.Label><Form.Control id="shelf-wish" value={wish} onChange={(e) => setWish(e.target.value)} placeholder="humidity, door, pump …" autoComplete="off" style={{ width: 260 }} /></div>
-        <div><Form.Label htmlFor="shelf-count">how many</Form.Label><Form.Control id="shelf-count" type="number" min={1} max={24} value={count} onChange={(e) => setCount(Math.min(24, Math.max(1, Number(e.target.value) || 1)))} style={{ width: 84 }} /></div>
-        <span className="soft small" role="status" style={{ paddingBottom: 6 }}>{found.length} of {Object.keys(catalog.parts).length} kinds</span>
+        <div>
+          <Form.Label htmlFor="shelf-wish">what it should know or do</Form.Label>
+          <Form.Control
+            id="shelf-wish"
+            value={wish}
+            onChange={(e) => setWish(e.target.value)}
+            placeholder="humidity, door, pump …"
+            autoComplete="off"
+            style={{ width: 260 }}
+          />
+        </div>
+        <div>
+          <Form.Label htmlFor="shelf-count">how many</Form.Label>
+          <Form.Control
+            id="shelf-count"
+            type="number"
+            min={1}
+            max={24}
+            value={count}
+            onChange={(e) => setCount(Math.min(24, Math.max(1, Number(e.target.value) || 1)))}
+            style={{ width: 84 }}
+          />
+        </div>
+        <span className="soft small" role="status" style={{ paddingBottom: 6 }}>
+          {found.length} of {Object.keys(catalog.parts).length} kinds
+        </span>
       </div>
-      <table className="table"><tbody>
-        {found.slice(0, wish.trim() === '' ? 6 : MOST).map((kind) => (
-          <tr key={kind.id} data-shelf={kind.id}>
-            <td><b>{kind.name}</b><br /><span className="soft small">{kind.summary}</span></td>
-            <td className="small mono">{kind.terminals.filter((t) => t.role !== 'contact').slice(0, 8).map((t) => t.label).join(' · ')}</td>
-            <td className="small" style={{ whiteSpace: 'nowrap' }}>{kind.cost.each > 0 ? money(kind.cost.each) : 'there already'}{kind.cost.pack > 1 && <span className="soft">, pack of {kind.cost.pack}</span>}</td>
-            <td style={{ textAlign: 'right' }}><Button variant="quiet" aria-label={`add ${kind.name}`} onClick={() => add(kind)}>Add{count > 1 ? ` ${count}` : ''}</Button></td>
-          </tr>
-        ))}
-      </tbody></table>
-      {found.length === 0 && <p>Nothing on the shelf answers to “{wish}”. Try a plainer word, or bring a part in on the Shelf.</p>}
-      {found.length > (wish.trim() === '' ? 6 : MOST) && <p className="soft small">and {found.length - (wish.trim() === '' ? 6 : MOST)} more: say what it should know or do</p>}
+      <table className="table">
+        <tbody>
+          {found.slice(0, wish.trim() === '' ? 6 : MOST).map((kind) => (
+            <tr key={kind.id} data-shelf={kind.id}>
+              <td>
+                <b>{kind.name}</b>
+                <br />
+                <span className="soft small">{kind.summary}</span>
+              </td>
+              <td className="small mono">
+                {kind.terminals
+                  .filter((t) => t.role !== 'contact')
+                  .slice(0, 8)
+                  .map((t) => t.label)
+                  .join(' · ')}
+              </td>
+              <td className="small" style={{ whiteSpace: 'nowrap' }}>
+                {kind.cost.each > 0 ? money(kind.cost.each) : 'there already'}
+                {kind.cost.pack > 1 && <span className="soft">, pack of {kind.cost.pack}</span>}
+              </td>
+              <td style={{ textAlign: 'right' }}>
+                <Button variant="quiet" aria-label={`add ${kind.name}`} onClick={() => add(kind)}>
+                  Add{count > 1 ? ` ${count}` : ''}
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {found.length === 0 && (
+        <p>Nothing on the shelf answers to “{wish}”. Try a plainer word, or bring a part in on the Shelf.</p>
+      )}
+      {found.length > (wish.trim() === '' ? 6 : MOST) && (
+        <p className="soft small">
+          and {found.length - (wish.trim() === '' ? 6 : MOST)} more: say what it should know or do
+        </p>
+      )}
     </section>
   )
 }

@@ -11,10 +11,31 @@ const everySchema = numberIn(5, 604_800, 's')
 export function Sleep({ view }: { view: NodeView }) {
   const { id, design } = view.node
   return (
-    <div className="fact">sleeps<strong>
-      {design.sleep === null
-        ? <>never<Button onClick={() => edit(id, { kind: 'sleep', everyS: 600 })}>Let it sleep</Button></>
-        : <span style={{ display: 'flex', gap: 8, alignItems: 'center' }}><EditField id="sleep" label="wakes every" hideLabel unit="s" width={110} value={design.sleep.everyS} schema={everySchema} onSave={(everyS) => edit(id, { kind: 'sleep', everyS })} /><Button style={{ margin: 0 }} onClick={() => edit(id, { kind: 'sleep', everyS: null })}>Never</Button></span>}
-    </strong></div>
+    <div className="fact">
+      sleeps
+      <strong>
+        {design.sleep === null ? (
+          <>
+            never<Button onClick={() => edit(id, { kind: 'sleep', everyS: 600 })}>Let it sleep</Button>
+          </>
+        ) : (
+          <span style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+            <EditField
+              id="sleep"
+              label="wakes every"
+              hideLabel
+              unit="s"
+              width={110}
+              value={design.sleep.everyS}
+              schema={everySchema}
+              onSave={(everyS) => edit(id, { kind: 'sleep', everyS })}
+            />
+            <Button style={{ margin: 0 }} onClick={() => edit(id, { kind: 'sleep', everyS: null })}>
+              Never
+            </Button>
+          </span>
+        )}
+      </strong>
+    </div>
   )
 }

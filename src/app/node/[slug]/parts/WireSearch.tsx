@@ -15,7 +15,10 @@ const CELL = { paddingRight: 18 }
 
 /** Which of several parts on a one-wire line is which: found by the node, told apart by a warm hand. */
 export function WireSearch({ view, partId }: { view: NodeView; partId: string }) {
-  const { node: { id, design, live }, catalog } = view
+  const {
+    node: { id, design, live },
+    catalog,
+  } = view
   const [first, setFirst] = useState<Found[]>([])
   const [found, setFound] = useState<Found[] | null>(null)
   const [busy, setBusy] = useState(false)

@@ -2,5 +2,9 @@ import { Suspense } from 'react'
 import { Parts } from './Parts'
 
 export default function Page() {
-  return <Suspense><Parts /></Suspense>
+  return (
+    <Suspense>
+      <Parts />
+    </Suspense>
+  )
 }

@@ -2,5 +2,9 @@ import { Suspense } from 'react'
 import { Pins } from './Pins'
 
 export default function Page() {
-  return <Suspense><Pins /></Suspense>
+  return (
+    <Suspense>
+      <Pins />
+    </Suspense>
+  )
 }

@@ -13,68 +13,198 @@ import { edit, newId } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
 
-interface Row { id: string; signal: Signal; channel: Channel }
-const START_WORDS: Record<(typeof START_STATES)[number], string> = { off: 'off', on: 'on', last: 'as it was', follow: 'as an input is' }
+interface Row {
+  id: string
+  signal: Signal
+  channel: Channel
+}
+const START_WORDS: Record<(typeof START_STATES)[number], string> = {
+  off: 'off',
+  on: 'on',
+  last: 'as it was',
+  follow: 'as an input is',
+}
 
 /** Outputs, presses, guards and rules: what works on the node alone, with or without a network. */
 export function Behaviour({ view }: { view: NodeView }) {
-  const { node: { id, design }, catalog } = view
+  const {
+    node: { id, design },
+    catalog,
+  } = view
   const rows = inOrder(design.signals).flatMap(({ id: signalId, value }): Row[] => {
     const channel = channelOf(design, catalog, value)
     return channel ? [{ id: signalId, signal: value, channel }] : []
   })
   const outputs = rows.filter((r) => r.channel.access === 'output')
-  const presses = rows.filter((r) => r.channel.access === 'event' && r.channel.driver !== 'encoder' && r.channel.driver !== 'radio')
+  const presses = rows.filter(
+    (r) => r.channel.access === 'event' && r.channel.driver !== 'encoder' && r.channel.driver !== 'radio',
+  )
   const states = rows.filter((r) => r.channel.access === 'state')
   return (
     <>
       {outputs.length > 0 && (
         <table className="table" style={{ marginTop: 6 }}>
-          <thead><tr><th scope="col">output</th><th scope="col">at power-up</th><th scope="col">on is a pulse of</th><th scope="col">longest on</th></tr></thead>
-          <tbody>{outputs.map((r) => <OutputRow key={r.id} nodeId={id} row={r} states={states} />)}</tbody>
+          <thead>
+            <tr>
+              <th scope="col">output</th>
+              <th scope="col">at power-up</th>
+              <th scope="col">on is a pulse of</th>
+              <th scope="col">longest on</th>
+            </tr>
+          </thead>
+          <tbody>
+            {outputs.map((r) => (
+              <OutputRow key={r.id} nodeId={id} row={r} states={states} />
+            ))}
+          </tbody>
         </table>
       )}
       {presses.length > 0 && (
         <table className="table">
-          <thead><tr><th scope="col">input</th><th scope="col">presses it tells</th><th scope="col">gap</th><th scope="col">long from</th><th scope="col">told after</th></tr></thead>
-          <tbody>{presses.map((r) => <PressRow key={r.id} nodeId={id} row={r} />)}</tbody>
+          <thead>
+            <tr>
+              <th scope="col">input</th>
+              <th scope="col">presses it tells</th>
+              <th scope="col">gap</th>
+              <th scope="col">long from</th>
+              <th scope="col">told after</th>
+            </tr>
+          </thead>
+          <tbody>
+            {presses.map((r) => (
+              <PressRow key={r.id} nodeId={id} row={r} />
+            ))}
+          </tbody>
         </table>
       )}
       <h2 style={{ marginTop: 18 }}>Local rules and guards</h2>
-      <p className="small soft">They work on the node alone. A detached input does not switch what is beside it; “while alone” switches only while there is no broker, so that the wall switch still works.</p>
+      <p className="small soft">
+        They work on the node alone. A detached input does not switch what is beside it; “while alone” switches only
+        while there is no broker, so that the wall switch still works.
+      </p>
       <ul className="plain">
         {byId(design.guards).map(({ id: guardId, value: g }) => (
-          <li key={guardId} data-guard={guardId}>{guardWords(g.kind === 'needs' ? { ...g, output: name(design, g.output), input: name(design, g.input) } : { ...g, of: g.of.map((s) => name(design, s)) })} <Button variant="bare" onClick={() => edit(id, { kind: 'set-guard', guardId, guard: null })}>drop</Button></li>
+          <li key={guardId} data-guard={guardId}>
+            {guardWords(
+              g.kind === 'needs'
+                ? { ...g, output: name(design, g.output), input: name(design, g.input) }
+                : { ...g, of: g.of.map((s) => name(design, s)) },
+            )}{' '}
+            <Button variant="bare" onClick={() => edit(id, { kind: 'set-guard', guardId, guard: null })}>
+              drop
+            </Button>
+          </li>
         ))}
         {byId(design.rules).map(({ id: ruleId, value: r }) => (
-          <li key={ruleId} data-rule={ruleId}>{ruleWords({ ...r, from: name(design, r.from), to: name(design, r.to) })} <Button variant="bare" onClick={() => edit(id, { kind: 'set-rule', ruleId, rule: null })}>drop</Button></li>
+          <li key={ruleId} data-rule={ruleId}>
+            {ruleWords({ ...r, from: name(design, r.from), to: name(design, r.to) })}{' '}
+            <Button variant="bare" onClick={() => edit(id, { kind: 'set-rule', ruleId, rule: null })}>
+              drop
+            </Button>
+          </li>
         ))}
       </ul>
-      {outputs.length > 0 ? <NewRule nodeId={id} rows={rows} outputs={outputs} /> : <p className="soft">This node has no output for a rule to act on.</p>}
-      {outputs.length > 0 && (states.length > 0 || outputs.length > 1) && <NewGuard nodeId={id} outputs={outputs} states={states} />}
+      {outputs.length > 0 ? (
+        <NewRule nodeId={id} rows={rows} outputs={outputs} />
+      ) : (
+        <p className="soft">This node has no output for a rule to act on.</p>
+      )}
+      {outputs.length > 0 && (states.length > 0 || outputs.length > 1) && (
+        <NewGuard nodeId={id} outputs={outputs} states={states} />
+      )}
     </>
   )
 }
 
-const name = (design: Design, id: string) => { const s = design.signals[id]; return s ? `${s.tag} ${s.name}` : id }
-const condition = (nodeId: string, signalId: string, set: Partial<Conditioning>) => edit(nodeId, { kind: 'condition', signalId, set })
+const name = (design: Design, id: string) => {
+  const s = design.signals[id]
+  return s ? `${s.tag} ${s.name}` : id
+}
+const condition = (nodeId: string, signalId: string, set: Partial<Conditioning>) =>
+  edit(nodeId, { kind: 'condition', signalId, set })
 
 function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: string; row: Row; states: Row[] }) {
   const c = signal.conditioning
   const relay = channel.driver === 'relay'
-  const choices = START_STATES.filter((s) => s === 'off' || (channel.driver !== 'servo' && channel.driver !== 'display' && (s !== 'follow' || (relay && states.length > 0))))
+  const choices = START_STATES.filter(
+    (s) =>
+      s === 'off' ||
+      (channel.driver !== 'servo' && channel.driver !== 'display' && (s !== 'follow' || (relay && states.length > 0))),
+  )
   return (
     <tr data-behaves={signal.slug}>
-      <td><Ferrule signal={signal} />&ensp;{signal.name}</td>
-      <td><div style={{ display: 'flex', gap: 8 }}>
-        <Form.Select aria-label={`${signal.name} at power-up`} style={{ width: 140 }} value={c.atStart} onChange={(e) => {
-          const atStart = START_STATES.find((s) => s === e.target.value) ?? 'off'
-          condition(nodeId, id, { atStart, ...(atStart === 'follow' ? { follows: c.follows ?? states[0]?.id ?? null } : {}) })
-        }}>{choices.map((s) => <option key={s} value={s}>{START_WORDS[s]}</option>)}</Form.Select>
-        {c.atStart === 'follow' && <Form.Select aria-label={`input ${signal.name} follows`} style={{ width: 150 }} value={c.follows ?? ''} onChange={(e) => condition(nodeId, id, { follows: e.target.value })}>{states.map((s) => <option key={s.id} value={s.id}>{s.signal.tag} {s.signal.name}</option>)}</Form.Select>}
-      </div></td>
-      <td>{relay ? <EditField id={`${id}-pulse`} label={`pulse of ${signal.name}`} hideLabel width={110} unit="s" value={c.pulseS} schema={numberIn(0, 3600, 's')} onSave={(pulseS) => condition(nodeId, id, { pulseS })} /> : <span className="soft">–</span>}</td>
-      <td>{'longestOnS' in channel.proposes && (relay || channel.driver === 'pwm') ? <EditField id={`${id}-longest`} label={`longest on of ${signal.name}`} hideLabel width={110} unit="s" value={c.longestOnS} schema={numberIn(0, 86_400, 's')} onSave={(longestOnS) => condition(nodeId, id, { longestOnS })} /> : <span className="soft">–</span>}</td>
+      <td>
+        <Ferrule signal={signal} />
+        &ensp;{signal.name}
+      </td>
+      <td>
+        <div style={{ display: 'flex', gap: 8 }}>
+          <Form.Select
+            aria-label={`${signal.name} at power-up`}
+            style={{ width: 140 }}
+            value={c.atStart}
+            onChange={(e) => {
+              const atStart = START_STATES.find((s) => s === e.target.value) ?? 'off'
+              condition(nodeId, id, {
+                atStart,
+                ...(atStart === 'follow' ? { follows: c.follows ?? states[0]?.id ?? null } : {}),
+              })
+            }}
+          >
+            {choices.map((s) => (
+              <option key={s} value={s}>
+                {START_WORDS[s]}
+              </option>
+            ))}
+          </Form.Select>
+          {c.atStart === 'follow' && (
+            <Form.Select
+              aria-label={`input ${signal.name} follows`}
+              style={{ width: 150 }}
+              value={c.follows ?? ''}
+              onChange={(e) => condition(nodeId, id, { follows: e.target.value })}
+            >
+              {states.map((s) => (
+                <option key={s.id} value={s.id}>
+                  {s.signal.tag} {s.signal.name}
+                </option>
+              ))}
+            </Form.Select>
+          )}
+        </div>
+      </td>
+      <td>
+        {relay ? (
+          <EditField
+            id={`${id}-pulse`}
+            label={`pulse of ${signal.name}`}
+            hideLabel
+            width={110}
+            unit="s"
+            value={c.pulseS}
+            schema={numberIn(0, 3600, 's')}
+            onSave={(pulseS) => condition(nodeId, id, { pulseS })}
+          />
+        ) : (
+          <span className="soft">–</span>
+        )}
+      </td>
+      <td>
+        {'longestOnS' in channel.proposes && (relay || channel.driver === 'pwm') ? (
+          <EditField
+            id={`${id}-longest`}
+            label={`longest on of ${signal.name}`}
+            hideLabel
+            width={110}
+            unit="s"
+            value={c.longestOnS}
+            schema={numberIn(0, 86_400, 's')}
+            onSave={(longestOnS) => condition(nodeId, id, { longestOnS })}
+          />
+        ) : (
+          <span className="soft">–</span>
+        )}
+      </td>
     </tr>
   )
 }
@@ -86,13 +216,49 @@ function PressRow({ nodeId, row: { id, signal } }: { nodeId: string; row: Row })
     const patterns = PATTERNS.filter((x) => (x === p ? !c.patterns.includes(x) : c.patterns.includes(x)))
     if (patterns.length > 0) condition(nodeId, id, { patterns })
   }
-  const told = c.patterns.flatMap((p) => { const ms = pressLatency(times, p); return ms === null ? [] : [`${p} ${ms < 20 ? 'at once' : `${ms} ms`}`] })
+  const told = c.patterns.flatMap((p) => {
+    const ms = pressLatency(times, p)
+    return ms === null ? [] : [`${p} ${ms < 20 ? 'at once' : `${ms} ms`}`]
+  })
   return (
     <tr data-presses={signal.slug}>
-      <td style={{ whiteSpace: 'nowrap' }}><Ferrule signal={signal} />&ensp;{signal.name}</td>
-      <td><div className="chips" role="group" aria-label={`presses of ${signal.name}`}>{PATTERNS.map((p) => <button key={p} type="button" aria-pressed={c.patterns.includes(p)} onClick={() => toggle(p)}>{p}</button>)}</div></td>
-      <td><EditField id={`${id}-gap`} label={`gap of ${signal.name}`} hideLabel width={100} unit="ms" value={c.gapMs} schema={numberIn(100, 2000, 'ms')} onSave={(gapMs) => condition(nodeId, id, { gapMs })} /></td>
-      <td><EditField id={`${id}-long`} label={`long press of ${signal.name}`} hideLabel width={100} unit="ms" value={c.longMs} schema={numberIn(200, 5000, 'ms')} onSave={(longMs) => condition(nodeId, id, { longMs })} /></td>
+      <td style={{ whiteSpace: 'nowrap' }}>
+        <Ferrule signal={signal} />
+        &ensp;{signal.name}
+      </td>
+      <td>
+        <div className="chips" role="group" aria-label={`presses of ${signal.name}`}>
+          {PATTERNS.map((p) => (
+            <button key={p} type="button" aria-pressed={c.patterns.includes(p)} onClick={() => toggle(p)}>
+              {p}
+            </button>
+          ))}
+        </div>
+      </td>
+      <td>
+        <EditField
+          id={`${id}-gap`}
+          label={`gap of ${signal.name}`}
+          hideLabel
+          width={100}
+          unit="ms"
+          value={c.gapMs}
+          schema={numberIn(100, 2000, 'ms')}
+          onSave={(gapMs) => condition(nodeId, id, { gapMs })}
+        />
+      </td>
+      <td>
+        <EditField
+          id={`${id}-long`}
+          label={`long press of ${signal.name}`}
+          hideLabel
+          width={100}
+          unit="ms"
+          value={c.longMs}
+          schema={numberIn(200, 5000, 'ms')}
+          onSave={(longMs) => condition(nodeId, id, { longMs })}
+        />
+      </td>
       <td className="small">{told.join(', ')}</td>
     </tr>
   )
@@ -100,16 +266,33 @@ function PressRow({ nodeId, row: { id, signal } }: { nodeId: string; row: Row })
 
 const triggersOf = (c: Channel): Trigger[] => {
   switch (c.access) {
-    case 'event': return c.driver === 'encoder' ? ['left', 'right'] : c.driver === 'radio' ? [] : [...PATTERNS]
-    case 'state': case 'output': return [true, false]
-    case 'reading': return [{ above: 0 }, { below: 0 }, null]
+    case 'event':
+      return c.driver === 'encoder' ? ['left', 'right'] : c.driver === 'radio' ? [] : [...PATTERNS]
+    case 'state':
+    case 'output':
+      return [true, false]
+    case 'reading':
+      return [{ above: 0 }, { below: 0 }, null]
   }
 }
-const triggerName = (t: Trigger) => (t === null ? 'is unknown' : t === true ? 'goes on' : t === false ? 'goes off' : typeof t === 'string' ? t : 'above' in t ? 'rises above' : 'falls below')
+const triggerName = (t: Trigger) =>
+  t === null
+    ? 'is unknown'
+    : t === true
+      ? 'goes on'
+      : t === false
+        ? 'goes off'
+        : typeof t === 'string'
+          ? t
+          : 'above' in t
+            ? 'rises above'
+            : 'falls below'
 
 function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outputs: Row[] }) {
   const inputs = rows.filter((r) => triggersOf(r.channel).length > 0)
-  const [from, setFrom] = useState(inputs.find((r) => r.channel.access === 'event' || r.channel.access === 'state')?.id ?? inputs[0]?.id ?? '')
+  const [from, setFrom] = useState(
+    inputs.find((r) => r.channel.access === 'event' || r.channel.access === 'state')?.id ?? inputs[0]?.id ?? '',
+  )
   const [which, setWhich] = useState(0)
   const [level, setLevel] = useState('0')
   const [to, setTo] = useState(outputs[0]?.id ?? '')
@@ -117,22 +300,93 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   const [works, setWorks] = useState<DesignRule['works']>('always')
   const source = inputs.find((r) => r.id === from)
   const triggers = source ? triggersOf(source.channel) : []
-  const trigger = triggers[which] ?? triggers[0]
+  // “Is unknown” is null: a choice like the others, not a missing one.
+  const trigger = triggers[which < triggers.length ? which : 0]
   if (!source || trigger === undefined) return null
   const crosses = typeof trigger === 'object' && trigger !== null
   const add = () => {
     const at = Number(level.replace(',', '.'))
     const when: Trigger = crosses ? ('above' in trigger ? { above: at } : { below: at }) : trigger
-    edit(nodeId, { kind: 'set-rule', ruleId: newId(), rule: { from, when, to, do: does === 'toggle' ? 'toggle' : does === 'on', works } })
+    edit(nodeId, {
+      kind: 'set-rule',
+      ruleId: newId(),
+      rule: { from, when, to, do: does === 'toggle' ? 'toggle' : does === 'on', works },
+    })
   }
   return (
-    <Form className="fields" onSubmit={(e) => { e.preventDefault(); add() }} aria-label="new rule">
-      <div><Form.Label htmlFor="r-from">when</Form.Label><Form.Select id="r-from" value={from} onChange={(e) => { setFrom(e.target.value); setWhich(0) }}>{inputs.map((r) => <option key={r.id} value={r.id}>{r.signal.tag} {r.signal.name}</option>)}</Form.Select></div>
-      <div><Form.Label htmlFor="r-when">does</Form.Label><Form.Select id="r-when" value={which} onChange={(e) => setWhich(Number(e.target.value))}>{triggers.map((t, i) => <option key={i} value={i}>{triggerName(t)}</option>)}</Form.Select></div>
-      {crosses && <div><Form.Label htmlFor="r-level">{source.channel.access === 'reading' ? source.channel.unit : ''}</Form.Label><Form.Control id="r-level" style={{ width: 90 }} value={level} onChange={(e) => setLevel(e.target.value)} autoComplete="off" /></div>}
-      <div><Form.Label htmlFor="r-to">then</Form.Label><Form.Select id="r-to" value={to} onChange={(e) => setTo(e.target.value)}>{outputs.map((r) => <option key={r.id} value={r.id}>{r.signal.tag} {r.signal.name}</option>)}</Form.Select></div>
-      <div><Form.Label htmlFor="r-do">gets</Form.Label><Form.Select id="r-do" value={does} onChange={(e) => setDoes(e.target.value)}><option>toggle</option><option>on</option><option>off</option></Form.Select></div>
-      <div><Form.Label htmlFor="r-works">works</Form.Label><Form.Select id="r-works" value={works} onChange={(e) => setWorks(e.target.value as DesignRule['works'])}><option value="always">always</option><option value="alone">while alone</option><option value="detached">detached</option></Form.Select></div>
+    <Form
+      className="fields"
+      onSubmit={(e) => {
+        e.preventDefault()
+        add()
+      }}
+      aria-label="new rule"
+    >
+      <div>
+        <Form.Label htmlFor="r-from">when</Form.Label>
+        <Form.Select
+          id="r-from"
+          value={from}
+          onChange={(e) => {
+            setFrom(e.target.value)
+            setWhich(0)
+          }}
+        >
+          {inputs.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.signal.tag} {r.signal.name}
+            </option>
+          ))}
+        </Form.Select>
+      </div>
+      <div>
+        <Form.Label htmlFor="r-when">does</Form.Label>
+        <Form.Select id="r-when" value={which} onChange={(e) => setWhich(Number(e.target.value))}>
+          {triggers.map((t, i) => (
+            <option key={i} value={i}>
+              {triggerName(t)}
+            </option>
+          ))}
+        </Form.Select>
+      </div>
+      {crosses && (
+        <div>
+          <Form.Label htmlFor="r-level">{source.channel.access === 'reading' ? source.channel.unit : ''}</Form.Label>
+          <Form.Control
+            id="r-level"
+            style={{ width: 90 }}
+            value={level}
+            onChange={(e) => setLevel(e.target.value)}
+            autoComplete="off"
+          />
+        </div>
+      )}
+      <div>
+        <Form.Label htmlFor="r-to">then</Form.Label>
+        <Form.Select id="r-to" value={to} onChange={(e) => setTo(e.target.value)}>
+          {outputs.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.signal.tag} {r.signal.name}
+            </option>
+          ))}
+        </Form.Select>
+      </div>
+      <div>
+        <Form.Label htmlFor="r-do">gets</Form.Label>
+        <Form.Select id="r-do" value={does} onChange={(e) => setDoes(e.target.value)}>
+          <option>toggle</option>
+          <option>on</option>
+          <option>off</option>
+        </Form.Select>
+      </div>
+      <div>
+        <Form.Label htmlFor="r-works">works</Form.Label>
+        <Form.Select id="r-works" value={works} onChange={(e) => setWorks(e.target.value as DesignRule['works'])}>
+          <option value="always">always</option>
+          <option value="alone">while alone</option>
+          <option value="detached">detached</option>
+        </Form.Select>
+      </div>
       <Button type="submit">Add the rule</Button>
     </Form>
   )
@@ -140,16 +394,59 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
 
 function NewGuard({ nodeId, outputs, states }: { nodeId: string; outputs: Row[]; states: Row[] }) {
   const [output, setOutput] = useState(outputs[0]?.id ?? '')
-  const others = [...states.flatMap((s) => [{ key: `${s.id} on`, words: `only while ${s.signal.tag} ${s.signal.name} is on`, id: s.id }, { key: `${s.id} off`, words: `only while ${s.signal.tag} ${s.signal.name} is off`, id: s.id }]), ...outputs.filter((o) => o.id !== output).map((o) => ({ key: `x ${o.id}`, words: `never together with ${o.signal.tag} ${o.signal.name}`, id: o.id }))]
+  const others = [
+    ...states.flatMap((s) => [
+      { key: `${s.id} on`, words: `only while ${s.signal.tag} ${s.signal.name} is on`, id: s.id },
+      { key: `${s.id} off`, words: `only while ${s.signal.tag} ${s.signal.name} is off`, id: s.id },
+    ]),
+    ...outputs
+      .filter((o) => o.id !== output)
+      .map((o) => ({ key: `x ${o.id}`, words: `never together with ${o.signal.tag} ${o.signal.name}`, id: o.id })),
+  ]
   const [other, setOther] = useState(others[0]?.key ?? '')
   const chosen = others.find((o) => o.key === other) ?? others[0]
   if (!chosen) return null
-  const add = () => edit(nodeId, { kind: 'set-guard', guardId: newId(), guard: chosen.key.startsWith('x ') ? { kind: 'exclusive', of: [output, chosen.id] } : { kind: 'needs', output, input: chosen.id, is: chosen.key.endsWith(' on') } })
+  const add = () =>
+    edit(nodeId, {
+      kind: 'set-guard',
+      guardId: newId(),
+      guard: chosen.key.startsWith('x ')
+        ? { kind: 'exclusive', of: [output, chosen.id] }
+        : { kind: 'needs', output, input: chosen.id, is: chosen.key.endsWith(' on') },
+    })
   return (
-    <Form className="fields" style={{ paddingTop: 14 }} onSubmit={(e) => { e.preventDefault(); add() }} aria-label="new guard">
-      <div><Form.Label htmlFor="g-out">guard</Form.Label><Form.Select id="g-out" value={output} onChange={(e) => setOutput(e.target.value)}>{outputs.map((r) => <option key={r.id} value={r.id}>{r.signal.tag} {r.signal.name}</option>)}</Form.Select></div>
-      <div><Form.Label htmlFor="g-other">on</Form.Label><Form.Select id="g-other" value={chosen.key} onChange={(e) => setOther(e.target.value)}>{others.map((o) => <option key={o.key} value={o.key}>{o.words}</option>)}</Form.Select></div>
-      <Button type="submit" variant="quiet">Add the guard</Button>
+    <Form
+      className="fields"
+      style={{ paddingTop: 14 }}
+      onSubmit={(e) => {
+        e.preventDefault()
+        add()
+      }}
+      aria-label="new guard"
+    >
+      <div>
+        <Form.Label htmlFor="g-out">guard</Form.Label>
+        <Form.Select id="g-out" value={output} onChange={(e) => setOutput(e.target.value)}>
+          {outputs.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.signal.tag} {r.signal.name}
+            </option>
+          ))}
+        </Form.Select>
+      </div>
+      <div>
+        <Form.Label htmlFor="g-other">on</Form.Label>
+        <Form.Select id="g-other" value={chosen.key} onChange={(e) => setOther(e.target.value)}>
+          {others.map((o) => (
+            <option key={o.key} value={o.key}>
+              {o.words}
+            </option>
+          ))}
+        </Form.Select>
+      </div>
+      <Button type="submit" variant="quiet">
+        Add the guard
+      </Button>
     </Form>
   )
 }

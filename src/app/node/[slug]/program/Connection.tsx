@@ -18,7 +18,9 @@ const WHY = {
 
 /** Network by reference, address, keep-alive, and what its network’s password has become. */
 export function Connection({ view }: { view: NodeView }) {
-  const { node: { id, design, live } } = view
+  const {
+    node: { id, design, live },
+  } = view
   const networks = useLive((s) => s.shop.networks)
   const broker = useLive((s) => s.shop.broker)
   const carriers = useLive((s) => s.carriers)
@@ -28,7 +30,14 @@ export function Connection({ view }: { view: NodeView }) {
   const save = (set: Partial<typeof network>) => edit(id, { kind: 'connect', ...network, ...set })
   const renew = async () => {
     const answer = await ask(`/api/nodes/${id}/login`, z.object({}), {})
-    say(answer.kind === 'ok' ? `${design.name} has a new login.` : answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, answer.kind === 'ok' ? 'told' : 'refused')
+    say(
+      answer.kind === 'ok'
+        ? `${design.name} has a new login.`
+        : answer.kind === 'away'
+          ? 'The server cannot be reached.'
+          : answer.error,
+      answer.kind === 'ok' ? 'told' : 'refused',
+    )
   }
   return (
     <div className="setting" style={{ maxWidth: 760 }}>
@@ -127,18 +136,39 @@ export function Connection({ view }: { view: NodeView }) {
   )
 }
 
-function FixedFields({ fixed, onSave }: { fixed: z.infer<typeof fixedAddressSchema>; onSave: (f: z.infer<typeof fixedAddressSchema>) => void }) {
+function FixedFields({
+  fixed,
+  onSave,
+}: {
+  fixed: z.infer<typeof fixedAddressSchema>
+  onSave: (f: z.infer<typeof fixedAddressSchema>) => void
+}) {
   const [draft, setDraft] = useState(fixed)
   const parsed = fixedAddressSchema.safeParse(draft)
   const words = { ip: 'address', mask: 'mask', gateway: 'gateway', dns: 'name server' } as const
   return (
     <div className="fields">
       {(['ip', 'mask', 'gateway', 'dns'] as const).map((key) => (
-        <div key={key}><Form.Label htmlFor={`c-${key}`}>{words[key]}</Form.Label>
-          <Form.Control id={`c-${key}`} style={{ width: 150 }} value={draft[key]} autoComplete="off" isInvalid={!fixedAddressSchema.shape[key].safeParse(draft[key]).success}
-            onChange={(e) => setDraft({ ...draft, [key]: e.target.value.trim() })} onBlur={() => { if (parsed.success) onSave(parsed.data) }} /></div>
+        <div key={key}>
+          <Form.Label htmlFor={`c-${key}`}>{words[key]}</Form.Label>
+          <Form.Control
+            id={`c-${key}`}
+            style={{ width: 150 }}
+            value={draft[key]}
+            autoComplete="off"
+            isInvalid={!fixedAddressSchema.shape[key].safeParse(draft[key]).success}
+            onChange={(e) => setDraft({ ...draft, [key]: e.target.value.trim() })}
+            onBlur={() => {
+              if (parsed.success) onSave(parsed.data)
+            }}
+          />
+        </div>
       ))}
-      {!parsed.success && <div className="small" role="alert">Expected: {parsed.error.issues[0]?.message}.</div>}
+      {!parsed.success && (
+        <div className="small" role="alert">
+          Expected: {parsed.error.issues[0]?.message}.
+        </div>
+      )}
     </div>
   )
 }

@@ -17,7 +17,16 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
   const { running, sending, status } = view.node.live
   if (difference.kind === 'waiting') return <p style={{ paddingTop: 16 }}>…</p>
   if (difference.kind === 'incomplete') {
-    return <div className="empty"><h2>There is no file to send yet</h2><ul>{difference.reasons.map((r) => <li key={r}>{r}</li>)}</ul></div>
+    return (
+      <div className="empty">
+        <h2>There is no file to send yet</h2>
+        <ul>
+          {difference.reasons.map((r) => (
+            <li key={r}>{r}</li>
+          ))}
+        </ul>
+      </div>
+    )
   }
   const { meaning } = difference
   const nothing = meaning !== null && meaning.length === 0
@@ -25,21 +34,51 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
     <>
       {sending && (
         <div role="status" style={{ padding: '16px 0 4px' }} data-sending={sending.step}>
-          <b>Revision {sending.revision}</b> {sending.step === 'waits for it to wake' ? 'waits for the node to wake. It goes out while the node listens.' : `is ${sending.step}. The file in force stays until the new one has started and connected; after a minute without that the node goes back by itself.`}
-          {sending.step !== 'waits for it to wake' && <ProgressBar now={STEPS.indexOf(sending.step) + 1} max={STEPS.length + 1} aria-label="sending" style={{ marginTop: 8, height: 8 }} />}
+          <b>Revision {sending.revision}</b>{' '}
+          {sending.step === 'waits for it to wake'
+            ? 'waits for the node to wake. It goes out while the node listens.'
+            : `is ${sending.step}. The file in force stays until the new one has started and connected; after a minute without that the node goes back by itself.`}
+          {sending.step !== 'waits for it to wake' && (
+            <ProgressBar
+              now={STEPS.indexOf(sending.step) + 1}
+              max={STEPS.length + 1}
+              aria-label="sending"
+              style={{ marginTop: 8, height: 8 }}
+            />
+          )}
         </div>
       )}
       {meaning === null ? (
-        <p style={{ paddingTop: 16 }}>{running === null ? 'The node has not said yet what it runs. Its first file goes onto the board by cable: see Install.' : `The node runs revision ${running.revision}, a file that is not kept here. Sending replaces all of it.`}</p>
+        <p style={{ paddingTop: 16 }}>
+          {running === null
+            ? 'The node has not said yet what it runs. Its first file goes onto the board by cable: see Install.'
+            : `The node runs revision ${running.revision}, a file that is not kept here. Sending replaces all of it.`}
+        </p>
       ) : nothing ? (
         <p style={{ paddingTop: 16 }}>Nothing: the node does what the design says.</p>
-      ) : <Meaning view={view} meaning={meaning} />}
+      ) : (
+        <Meaning view={view} meaning={meaning} />
+      )}
       <div style={{ display: 'flex', gap: 8, padding: '14px 0' }}>
-        {!nothing && <Button disabled={!ready || (status?.is !== 'online' && status?.is !== 'asleep')} onClick={() => void send()}>{busy ? 'Sending …' : status?.is === 'asleep' ? 'Send when it wakes' : 'Send'}</Button>}
-        {difference.runningText !== null && !nothing && <Button variant="quiet" aria-expanded={text} onClick={() => setText(!text)}>{text ? 'Hide' : 'Show'} the text</Button>}
-        {!nothing && status?.is !== 'online' && status?.is !== 'asleep' && <span className="soft small" style={{ alignSelf: 'center' }}>The node is not connected; nothing can be sent.</span>}
+        {!nothing && (
+          <Button disabled={!ready || (status?.is !== 'online' && status?.is !== 'asleep')} onClick={() => void send()}>
+            {busy ? 'Sending …' : status?.is === 'asleep' ? 'Send when it wakes' : 'Send'}
+          </Button>
+        )}
+        {difference.runningText !== null && !nothing && (
+          <Button variant="quiet" aria-expanded={text} onClick={() => setText(!text)}>
+            {text ? 'Hide' : 'Show'} the text
+          </Button>
+        )}
+        {!nothing && status?.is !== 'online' && status?.is !== 'asleep' && (
+          <span className="soft small" style={{ alignSelf: 'center' }}>
+            The node is not connected; nothing can be sent.
+          </span>
+        )}
       </div>
-      {text && !nothing && difference.runningText !== null && <TextDifference before={difference.runningText} after={difference.designText} />}
+      {text && !nothing && difference.runningText !== null && (
+        <TextDifference before={difference.runningText} after={difference.designText} />
+      )}
     </>
   )
 }
@@ -55,8 +94,25 @@ export function Meaning({ view, meaning }: { view: NodeView; meaning: readonly D
           const signal = signals.find((s) => s.slug === of)
           return (
             <tr key={of ?? ''}>
-              <td style={{ width: 190 }}>{signal ? <><Ferrule signal={signal} />&ensp;{signal.name}</> : of ?? 'the node'}</td>
-              <td>{meaning.filter((d) => d.of === of).map((d) => <div key={d.words} data-difference={of ?? 'node'}>{of !== null && d.words.endsWith(` on ${of}`) ? d.words.slice(0, -of.length - 4) : d.words}</div>)}</td>
+              <td style={{ width: 190 }}>
+                {signal ? (
+                  <>
+                    <Ferrule signal={signal} />
+                    &ensp;{signal.name}
+                  </>
+                ) : (
+                  (of ?? 'the node')
+                )}
+              </td>
+              <td>
+                {meaning
+                  .filter((d) => d.of === of)
+                  .map((d) => (
+                    <div key={d.words} data-difference={of ?? 'node'}>
+                      {of !== null && d.words.endsWith(` on ${of}`) ? d.words.slice(0, -of.length - 4) : d.words}
+                    </div>
+                  ))}
+              </td>
             </tr>
           )
         })}
@@ -67,11 +123,22 @@ export function Meaning({ view, meaning }: { view: NodeView; meaning: readonly D
 
 /** Two files side by side, changed lines only with a few around them. */
 export function TextDifference({ before, after }: { before: string; after: string }) {
-  const [file] = useMemo(() => parseDiff(createTwoFilesPatch('running', 'design', `${before}\n`, `${after}\n`, '', '', { context: 2 }).replace(/^=+\n/, 'diff --git a/running b/design\n')), [before, after])
+  const [file] = useMemo(
+    () =>
+      parseDiff(
+        createTwoFilesPatch('running', 'design', `${before}\n`, `${after}\n`, '', '', { context: 2 }).replace(
+          /^=+\n/,
+          'diff --git a/running b/design\n',
+        ),
+      ),
+    [before, after],
+  )
   if (!file || file.hunks.length === 0) return <p className="soft">No line differs.</p>
   return (
     <div className="text-difference" tabIndex={0} aria-label="both files">
-      <Diff viewType="split" diffType="modify" hunks={file.hunks}>{(hunks) => hunks.map((h) => <Hunk key={h.content} hunk={h} />)}</Diff>
+      <Diff viewType="split" diffType="modify" hunks={file.hunks}>
+        {(hunks) => hunks.map((h) => <Hunk key={h.content} hunk={h} />)}
+      </Diff>
     </div>
   )
 }

@@ -12,7 +12,11 @@ import type { NodeView } from '@/ui/live/useNode'
 
 /** Onto the board: the bundle, the steps for this very board, and the file by itself, out and in. */
 export function Install({ view }: { view: NodeView }) {
-  const { node: { id, design }, board, catalog } = view
+  const {
+    node: { id, design },
+    board,
+    catalog,
+  } = view
   const [passwords, setPasswords] = useState(false)
   const [busy, setBusy] = useState(false)
   const broker = useLive((s) => s.shop.broker)
@@ -21,8 +25,13 @@ export function Install({ view }: { view: NodeView }) {
   const bundle = async () => {
     setBusy(true)
     try {
-      const response = await fetch(`/api/nodes/${id}/bundle`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ passwords }) })
-      if (!response.ok) return say(String(((await response.json()) as { error?: string }).error ?? response.status), 'refused')
+      const response = await fetch(`/api/nodes/${id}/bundle`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ passwords }),
+      })
+      if (!response.ok)
+        return say(String(((await response.json()) as { error?: string }).error ?? response.status), 'refused')
       const called = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? name
       saveFile(called, 'application/zip', await response.blob())
       say(`${called} is with the browser’s downloads.`)
@@ -34,23 +43,50 @@ export function Install({ view }: { view: NodeView }) {
   }
   const file = () => {
     const result = compile(design, catalog, { ...broker, root: DEFAULT_ROOT }, view.node.live.running?.revision ?? 1)
-    if (result.ok) saveFile(`${design.slug}-node.json`, 'application/json', `${JSON.stringify(result.compiled.file, null, 2)}\n`)
+    if (result.ok)
+      saveFile(`${design.slug}-node.json`, 'application/json', `${JSON.stringify(result.compiled.file, null, 2)}\n`)
     else say(`The file cannot be written yet: ${result.reasons.join('; ')}.`, 'refused')
   }
   return (
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1.5fr) minmax(0, 1fr)', gap: 34, paddingTop: 12 }}>
-      <section aria-label="steps"><h2>Onto the {board.name}</h2>
-        <ol className="steps">{steps.map((s) => <li key={s.title} className={s.caution ? 'is-caution' : undefined}><b>{s.title}.</b> {s.text}</li>)}</ol>
+      <section aria-label="steps">
+        <h2>Onto the {board.name}</h2>
+        <ol className="steps">
+          {steps.map((s) => (
+            <li key={s.title} className={s.caution ? 'is-caution' : undefined}>
+              <b>{s.title}.</b> {s.text}
+            </li>
+          ))}
+        </ol>
       </section>
       <section aria-label="files">
         <h2>Bundle</h2>
-        <p className="small">A zip with the node file, the runtime’s modules it needs, the wiring sheet, these steps and checksums.</p>
-        <Form.Check id="i-passwords" label="with passwords" checked={passwords} onChange={(e) => setPasswords(e.target.checked)} />
-        {passwords && <p className="small">Network password, a new login and the node’s own key are inside in clear, and the name says so. The login of an earlier bundle stops working. Delete it once the board is written.</p>}
-        <Button style={{ marginTop: 8 }} disabled={busy} onClick={() => void bundle()}>{busy ? 'Making it …' : 'Make the bundle'}</Button>
+        <p className="small">
+          A zip with the node file, the runtime’s modules it needs, the wiring sheet, these steps and checksums.
+        </p>
+        <Form.Check
+          id="i-passwords"
+          label="with passwords"
+          checked={passwords}
+          onChange={(e) => setPasswords(e.target.checked)}
+        />
+        {passwords && (
+          <p className="small">
+            Network password, a new login and the node’s own key are inside in clear, and the name says so. The login of
+            an earlier bundle stops working. Delete it once the board is written.
+          </p>
+        )}
+        <Button style={{ marginTop: 8 }} disabled={busy} onClick={() => void bundle()}>
+          {busy ? 'Making it …' : 'Make the bundle'}
+        </Button>
         <h2 style={{ marginTop: 22 }}>Node file</h2>
-        <p className="small">The same file in readable form. An edited one can be taken back: what parts and wiring decide stays as designed.</p>
-        <Button variant="quiet" onClick={file}>Save the node file</Button>
+        <p className="small">
+          The same file in readable form. An edited one can be taken back: what parts and wiring decide stays as
+          designed.
+        </p>
+        <Button variant="quiet" onClick={file}>
+          Save the node file
+        </Button>
         <TakeBack view={view} />
       </section>
     </div>
@@ -58,29 +94,60 @@ export function Install({ view }: { view: NodeView }) {
 }
 
 function TakeBack({ view }: { view: NodeView }) {
-  const { node: { id, design }, catalog } = view
+  const {
+    node: { id, design },
+    catalog,
+  } = view
   const broker = useLive((s) => s.shop.broker)
-  const [told, setTold] = useState<{ file: string; problems: Problem[]; done: string[]; leftOut: Problem[] } | null>(null)
+  const [told, setTold] = useState<{ file: string; problems: Problem[]; done: string[]; leftOut: Problem[] } | null>(
+    null,
+  )
   const take = async (chosen: File) => {
     const result = takeBack(await chosen.text(), design, catalog, { ...broker, root: DEFAULT_ROOT })
     if (!result.ok) return setTold({ file: chosen.name, problems: result.problems, done: [], leftOut: [] })
     const done = result.changes.length === 0 ? [] : result.done
-    if (done.length > 0 && !edit(id, { kind: 'revert', of: `node file ${chosen.name}`.slice(0, 200), changes: result.changes })) return
+    if (
+      done.length > 0 &&
+      !edit(id, { kind: 'revert', of: `node file ${chosen.name}`.slice(0, 200), changes: result.changes })
+    )
+      return
     setTold({ file: chosen.name, problems: [], done, leftOut: result.leftOut })
   }
   return (
     <div style={{ marginTop: 12 }}>
       <Form.Label htmlFor="i-file">take an edited file back</Form.Label>
-      <Form.Control id="i-file" type="file" accept=".json,application/json" onChange={(e) => {
-        const [chosen] = (e.target as HTMLInputElement).files ?? []
-        if (chosen) void take(chosen)
-        e.target.value = ''
-      }} />
-      {told && told.problems.length > 0 && <div role="alert" className="small" style={{ marginTop: 8 }}><b>Nothing was changed.</b>{told.problems.slice(0, 8).map((p) => <div key={`${p.line}:${p.column}:${p.path}`}>{problemWords(told.file, p)}</div>)}</div>}
+      <Form.Control
+        id="i-file"
+        type="file"
+        accept=".json,application/json"
+        onChange={(e) => {
+          const [chosen] = (e.target as HTMLInputElement).files ?? []
+          if (chosen) void take(chosen)
+          e.target.value = ''
+        }}
+      />
+      {told && told.problems.length > 0 && (
+        <div role="alert" className="small" style={{ marginTop: 8 }}>
+          <b>Nothing was changed.</b>
+          {told.problems.slice(0, 8).map((p) => (
+            <div key={`${p.line}:${p.column}:${p.path}`}>{problemWords(told.file, p)}</div>
+          ))}
+        </div>
+      )}
       {told && told.problems.length === 0 && (
         <div role="status" className="small" style={{ marginTop: 8 }}>
-          {told.done.length === 0 ? 'It says what the design says.' : <><b>Taken over:</b> {told.done.join('; ')}. Ctrl-Z takes it back.</>}
-          {told.leftOut.map((p) => <div key={`${p.line}:${p.column}`}>Left out, line {p.line}: {p.path} {p.expected.replace(/^nothing to be said here: /, '')}</div>)}
+          {told.done.length === 0 ? (
+            'It says what the design says.'
+          ) : (
+            <>
+              <b>Taken over:</b> {told.done.join('; ')}. Ctrl-Z takes it back.
+            </>
+          )}
+          {told.leftOut.map((p) => (
+            <div key={`${p.line}:${p.column}`}>
+              Left out, line {p.line}: {p.path} {p.expected.replace(/^nothing to be said here: /, '')}
+            </div>
+          ))}
         </div>
       )}
     </div>

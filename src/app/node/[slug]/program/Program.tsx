@@ -17,11 +17,20 @@ export function Program() {
   return <Bench name="Program">{(view) => <ProgramOf view={view} />}</Bench>
 }
 
-const VIEWS = { difference: 'What sending changes', behaviour: 'What it does by itself', connection: 'How it connects', revisions: 'Revisions', install: 'Install' } as const
+const VIEWS = {
+  difference: 'What sending changes',
+  behaviour: 'What it does by itself',
+  connection: 'How it connects',
+  revisions: 'Revisions',
+  install: 'Install',
+} as const
 type View = keyof typeof VIEWS
 
 function ProgramOf({ view }: { view: NodeView }) {
-  const { node: { id, design }, derived } = view
+  const {
+    node: { id, design },
+    derived,
+  } = view
   const [shown, setShown] = useState<View>('difference')
   const difference = useDifference(view)
   const size = difference.kind === 'ready' ? new TextEncoder().encode(difference.designText).length : null
@@ -29,14 +38,38 @@ function ProgramOf({ view }: { view: NodeView }) {
     <>
       <div className="title">
         <h1>Program</h1>
-        <Fact name="sending changes" value={difference.kind !== 'ready' ? '–' : difference.meaning === null ? 'everything' : difference.meaning.length === 0 ? 'nothing' : `${difference.meaning.length} ${difference.meaning.length === 1 ? 'thing' : 'things'}`} />
+        <Fact
+          name="sending changes"
+          value={
+            difference.kind !== 'ready'
+              ? '–'
+              : difference.meaning === null
+                ? 'everything'
+                : difference.meaning.length === 0
+                  ? 'nothing'
+                  : `${difference.meaning.length} ${difference.meaning.length === 1 ? 'thing' : 'things'}`
+          }
+        />
         <Fact name="node file" value={size === null ? 'cannot be written yet' : `${(size / 1024).toFixed(1)} KiB`} />
         <RunningFact view={view} />
       </div>
       <div className="place">
         <div className="work">
-          <Nav variant="underline" activeKey={shown} onSelect={(key) => setShown((key ?? 'difference') as View)} as="nav" aria-label="program" className="views">
-            {Object.entries(VIEWS).map(([key, words]) => <Nav.Item key={key}><Nav.Link as="button" eventKey={key} aria-current={shown === key}>{words}</Nav.Link></Nav.Item>)}
+          <Nav
+            variant="underline"
+            activeKey={shown}
+            onSelect={(key) => setShown((key ?? 'difference') as View)}
+            as="nav"
+            aria-label="program"
+            className="views"
+          >
+            {Object.entries(VIEWS).map(([key, words]) => (
+              <Nav.Item key={key}>
+                <Nav.Link as="button" eventKey={key} aria-current={shown === key}>
+                  {words}
+                </Nav.Link>
+              </Nav.Item>
+            ))}
           </Nav>
           {shown === 'difference' && <DifferenceView view={view} difference={difference} />}
           {shown === 'behaviour' && <Behaviour view={view} />}
@@ -44,7 +77,14 @@ function ProgramOf({ view }: { view: NodeView }) {
           {shown === 'revisions' && <RevisionList view={view} />}
           {shown === 'install' && <Install view={view} />}
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.bench === 'program')} all={derived.findings} /></aside>
+        <aside className="margin" aria-label="margin">
+          <Margin
+            nodeId={id}
+            design={design}
+            findings={derived.findings.filter((f) => f.bench === 'program')}
+            all={derived.findings}
+          />
+        </aside>
       </div>
     </>
   )

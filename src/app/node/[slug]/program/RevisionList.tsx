@@ -14,11 +14,30 @@ import type { NodeView } from '@/ui/live/useNode'
 import { useSend } from '../useSend'
 import { Meaning } from './DifferenceView'
 
-const listSchema = z.object({ revisions: z.array(z.object({ revision: z.number(), hash: z.string(), state: z.string(), answer: z.string().nullable(), created_at: z.string() })) })
+const listSchema = z.object({
+  revisions: z.array(
+    z.object({
+      revision: z.number(),
+      hash: z.string(),
+      state: z.string(),
+      answer: z.string().nullable(),
+      created_at: z.string(),
+    }),
+  ),
+})
 const oneSchema = z.object({ file: z.string(), design: designSchema.nullable() })
 
-const STATE: Record<string, string> = { compiled: 'written into a bundle', waiting: 'waits for the node to wake', sent: 'sent', running: 'ran', refused: 'refused by the node', returned: 'tried and taken back', unanswered: 'not sent or not answered' }
-const when = (iso: string) => new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+const STATE: Record<string, string> = {
+  compiled: 'written into a bundle',
+  waiting: 'waits for the node to wake',
+  sent: 'sent',
+  running: 'ran',
+  refused: 'refused by the node',
+  returned: 'tried and taken back',
+  unanswered: 'not sent or not answered',
+}
+const when = (iso: string) =>
+  new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 
 /** Every file this node was given, and the way back to any of them. */
 export function RevisionList({ view }: { view: NodeView }) {
@@ -29,47 +48,111 @@ export function RevisionList({ view }: { view: NodeView }) {
   const running = node.live.running?.revision ?? 0
   const { sending } = node.live
   useEffect(() => {
-    void ask(`/api/nodes/${node.id}/history`, listSchema).then((a) => (a.kind === 'ok' ? setList(a.value.revisions) : setProblem(a.kind === 'away' ? 'The server cannot be reached.' : a.error)))
+    void ask(`/api/nodes/${node.id}/history`, listSchema).then((a) =>
+      a.kind === 'ok'
+        ? setList(a.value.revisions)
+        : setProblem(a.kind === 'away' ? 'The server cannot be reached.' : a.error),
+    )
   }, [node.id, running, sending])
   if (problem) return <p role="alert">{problem}</p>
   if (!list) return <p style={{ paddingTop: 16 }}>…</p>
   if (list.length === 0) return <p style={{ paddingTop: 16 }}>No file has been made for this node yet.</p>
   return (
     <Table className="revisions" style={{ marginTop: 6 }}>
-      <thead><tr><th scope="col">revision</th><th scope="col">made</th><th scope="col">what became of it</th><th scope="col">hash</th><th scope="col"><span className="visually-hidden">ways back</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">revision</th>
+          <th scope="col">made</th>
+          <th scope="col">what became of it</th>
+          <th scope="col">hash</th>
+          <th scope="col">
+            <span className="visually-hidden">ways back</span>
+          </th>
+        </tr>
+      </thead>
       <tbody>
         {list.map((r) => (
-          <RevisionRow key={r.revision} view={view} row={r} runs={r.revision === running} open={opened === r.revision} onOpen={() => setOpened(opened === r.revision ? null : r.revision)} />
+          <RevisionRow
+            key={r.revision}
+            view={view}
+            row={r}
+            runs={r.revision === running}
+            open={opened === r.revision}
+            onOpen={() => setOpened(opened === r.revision ? null : r.revision)}
+          />
         ))}
       </tbody>
     </Table>
   )
 }
 
-function RevisionRow({ view, row, runs, open, onOpen }: { view: NodeView; row: z.infer<typeof listSchema>['revisions'][number]; runs: boolean; open: boolean; onOpen: () => void }) {
+function RevisionRow({
+  view,
+  row,
+  runs,
+  open,
+  onOpen,
+}: {
+  view: NodeView
+  row: z.infer<typeof listSchema>['revisions'][number]
+  runs: boolean
+  open: boolean
+  onOpen: () => void
+}) {
   const { send, ready } = useSend(view)
   const { node } = view
   const takeBack = async () => {
     const answer = await ask(`/api/nodes/${node.id}/revisions/${row.revision}`, oneSchema)
-    if (answer.kind !== 'ok' || !answer.value.design) return say(answer.kind === 'ok' ? 'The design of this revision was not kept; its file can still be run again.' : answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, 'refused')
+    if (answer.kind !== 'ok' || !answer.value.design)
+      return say(
+        answer.kind === 'ok'
+          ? 'The design of this revision was not kept; its file can still be run again.'
+          : answer.kind === 'away'
+            ? 'The server cannot be reached.'
+            : answer.error,
+        'refused',
+      )
     const changes = changesBetween(node.design, answer.value.design)
     if (changes.length === 0) return say('The design is as it was then.')
-    if (edit(node.id, { kind: 'revert', of: `back to revision ${row.revision}`, changes })) say(`The design is as it was at revision ${row.revision}. Ctrl-Z takes it back; nothing was sent.`)
+    if (edit(node.id, { kind: 'revert', of: `back to revision ${row.revision}`, changes }))
+      say(`The design is as it was at revision ${row.revision}. Ctrl-Z takes it back; nothing was sent.`)
   }
   return (
     <>
       <tr data-revision={row.revision}>
-        <td><b>{row.revision}</b>{runs && <>&ensp;runs now</>}</td>
+        <td>
+          <b>{row.revision}</b>
+          {runs && <>&ensp;runs now</>}
+        </td>
         <td style={{ whiteSpace: 'nowrap' }}>{when(row.created_at)}</td>
-        <td>{runs ? 'runs' : STATE[row.state] ?? row.state}{row.answer !== null && <span className="small">: {row.answer}</span>}</td>
+        <td>
+          {runs ? 'runs' : (STATE[row.state] ?? row.state)}
+          {row.answer !== null && <span className="small">: {row.answer}</span>}
+        </td>
         <td className="mono small">{row.hash.slice(0, 12)}</td>
-        <td><div style={{ display: 'flex', gap: 16, justifyContent: 'flex-end', whiteSpace: 'nowrap' }}>
-          <Button variant="bare" aria-expanded={open} onClick={onOpen}>compare</Button>
-          {!runs && <Button variant="bare" disabled={!ready} onClick={() => void send(row.revision)}>run it again</Button>}
-          <Button variant="bare" onClick={() => void takeBack()}>design as then</Button>
-        </div></td>
+        <td>
+          <div style={{ display: 'flex', gap: 16, justifyContent: 'flex-end', whiteSpace: 'nowrap' }}>
+            <Button variant="bare" aria-expanded={open} onClick={onOpen}>
+              compare
+            </Button>
+            {!runs && (
+              <Button variant="bare" disabled={!ready} onClick={() => void send(row.revision)}>
+                run it again
+              </Button>
+            )}
+            <Button variant="bare" onClick={() => void takeBack()}>
+              design as then
+            </Button>
+          </div>
+        </td>
       </tr>
-      {open && <tr><td colSpan={5} style={{ paddingLeft: 28 }}><Compared view={view} revision={row.revision} /></td></tr>}
+      {open && (
+        <tr>
+          <td colSpan={5} style={{ paddingLeft: 28 }}>
+            <Compared view={view} revision={row.revision} />
+          </td>
+        </tr>
+      )}
     </>
   )
 }
@@ -84,10 +167,23 @@ function Compared({ view, revision }: { view: NodeView; revision: number }) {
       if (a.kind !== 'ok') return setMeaning(a.kind === 'away' ? 'The server cannot be reached.' : a.error)
       const then = nodeFileSchema.safeParse(JSON.parse(a.value.file))
       const now = compile(node.design, catalog, { ...broker, root: DEFAULT_ROOT }, revision)
-      setMeaning(!then.success ? 'That file is of a form this release does not read.' : !now.ok ? now.reasons.join('; ') : meaningOf(then.data, now.compiled.file))
+      setMeaning(
+        !then.success
+          ? 'That file is of a form this release does not read.'
+          : !now.ok
+            ? now.reasons.join('; ')
+            : meaningOf(then.data, now.compiled.file),
+      )
     })
   }, [node.id, node.design, catalog, broker, revision])
   if (meaning === null) return <>…</>
   if (typeof meaning === 'string') return <span role="alert">{meaning}</span>
-  return meaning.length === 0 ? <>It says what the design says now.</> : <><span className="small soft">What the design says since then:</span><Meaning view={view} meaning={meaning} /></>
+  return meaning.length === 0 ? (
+    <>It says what the design says now.</>
+  ) : (
+    <>
+      <span className="small soft">What the design says since then:</span>
+      <Meaning view={view} meaning={meaning} />
+    </>
+  )
 }

@@ -2,5 +2,9 @@ import { Suspense } from 'react'
 import { Program } from './Program'
 
 export default function Page() {
-  return <Suspense><Program /></Suspense>
+  return (
+    <Suspense>
+      <Program />
+    </Suspense>
+  )
 }

@@ -40,6 +40,11 @@ export function useDifference({ node, catalog }: NodeView): DifferenceState {
     const result = compile(node.design, catalog, { ...broker, root: DEFAULT_ROOT }, revision ?? 1)
     if (!result.ok) return { kind: 'incomplete', reasons: result.reasons }
     const { file } = result.compiled
-    return { kind: 'ready', runningText: kept?.file ? lined(kept.file) : null, designText: lined(file), meaning: kept?.file ? meaningOf(kept.file, file) : null }
+    return {
+      kind: 'ready',
+      runningText: kept?.file ? lined(kept.file) : null,
+      designText: lined(file),
+      meaning: kept?.file ? meaningOf(kept.file, file) : null,
+    }
   }, [node.design, catalog, broker, revision, kept])
 }

@@ -2,5 +2,9 @@ import { Suspense } from 'react'
 import { Publish } from './Publish'
 
 export default function Page() {
-  return <Suspense><Publish /></Suspense>
+  return (
+    <Suspense>
+      <Publish />
+    </Suspense>
+  )
 }

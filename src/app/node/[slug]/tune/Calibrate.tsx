@@ -17,13 +17,22 @@ import { useInForce } from '../useInForce'
 import { Curve } from './Curve'
 import { useRecent } from './useRecent'
 
-interface CalibrateProps { view: NodeView; signalId: string; signal: Signal; channel: Channel }
+interface CalibrateProps {
+  view: NodeView
+  signalId: string
+  signal: Signal
+  channel: Channel
+}
 
 /** Readings of this many seconds make one pair: their mean, so that rounding and noise count less. */
 const PAIR_S = 5
 /** Pairs closer than this share of the part's range give a gain that is mostly noise. */
 const CLOSEST_SHARE = 0.005
-const initialsSchema = z.string().trim().min(1, 'Write your initials: the record carries them.').max(10, 'At most 10 characters.')
+const initialsSchema = z
+  .string()
+  .trim()
+  .min(1, 'Write your initials: the record carries them.')
+  .max(10, 'At most 10 characters.')
 
 /** Pairs of what the node reads and what a reference says, and the line through them. */
 export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
@@ -45,7 +54,12 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const latest = recent.filter((r) => r.at > lastAt - PAIR_S * 1000)
   const shown = latest.length > 0 ? latest.reduce((sum, r) => sum + r.value, 0) / latest.length : null
   const raw = shown === null ? null : (shown / scale - old.offset) / old.gain
-  const blocked = raw === null ? 'No reading yet.' : inForce ? '' : 'The node does not run this design yet. Send it first: what it reads would be paired with another calibration.'
+  const blocked =
+    raw === null
+      ? 'No reading yet.'
+      : inForce
+        ? ''
+        : 'The node does not run this design yet. Send it first: what it reads would be paired with another calibration.'
 
   const take = () => {
     const parsed = numberIn(-10_000, 100_000, unit).safeParse(reference)
@@ -61,75 +75,207 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
       <section aria-label="curve">
         <Curve recent={recent} signal={signal} />
         <h2 style={{ marginTop: 14 }}>In force in the design</h2>
-        <p>{signal.calibration
-          ? <>× {fixed(signal.calibration.gain, 4)} {signed(signal.calibration.offset * scale, decimals)} {unit}, from {signal.calibration.points} pairs on {signal.calibration.date}. <Button variant="bare" onClick={() => edit(node.id, { kind: 'calibrate', signalId, calibration: null })}>drop it</Button></>
-          : 'As sold: no calibration.'}</p>
+        <p>
+          {signal.calibration ? (
+            <>
+              × {fixed(signal.calibration.gain, 4)} {signed(signal.calibration.offset * scale, decimals)} {unit}, from{' '}
+              {signal.calibration.points} pairs on {signal.calibration.date}.{' '}
+              <Button variant="bare" onClick={() => edit(node.id, { kind: 'calibrate', signalId, calibration: null })}>
+                drop it
+              </Button>
+            </>
+          ) : (
+            'As sold: no calibration.'
+          )}
+        </p>
       </section>
       <section aria-label="pairs" style={{ borderLeft: '1px solid var(--hair)', paddingLeft: 22 }}>
         <h2>A pair: what it reads, what the tape says</h2>
         <p className="soft small" style={{ margin: '0 0 8px' }}>
-          Mean of {latest.length} readings in {PAIR_S} s, before calibration: <b data-raw={raw ?? ''} style={{ color: 'var(--ink)' }}>{raw === null ? 'none' : `${fixed(raw * scale, decimals)} ${unit}`}</b>
+          Mean of {latest.length} readings in {PAIR_S} s, before calibration:{' '}
+          <b data-raw={raw ?? ''} style={{ color: 'var(--ink)' }}>
+            {raw === null ? 'none' : `${fixed(raw * scale, decimals)} ${unit}`}
+          </b>
         </p>
-        <Form onSubmit={(e) => { e.preventDefault(); take() }} style={{ display: 'flex', gap: 8, alignItems: 'end' }}>
+        <Form
+          onSubmit={(e) => {
+            e.preventDefault()
+            take()
+          }}
+          style={{ display: 'flex', gap: 8, alignItems: 'end' }}
+        >
           <div style={{ width: 130 }}>
             <Form.Label htmlFor="reference">reference, {unit}</Form.Label>
-            <Form.Control id="reference" value={reference} onChange={(e) => setReference(e.target.value)} isInvalid={problem !== ''} autoComplete="off" />
+            <Form.Control
+              id="reference"
+              value={reference}
+              onChange={(e) => setReference(e.target.value)}
+              isInvalid={problem !== ''}
+              autoComplete="off"
+            />
           </div>
-          <Button type="submit" disabled={blocked !== ''}>Take the pair</Button>
+          <Button type="submit" disabled={blocked !== ''}>
+            Take the pair
+          </Button>
         </Form>
-        {problem && <div className="small" role="alert">{problem}</div>}
-        {blocked && <div className="small" role="status">{blocked}</div>}
+        {problem && (
+          <div className="small" role="alert">
+            {problem}
+          </div>
+        )}
+        {blocked && (
+          <div className="small" role="status">
+            {blocked}
+          </div>
+        )}
         {tape && channel.quantity === 'length' && (
-          <p className="small soft" style={{ margin: '8px 0 0' }}>Demo: a tape at the tank shows <b style={{ color: 'var(--ink)' }} data-tape={tape.levelM}>{fixed(tape.levelM * scale, 0)} {unit}</b>. <Button variant="bare" onClick={() => setReference(fixed(tape.levelM * scale, 0))}>write it in</Button></p>
+          <p className="small soft" style={{ margin: '8px 0 0' }}>
+            Demo: a tape at the tank shows{' '}
+            <b style={{ color: 'var(--ink)' }} data-tape={tape.levelM}>
+              {fixed(tape.levelM * scale, 0)} {unit}
+            </b>
+            .{' '}
+            <Button variant="bare" onClick={() => setReference(fixed(tape.levelM * scale, 0))}>
+              write it in
+            </Button>
+          </p>
         )}
         {pairs.length > 0 && (
           <table className="table" style={{ marginTop: 12 }}>
-            <thead><tr><th scope="col">reads</th><th scope="col">reference</th><th scope="col">left over</th><th scope="col"><span className="visually-hidden">remove</span></th></tr></thead>
-            <tbody>{pairs.map((p, i) => (
-              <tr key={i}>
-                <td>{fixed(p.raw * scale, decimals)} {unit}</td><td>{fixed(p.reference * scale, decimals)} {unit}</td>
-                <td>{fit.kind === 'line' && fit.points > 2 ? signed((fit.residuals[i] ?? 0) * scale, decimals) : '–'}</td>
-                <td><Button variant="bare" className="small" aria-label={`remove pair ${i + 1}`} onClick={() => setPairs(pairs.filter((_, k) => k !== i))}>remove</Button></td>
+            <thead>
+              <tr>
+                <th scope="col">reads</th>
+                <th scope="col">reference</th>
+                <th scope="col">left over</th>
+                <th scope="col">
+                  <span className="visually-hidden">remove</span>
+                </th>
               </tr>
-            ))}</tbody>
+            </thead>
+            <tbody>
+              {pairs.map((p, i) => (
+                <tr key={i}>
+                  <td>
+                    {fixed(p.raw * scale, decimals)} {unit}
+                  </td>
+                  <td>
+                    {fixed(p.reference * scale, decimals)} {unit}
+                  </td>
+                  <td>
+                    {fit.kind === 'line' && fit.points > 2 ? signed((fit.residuals[i] ?? 0) * scale, decimals) : '–'}
+                  </td>
+                  <td>
+                    <Button
+                      variant="bare"
+                      className="small"
+                      aria-label={`remove pair ${i + 1}`}
+                      onClick={() => setPairs(pairs.filter((_, k) => k !== i))}
+                    >
+                      remove
+                    </Button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
           </table>
         )}
-        <Outcome view={view} signalId={signalId} pairs={pairs} fit={fit} scale={scale} unit={unit} decimals={decimals} onKept={() => setPairs([])} />
+        <Outcome
+          view={view}
+          signalId={signalId}
+          pairs={pairs}
+          fit={fit}
+          scale={scale}
+          unit={unit}
+          decimals={decimals}
+          onKept={() => setPairs([])}
+        />
       </section>
     </div>
   )
 }
 
-interface OutcomeProps { view: NodeView; signalId: string; pairs: Pair[]; fit: LineFit; scale: number; unit: string; decimals: number; onKept: () => void }
+interface OutcomeProps {
+  view: NodeView
+  signalId: string
+  pairs: Pair[]
+  fit: LineFit
+  scale: number
+  unit: string
+  decimals: number
+  onKept: () => void
+}
 
 /** What the pairs give, how, and how well; and the step from there into the design. */
 function Outcome({ view, signalId, pairs, fit, scale, unit, decimals, onKept }: OutcomeProps) {
   const [initials, setInitials] = useState(() => author())
   const [problem, setProblem] = useState('')
-  if (fit.kind === 'none') return pairs.length > 0 ? <p className="small" role="alert">No line: {fit.reason}. Take a pair at another level.</p> : null
+  if (fit.kind === 'none')
+    return pairs.length > 0 ? (
+      <p className="small" role="alert">
+        No line: {fit.reason}. Take a pair at another level.
+      </p>
+    ) : null
   const keep = async () => {
     const parsed = initialsSchema.safeParse(initials)
     if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? '')
     rememberAuthor(parsed.data)
     const recordId = crypto.randomUUID()
-    const answer = await ask(`/api/nodes/${view.node.id}/calibrations`, z.object({ gain: z.number(), offset: z.number() }), { id: recordId, signal: signalId, initials: parsed.data, reference: 'tape measure', pairs })
-    if (answer.kind !== 'ok') return setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
+    const answer = await ask(
+      `/api/nodes/${view.node.id}/calibrations`,
+      z.object({ gain: z.number(), offset: z.number() }),
+      { id: recordId, signal: signalId, initials: parsed.data, reference: 'tape measure', pairs },
+    )
+    if (answer.kind !== 'ok')
+      return setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
     const date = new Date().toISOString().slice(0, 10)
-    if (edit(view.node.id, { kind: 'calibrate', signalId, calibration: { recordId, ...answer.value, date, points: pairs.length } })) {
+    if (
+      edit(view.node.id, {
+        kind: 'calibrate',
+        signalId,
+        calibration: { recordId, ...answer.value, date, points: pairs.length },
+      })
+    ) {
       onKept()
       say('Kept with its pairs. Send the design, and the node uses it.')
     }
   }
   return (
     <>
-      <h2 style={{ marginTop: 14 }} data-fit={`${fit.gain} ${fit.offset}`}>× {fixed(fit.gain, 4)} {signed(fit.offset * scale, decimals)} {unit}</h2>
+      <h2 style={{ marginTop: 14 }} data-fit={`${fit.gain} ${fit.offset}`}>
+        × {fixed(fit.gain, 4)} {signed(fit.offset * scale, decimals)} {unit}
+      </h2>
       <WorkingSteps working={lineWorking(pairs, fit, scale, unit, decimals)} />
-      {fit.error && <p className="small">A corrected reading is good to ± {fixed(fit.error.expanded95((fit.span.min + fit.span.max) / 2) * scale, decimals)} {unit} (95 %, {fit.freedom} degrees of freedom).</p>}
-      <Form onSubmit={(e) => { e.preventDefault(); void keep() }} style={{ display: 'flex', gap: 8, alignItems: 'end' }}>
-        <div style={{ width: 100 }}><Form.Label htmlFor="initials">initials</Form.Label><Form.Control id="initials" value={initials} onChange={(e) => setInitials(e.target.value)} isInvalid={problem !== ''} autoComplete="off" /></div>
+      {fit.error && (
+        <p className="small">
+          A corrected reading is good to ±{' '}
+          {fixed(fit.error.expanded95((fit.span.min + fit.span.max) / 2) * scale, decimals)} {unit} (95 %, {fit.freedom}{' '}
+          degrees of freedom).
+        </p>
+      )}
+      <Form
+        onSubmit={(e) => {
+          e.preventDefault()
+          void keep()
+        }}
+        style={{ display: 'flex', gap: 8, alignItems: 'end' }}
+      >
+        <div style={{ width: 100 }}>
+          <Form.Label htmlFor="initials">initials</Form.Label>
+          <Form.Control
+            id="initials"
+            value={initials}
+            onChange={(e) => setInitials(e.target.value)}
+            isInvalid={problem !== ''}
+            autoComplete="off"
+          />
+        </div>
         <Button type="submit">Use this calibration</Button>
       </Form>
-      {problem && <div className="small" role="alert">{problem}</div>}
+      {problem && (
+        <div className="small" role="alert">
+          {problem}
+        </div>
+      )}
     </>
   )
 }
@@ -144,12 +290,17 @@ function usePairs(key: string): [Pair[], (pairs: Pair[]) => void] {
       try {
         const kept = pairsSchema.safeParse(JSON.parse(localStorage.getItem(`vivid-pairs-${key}`) ?? '[]'))
         if (kept.success && kept.data.length > 0) setPairs(kept.data)
-      } catch { /* unreadable: start with none */ }
+      } catch {
+        /* unreadable: start with none */
+      }
     }, 0)
     return () => clearTimeout(restore)
   }, [key])
-  return [pairs, (next) => {
-    setPairs(next)
-    localStorage.setItem(`vivid-pairs-${key}`, JSON.stringify(next))
-  }]
+  return [
+    pairs,
+    (next) => {
+      setPairs(next)
+      localStorage.setItem(`vivid-pairs-${key}`, JSON.stringify(next))
+    },
+  ]
 }

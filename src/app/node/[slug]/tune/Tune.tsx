@@ -20,7 +20,11 @@ export function Tune() {
 }
 
 function TuneOf({ view }: { view: NodeView }) {
-  const { node: { id, design }, catalog, derived } = view
+  const {
+    node: { id, design },
+    catalog,
+    derived,
+  } = view
   const asked = useSearchParams().get('thread')
   const signals = inOrder(design.signals)
   const [picked, setPicked] = useState<string | null>(null)
@@ -30,45 +34,137 @@ function TuneOf({ view }: { view: NodeView }) {
     <>
       <div className="title">
         <h1>Tune</h1>
-        <div className="fact"><label htmlFor="tune-signal">thread</label>
-          <Form.Select id="tune-signal" style={{ width: 'auto' }} value={chosen?.id ?? ''} onChange={(e) => setPicked(e.target.value)}>
-            {signals.map((s) => <option key={s.id} value={s.id}>{s.value.tag} {s.value.name}</option>)}
+        <div className="fact">
+          <label htmlFor="tune-signal">thread</label>
+          <Form.Select
+            id="tune-signal"
+            style={{ width: 'auto' }}
+            value={chosen?.id ?? ''}
+            onChange={(e) => setPicked(e.target.value)}
+          >
+            {signals.map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.value.tag} {s.value.name}
+              </option>
+            ))}
           </Form.Select>
         </div>
-        {chosen && channel && <ConditioningFields key={chosen.id} nodeId={id} signalId={chosen.id} conditioning={chosen.value.conditioning} access={channel.access} level={channel.access === 'reading' && channel.proposes.geometry === 'level'} />}
+        {chosen && channel && (
+          <ConditioningFields
+            key={chosen.id}
+            nodeId={id}
+            signalId={chosen.id}
+            conditioning={chosen.value.conditioning}
+            access={channel.access}
+            level={channel.access === 'reading' && channel.proposes.geometry === 'level'}
+          />
+        )}
         <RunningFact view={view} />
       </div>
       <div className="place">
         <div className="work">
-          {chosen && channel?.access === 'reading' && <Calibrate key={chosen.id} view={view} signalId={chosen.id} signal={chosen.value} channel={channel} />}
-          {chosen && channel && channel.access !== 'reading' && <p style={{ paddingTop: 20 }}>{chosen.value.tag} {chosen.value.name} has nothing to calibrate; its times stand in the head line.</p>}
-          {!chosen && <div className="empty"><h2>No signals yet</h2></div>}
+          {chosen && channel?.access === 'reading' && (
+            <Calibrate key={chosen.id} view={view} signalId={chosen.id} signal={chosen.value} channel={channel} />
+          )}
+          {chosen && channel && channel.access !== 'reading' && (
+            <p style={{ paddingTop: 20 }}>
+              {chosen.value.tag} {chosen.value.name} has nothing to calibrate; its times stand in the head line.
+            </p>
+          )}
+          {!chosen && (
+            <div className="empty">
+              <h2>No signals yet</h2>
+            </div>
+          )}
         </div>
-        <aside className="margin" aria-label="margin"><Margin nodeId={id} design={design} findings={derived.findings.filter((f) => f.signalId === chosen?.id)} all={derived.findings} /></aside>
+        <aside className="margin" aria-label="margin">
+          <Margin
+            nodeId={id}
+            design={design}
+            findings={derived.findings.filter((f) => f.signalId === chosen?.id)}
+            all={derived.findings}
+          />
+        </aside>
       </div>
     </>
   )
 }
 
-interface ConditioningProps { nodeId: string; signalId: string; conditioning: Conditioning; access: Access; level: boolean }
+interface ConditioningProps {
+  nodeId: string
+  signalId: string
+  conditioning: Conditioning
+  access: Access
+  level: boolean
+}
 
 const medianSchema = z.union([z.literal(1), z.literal(3), z.literal(5), z.literal(7), z.literal(9)])
 
 /** How a signal is conditioned on the node, each value an edit. */
 function ConditioningFields({ nodeId, signalId, conditioning: c, access, level }: ConditioningProps) {
   const save = (set: Partial<Conditioning>) => edit(nodeId, { kind: 'condition', signalId, set })
-  if (access === 'output') return <EditField id="longest" label="longest on" unit="s" width={110} value={c.longestOnS} schema={numberIn(0, 86400, 's')} onSave={(longestOnS) => save({ longestOnS })} />
-  if (access === 'event' || access === 'state') return <EditField id="debounce" label="debounce" unit="ms" width={110} value={c.debounceMs} schema={numberIn(0, 500, 'ms')} onSave={(debounceMs) => save({ debounceMs })} />
+  if (access === 'output')
+    return (
+      <EditField
+        id="longest"
+        label="longest on"
+        unit="s"
+        width={110}
+        value={c.longestOnS}
+        schema={numberIn(0, 86400, 's')}
+        onSave={(longestOnS) => save({ longestOnS })}
+      />
+    )
+  if (access === 'event' || access === 'state')
+    return (
+      <EditField
+        id="debounce"
+        label="debounce"
+        unit="ms"
+        width={110}
+        value={c.debounceMs}
+        schema={numberIn(0, 500, 'ms')}
+        onSave={(debounceMs) => save({ debounceMs })}
+      />
+    )
   return (
     <>
-      <div className="fact"><label htmlFor="median">median of</label>
-        <Form.Select id="median" style={{ width: 76 }} value={c.median} onChange={(e) => {
-          const parsed = medianSchema.safeParse(Number(e.target.value))
-          if (parsed.success) save({ median: parsed.data })
-        }}>{[1, 3, 5, 7, 9].map((m) => <option key={m}>{m}</option>)}</Form.Select>
+      <div className="fact">
+        <label htmlFor="median">median of</label>
+        <Form.Select
+          id="median"
+          style={{ width: 76 }}
+          value={c.median}
+          onChange={(e) => {
+            const parsed = medianSchema.safeParse(Number(e.target.value))
+            if (parsed.success) save({ median: parsed.data })
+          }}
+        >
+          {[1, 3, 5, 7, 9].map((m) => (
+            <option key={m}>{m}</option>
+          ))}
+        </Form.Select>
       </div>
-      <EditField id="average" label="average over" unit="s" width={100} value={c.averageS} schema={numberIn(0, 3600, 's')} onSave={(averageS) => save({ averageS })} />
-      {level && <EditField id="mount" label="hangs above empty" unit="mm" width={132} value={Math.round((c.mountM ?? 0) * 1000)} schema={numberIn(0, 50_000, 'mm')} onSave={(mm) => save({ mountM: mm / 1000 })} />}
+      <EditField
+        id="average"
+        label="average over"
+        unit="s"
+        width={100}
+        value={c.averageS}
+        schema={numberIn(0, 3600, 's')}
+        onSave={(averageS) => save({ averageS })}
+      />
+      {level && (
+        <EditField
+          id="mount"
+          label="hangs above empty"
+          unit="mm"
+          width={132}
+          value={Math.round((c.mountM ?? 0) * 1000)}
+          schema={numberIn(0, 50_000, 'mm')}
+          onSave={(mm) => save({ mountM: mm / 1000 })}
+        />
+      )}
     </>
   )
 }

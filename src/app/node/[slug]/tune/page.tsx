@@ -2,5 +2,9 @@ import { Suspense } from 'react'
 import { Tune } from './Tune'
 
 export default function Page() {
-  return <Suspense><Tune /></Suspense>
+  return (
+    <Suspense>
+      <Tune />
+    </Suspense>
+  )
 }

@@ -4,7 +4,10 @@ import { z } from 'zod'
 import { ask } from '@/ui/live/api'
 import { useLive } from '@/ui/live/store'
 
-export interface Point { at: number; value: number }
+export interface Point {
+  at: number
+  value: number
+}
 
 const WINDOW_S = 180
 const points = z.array(z.object({ at: z.string(), number: z.number().nullable() }))
@@ -16,7 +19,9 @@ export function useRecent(node: string, signal: string): Point[] {
     let gone = false
     void ask(`/api/nodes/${node}/readings?signal=${signal}&seconds=${WINDOW_S}`, points).then((answer) => {
       if (gone || answer.kind !== 'ok') return
-      const recorded = answer.value.flatMap((p) => (p.number === null ? [] : [{ at: Date.parse(p.at), value: p.number }]))
+      const recorded = answer.value.flatMap((p) =>
+        p.number === null ? [] : [{ at: Date.parse(p.at), value: p.number }],
+      )
       setRecent((live) => [...recorded.filter((r) => r.at < (live[0]?.at ?? Infinity)), ...live])
     })
     const stop = useLive.subscribe((now, before) => {

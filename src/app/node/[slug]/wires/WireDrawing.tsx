@@ -18,13 +18,27 @@ const attribute = (name: string) => name.replace(/-([a-z])/g, (_, c: string) => 
 export function WireDrawing({ drawing, design, focus = null, onPick }: WireDrawingProps) {
   const nodes = useMemo(() => svgNodes(drawing, screenLook(design)), [drawing, design])
   return (
-    <svg className="wire-drawing" viewBox={`0 0 ${drawing.width} ${drawing.height}`} width="100%" style={{ display: 'block', minWidth: drawing.width, maxWidth: drawing.width, margin: '6px auto 0' }} role="img" aria-label="wiring drawing; the schedule says the same in words">
-      {nodes.map(({ tag, attributes, text, line, signalId }, i) => createElement(tag, {
-        ...Object.fromEntries(Object.entries(attributes).map(([k, v]) => [attribute(k), v])),
-        key: i, 'data-line': line ?? undefined,
-        opacity: focus !== null && signalId !== null && signalId !== focus ? 0.3 : undefined,
-        onMouseEnter: signalId !== null && onPick ? () => onPick(signalId) : undefined,
-      }, text))}
+    <svg
+      className="wire-drawing"
+      viewBox={`0 0 ${drawing.width} ${drawing.height}`}
+      width="100%"
+      style={{ display: 'block', minWidth: drawing.width, maxWidth: drawing.width, margin: '6px auto 0' }}
+      role="img"
+      aria-label="wiring drawing; the schedule says the same in words"
+    >
+      {nodes.map(({ tag, attributes, text, line, signalId }, i) =>
+        createElement(
+          tag,
+          {
+            ...Object.fromEntries(Object.entries(attributes).map(([k, v]) => [attribute(k), v])),
+            key: i,
+            'data-line': line ?? undefined,
+            opacity: focus !== null && signalId !== null && signalId !== focus ? 0.3 : undefined,
+            onMouseEnter: signalId !== null && onPick ? () => onPick(signalId) : undefined,
+          },
+          text,
+        ),
+      )}
     </svg>
   )
 }
@@ -32,8 +46,18 @@ export function WireDrawing({ drawing, design, focus = null, onPick }: WireDrawi
 function screenLook(design: Design): DrawingLook {
   const signal = (id: string | null) => (id === null ? undefined : design.signals[id])
   return {
-    paper: 'var(--paper)', ink: 'var(--ink)', soft: 'var(--soft)', font: 'inherit', mono: 'var(--bs-font-monospace)',
-    hue: (id) => { const s = signal(id); return s ? hueOf(s) : 'var(--ink)' },
-    thread: (id) => { const s = signal(id); return s ? `url(#ply-${s.hue})` : 'var(--ink)' },
+    paper: 'var(--paper)',
+    ink: 'var(--ink)',
+    soft: 'var(--soft)',
+    font: 'inherit',
+    mono: 'var(--bs-font-monospace)',
+    hue: (id) => {
+      const s = signal(id)
+      return s ? hueOf(s) : 'var(--ink)'
+    },
+    thread: (id) => {
+      const s = signal(id)
+      return s ? `url(#ply-${s.hue})` : 'var(--ink)'
+    },
   }
 }

@@ -2,5 +2,9 @@ import { Suspense } from 'react'
 import { Wires } from './Wires'
 
 export default function Page() {
-  return <Suspense><Wires /></Suspense>
+  return (
+    <Suspense>
+      <Wires />
+    </Suspense>
+  )
 }

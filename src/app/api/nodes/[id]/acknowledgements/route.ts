@@ -1,15 +1,17 @@
 import { z } from 'zod'
-import { runChecks } from '@/core/checks/runChecks'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 
-const body = z.strictObject({ finding: z.string().max(200), name: z.string().trim().min(2, 'a name of at least two characters').max(60) })
+const body = z.strictObject({
+  finding: z.string().max(200),
+  name: z.string().trim().min(2, 'a name of at least two characters').max(60),
+})
 
 /** Puts a person's name to a caution that stands in the design now. */
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
   return write(request, body, async ({ finding, name }, product) => {
     const node = product.workshop.get((await context.params).id)
-    const standing = node && runChecks(node.design, product.catalog).find((f) => f.key === finding)
+    const standing = node && (await product.derived.work('checks', node.design)).find((f) => f.key === finding)
     if (!node || !standing?.caution) return problem(404, 'This caution does not stand in the design any more.')
     await product.workshop.acknowledge(node.id, finding, name, standing.caution.title)
     return Response.json({}, { status: 201 })

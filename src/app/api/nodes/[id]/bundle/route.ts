@@ -9,6 +9,12 @@ export function POST(request: Request, context: { params: Promise<{ id: string }
   return write(request, body, async ({ passwords }, product) => {
     const made = await product.installBundle((await context.params).id, passwords)
     if (!made.ok) return problem(422, made.reason)
-    return new Response(new Uint8Array(made.zip), { headers: { 'content-type': 'application/zip', 'content-disposition': `attachment; filename="${made.name}"`, 'cache-control': 'no-store' } })
+    return new Response(new Uint8Array(made.zip), {
+      headers: {
+        'content-type': 'application/zip',
+        'content-disposition': `attachment; filename="${made.name}"`,
+        'cache-control': 'no-store',
+      },
+    })
   })
 }

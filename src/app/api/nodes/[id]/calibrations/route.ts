@@ -6,8 +6,14 @@ import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 
 const body = z.strictObject({
-  id: z.uuid(), signal: idSchema, initials: z.string().trim().min(1).max(10), reference: z.string().trim().min(1).max(80),
-  pairs: z.array(z.strictObject({ raw: z.number(), reference: z.number() })).min(1).max(200),
+  id: z.uuid(),
+  signal: idSchema,
+  initials: z.string().trim().min(1).max(10),
+  reference: z.string().trim().min(1).max(80),
+  pairs: z
+    .array(z.strictObject({ raw: z.number(), reference: z.number() }))
+    .min(1)
+    .max(200),
 })
 
 /** Keeps the record a calibration rests on: pairs, reference, initials. The fit is computed here again. */
@@ -19,7 +25,11 @@ export function POST(request: Request, context: { params: Promise<{ id: string }
     const fit = fitLine(pairs)
     if (fit.kind === 'none') return problem(422, `No calibration follows from these pairs: ${fit.reason}.`)
     const kept = { gain: fit.gain, offset: fit.offset, residuals: fit.residuals, freedom: fit.freedom }
-    await insertCalibration(product.db, { id, node: node.id, signal, initials, reference, pairs, fit: kept }, `${tag} calibrated with ${pairs.length} pairs against ${reference}`)
+    await insertCalibration(
+      product.db,
+      { id, node: node.id, signal, initials, reference, pairs, fit: kept },
+      `${tag} calibrated with ${pairs.length} pairs against ${reference}`,
+    )
     return Response.json({ gain: fit.gain, offset: fit.offset }, { status: 201 })
   })
 }

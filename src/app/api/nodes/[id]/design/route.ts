@@ -1,12 +1,21 @@
 import { designText } from '@/core/design/readDesign'
 import { guard, problem } from '@/server/http/guard'
+import { answer } from '@/server/http/write'
 import { product } from '@/server/instance'
 
 /** The design as a file that stands alone: what it uses beside the built-in catalogue is in it. */
-export async function GET(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
-  const refused = guard(request)
-  if (refused) return refused
-  const node = (await product()).workshop.get((await context.params).id)
-  if (!node) return problem(404, 'There is no such node.')
-  return new Response(designText(node.design), { headers: { 'content-type': 'application/json', 'content-disposition': `attachment; filename="${node.design.slug}.json"`, 'cache-control': 'no-store' } })
+export function GET(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    const refused = guard(request)
+    if (refused) return refused
+    const node = (await product()).workshop.get((await context.params).id)
+    if (!node) return problem(404, 'There is no such node.')
+    return new Response(designText(node.design), {
+      headers: {
+        'content-type': 'application/json',
+        'content-disposition': `attachment; filename="${node.design.slug}.json"`,
+        'cache-control': 'no-store',
+      },
+    })
+  })
 }

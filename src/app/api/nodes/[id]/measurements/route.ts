@@ -1,22 +1,27 @@
 import { z } from 'zod'
-import { wiringOf } from '@/core/wiring/netlist'
-import { judgeMeasurement, workSteps } from '@/core/wiring/workSteps'
+import { judgeMeasurement } from '@/core/wiring/workSteps'
 import { insertMeasurement, lastMeasurements } from '@/server/db/logbookRows'
 import { guard, problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { answer, write } from '@/server/http/write'
 import { product } from '@/server/instance'
 
-const body = z.strictObject({ place: z.string().max(100), value: z.number().min(-1e9).max(1e9), who: z.string().trim().max(60) })
+const body = z.strictObject({
+  place: z.string().max(100),
+  value: z.number().min(-1e9).max(1e9),
+  who: z.string().trim().max(60),
+})
 type Context = { params: Promise<{ id: string }> }
 
 /** The last reading of every place. */
-export async function GET(request: Request, context: Context): Promise<Response> {
-  const refused = guard(request)
-  if (refused) return refused
-  const p = await product()
-  const node = p.workshop.get((await context.params).id)
-  if (!node) return problem(404, 'There is no such node.')
-  return Response.json({ measurements: await lastMeasurements(p.db, node.id) })
+export function GET(request: Request, context: Context): Promise<Response> {
+  return answer(async () => {
+    const refused = guard(request)
+    if (refused) return refused
+    const p = await product()
+    const node = p.workshop.get((await context.params).id)
+    if (!node) return problem(404, 'There is no such node.')
+    return Response.json({ measurements: await lastMeasurements(p.db, node.id) })
+  })
 }
 
 /** A reading of a place the wiring asks to measure; the verdict is the core's, not the page's. */
@@ -25,11 +30,16 @@ export function POST(request: Request, context: Context): Promise<Response> {
     const node = p.workshop.get((await context.params).id)
     if (!node) return problem(404, 'There is no such node.')
     const { design } = node
-    const step = workSteps(design, p.catalog, wiringOf(design, p.catalog)).find((s) => s.kind === 'measure' && s.key === place)
+    const step = (await p.derived.work('steps', design)).find((s) => s.kind === 'measure' && s.key === place)
     if (step?.kind !== 'measure') return problem(404, 'This wiring asks for no such measurement any more.')
     const verdict = judgeMeasurement(step.measure, value)
     const { unit, title } = step.measure
-    await insertMeasurement(p.db, node.id, { place, value, unit, ok: verdict.ok, who }, `measured ${title}: ${value} ${unit}, ${verdict.ok ? 'as it should be' : 'not as it should be'}`)
+    await insertMeasurement(
+      p.db,
+      node.id,
+      { place, value, unit, ok: verdict.ok, who },
+      `measured ${title}: ${value} ${unit}, ${verdict.ok ? 'as it should be' : 'not as it should be'}`,
+    )
     return Response.json(verdict, { status: 201 })
   })
 }

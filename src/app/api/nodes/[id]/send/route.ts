@@ -4,16 +4,23 @@ import { write } from '@/server/http/write'
 
 const body = z.strictObject({ again: z.int().min(1).optional() })
 
-/** Compiles the design, or takes a former revision, and sends it to the node; answers when the node has, or at once when it sleeps. */
+/**
+ * Compiles the design, or takes a former revision, and sends it to the node; answers when the node has, or at once when
+ * it sleeps.
+ */
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
   return write(request, body, async ({ again }, { revisions }) => {
     const { id } = await context.params
     const outcome = again === undefined ? await revisions.send(id) : await revisions.sendAgain(id, again)
     if (!outcome) return problem(404, again === undefined ? 'There is no such node.' : 'This revision is not kept.')
     switch (outcome.kind) {
-      case 'running': case 'waits': return Response.json(outcome)
-      case 'incomplete': return problem(422, `The file cannot be written yet: ${outcome.reasons.join('; ')}.`)
-      case 'failed': return problem(502, `Revision ${outcome.revision} does not run: ${outcome.reason}.`)
+      case 'running':
+      case 'waits':
+        return Response.json(outcome)
+      case 'incomplete':
+        return problem(422, `The file cannot be written yet: ${outcome.reasons.join('; ')}.`)
+      case 'failed':
+        return problem(502, `Revision ${outcome.revision} does not run: ${outcome.reason}.`)
     }
   })
 }
