@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import fs from 'node:fs'
-import { applyEdit } from '../src/core/design/apply'
-import { designSchema } from '../src/core/design/design'
-import { editBodySchema } from '../src/core/design/edit'
-import { readDesign } from '../src/core/design/readDesign'
+import { applyEdit } from '../src/core/edits/apply'
+import { designSchema } from '../src/core/model/design'
+import { editBodySchema } from '../src/core/edits/edit'
+import { readDesign } from '../src/core/model/readDesign'
 import { canonicalJson } from '../src/core/hash/canonicalJson'
 import {
   configReportSchema,

@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { boardSchema } from '../src/core/catalog/board'
 import { RULES } from '../src/core/checks/runChecks'
 import { partKindSchema } from '../src/core/catalog/part'
-import { designSchema } from '../src/core/design/design'
+import { designSchema } from '../src/core/model/design'
 import { nodeFileSchema } from '../src/core/nodefile/nodeFile'
 
 /** The open formats of the product as JSON Schema, generated from the schemas that check them. */

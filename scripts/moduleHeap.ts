@@ -7,7 +7,7 @@ import { canonicalJson } from '../src/core/hash/canonicalJson'
 import { runtimeFiles } from '../src/server/nodes/installBundle'
 import { twentySignals } from '../bench/board'
 import { catalog } from '../tests/support/designs'
-import { designSchema } from '../src/core/design/design'
+import { designSchema } from '../src/core/model/design'
 import { installRuntime } from '../standins/board/board'
 
 /** What the stand-in modules ask of their world. */

@@ -3,7 +3,7 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { Button, Form, Modal } from 'react-bootstrap'
 import { z } from 'zod'
-import { nameSchema } from '@/core/design/design'
+import { nameSchema } from '@/core/model/design'
 import { ask } from '@/ui/live/api'
 import { author, useLive } from '@/ui/live/store'
 

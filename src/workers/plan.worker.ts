@@ -1,8 +1,8 @@
 import { builtInCatalog, type CatalogItems, withItems } from '../core/catalog/catalog'
-import type { Design } from '../core/design/design'
+import type { Design } from '../core/model/design'
 import { planPins, type PinPlan } from '../core/pins/planPins'
-import { inRank, rankBoard, type RankedBoard } from '../core/pins/rankBoards'
-import { type Freeing, freeingEdits } from '../core/pins/remedies'
+import { inRank, rankBoard, type RankedBoard } from '../core/alternatives/rankBoards'
+import { type Freeing, freeingEdits } from '../core/alternatives/remedies'
 
 /** What can be asked for, and what comes back: `so far` is told while it goes on and stands when it is stopped. */
 export interface PlanResults {

@@ -4,7 +4,7 @@ import mqtt from 'mqtt'
 import { workerData } from 'node:worker_threads'
 import { z } from 'zod'
 import { SimulatedBoard } from './board'
-import { type Deed, deedSchema } from './deeds'
+import { type Deed, deedSchema } from '../../src/wire/deeds'
 
 /** How to reach the broker for what a person at the tank would see and do; the board's own login is in its flash. */
 export interface ThreadData {

@@ -1,14 +1,15 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { applyEdit, invertEdit } from '../../src/core/design/apply'
-import { changesBetween, invertChanges, patch } from '../../src/core/design/changes'
-import { type Design, designSchema } from '../../src/core/design/design'
-import { type EditBody, editBodySchema } from '../../src/core/design/edit'
-import { slugFrom } from '../../src/core/design/slug'
+import { applyEdit, invertEdit, touchedBy } from '../../src/core/edits/apply'
+import { changesBetween, invertChanges, patch } from '../../src/core/documents/changes'
+import { type Design, designSchema } from '../../src/core/model/design'
+import { type EditBody, editBodySchema } from '../../src/core/edits/edit'
+import { DESIGN_EDITS } from '../../src/core/edits/kinds'
+import { slugFrom } from '../../src/core/model/slug'
 import { canonicalJson } from '../../src/core/hash/canonicalJson'
-import { planLines } from '../../src/core/pins/lines'
+import { planLines } from '../../src/core/lines/lines'
 import { priceOf } from '../../src/core/pins/planPins'
-import { rebase } from '../../src/ui/live/rebase'
+import { chosenBy, rebase } from '../../src/ui/live/rebase'
 import { addPart, after, catalog, slipTank } from '../support/designs'
 import { kinds, record } from '../support/edits'
 
@@ -56,6 +57,10 @@ describe('every edit kind', () => {
             if (r.ok) design = frozen(r.design)
           }
           expect(editBodySchema.safeParse(edit).success).toBe(true)
+          const own = DESIGN_EDITS.find((k) => k.schema.shape.kind.value === edit.kind)
+          const step = own?.apply(design, edit as never, catalog)
+          const touched = step && 'id' in step ? changesBetween(design, step).map((c) => c.path[0]) : []
+          expect(touchedBy(edit)).toEqual(expect.arrayContaining(touched))
           const result = applyEdit(design, edit, catalog)
           if (!result.ok) {
             expect(result.reason.length).toBeGreaterThan(5)
@@ -194,5 +199,16 @@ describe('unsaved edits on a design that has moved on', () => {
     )
     expect(out.dropped).toHaveLength(1)
     expect(out.design.signals.slevel?.conditioning.median).toBe(9)
+  })
+  test('one wire marked by two: the later word is named and dropped; wires that only got numbers are nobody’s', () => {
+    const wire = Object.keys(slipTank().wires)[0] ?? ''
+    const made = after(slipTank(), { kind: 'mark-wire', wire, made: true })
+    const body: EditBody = { kind: 'set-wire', wire, set: { gaugeMm2: 0.75 } }
+    const theirs = moved(made, { kind: 'set-wire', wire, set: { gaugeMm2: 1 } })
+    expect(rebase(theirs.design, [pending(body)], chosenBy(body, theirs.changes), catalog).dropped).toHaveLength(1)
+    const signals = [{ id: 'slate', channel: 'open' }]
+    const part: EditBody = { kind: 'add-part', partId: 'late', part: 'contact-reed', label: 'Late', signals }
+    const other = moved(made, part)
+    expect(rebase(other.design, [pending(body)], chosenBy(part, other.changes), catalog).dropped).toEqual([])
   })
 })

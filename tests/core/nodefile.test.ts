@@ -1,12 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { linesOf } from '../../src/core/catalog/part'
-import { applyEdit } from '../../src/core/design/apply'
-import type { Design } from '../../src/core/design/design'
-import type { EditBody } from '../../src/core/design/edit'
+import { applyEdit } from '../../src/core/edits/apply'
+import type { Design } from '../../src/core/model/design'
+import type { EditBody } from '../../src/core/edits/edit'
 import { compile } from '../../src/core/nodefile/compile'
 import { type NodeFileSignal, nodeFileSchema } from '../../src/core/nodefile/nodeFile'
-import { applyAll } from '../../src/core/pins/remedies'
+import { applyAll } from '../../src/core/alternatives/remedies'
 import { blank, catalog } from '../support/designs'
 
 const broker = { host: '127.0.0.1', port: 1883, root: 'vn' }

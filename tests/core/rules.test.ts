@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest'
 import { RULES, runChecks } from '../../src/core/checks/runChecks'
 import type { Finding } from '../../src/core/checks/finding'
-import type { Design } from '../../src/core/design/design'
-import type { EditBody } from '../../src/core/design/edit'
-import { applyAll } from '../../src/core/pins/remedies'
+import type { Design } from '../../src/core/model/design'
+import type { EditBody } from '../../src/core/edits/edit'
+import { applyAll } from '../../src/core/alternatives/remedies'
 import { wiringOf } from '../../src/core/wiring/netlist'
 import { addParts, after, blank, catalog, slipTank } from '../support/designs'
 

@@ -4,7 +4,7 @@ import { expect, test } from 'vitest'
 import { chainStep, type ChainSettings, startChain } from '../../src/core/conditioning/chain'
 import { debounceStep, startDebounce } from '../../src/core/conditioning/debounce'
 import { installRuntime } from '../../standins/board/board'
-import { PATTERNS } from '../../src/core/nodefile/behaviour'
+import { PATTERNS } from '../../src/core/model/behaviour'
 import { pressLatency, pressStep, startPresses } from '../../src/core/conditioning/presses'
 import { oneWireCrc } from '../../standins/world/oneWireThermometer'
 

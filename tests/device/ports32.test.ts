@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { addressOf } from '../../standins/world/oneWireThermometer'
-import type { EditBody } from '../../src/core/design/edit'
+import type { EditBody } from '../../src/core/edits/edit'
 import { after, blank } from '../support/designs'
 import { modelledBoard, planned } from '../support/modelledBoard'
 

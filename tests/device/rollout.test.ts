@@ -1,7 +1,7 @@
 import fs from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { designSchema } from '../../src/core/design/design'
+import { designSchema } from '../../src/core/model/design'
 import type { Product } from '../../src/server/product'
 import { type RaisedBoard, raiseBoard } from '../support/boards'
 import { listen, startProduct, until } from '../support/product'

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import type { EditBody } from '../../src/core/design/edit'
+import type { EditBody } from '../../src/core/edits/edit'
 import type { Product } from '../../src/server/product'
 import { type RaisedBoard, raiseBoard, type Without } from '../support/boards'
 import { listen, startProduct } from '../support/product'

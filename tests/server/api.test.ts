@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { itemText } from '../../src/core/catalog/itemFile'
-import { designText } from '../../src/core/design/readDesign'
+import { designText } from '../../src/core/model/readDesign'
 import { catalog, slipTank } from '../support/designs'
 import { type Demo, startOwn } from '../support/demo'
 import { SLIP_TANK } from '../support/product'

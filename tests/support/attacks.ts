@@ -4,7 +4,7 @@ import { Worker } from 'node:worker_threads'
 import { randomUUID } from 'node:crypto'
 import mqtt, { type IClientOptions, type MqttClient } from 'mqtt'
 import { addParts, after, blank } from './designs'
-import { designText } from '../../src/core/design/readDesign'
+import { designText } from '../../src/core/model/readDesign'
 import type { Product } from '../../src/server/product'
 import { PASSWORDS, SLIP_TANK, until } from './product'
 

@@ -1,8 +1,8 @@
 import fs from 'node:fs'
 import { builtInCatalog } from '../../src/core/catalog/catalog'
-import { applyEdit } from '../../src/core/design/apply'
-import { type Design, designSchema, emptyDesign } from '../../src/core/design/design'
-import type { EditBody } from '../../src/core/design/edit'
+import { applyEdit } from '../../src/core/edits/apply'
+import { type Design, designSchema, emptyDesign } from '../../src/core/model/design'
+import type { EditBody } from '../../src/core/edits/edit'
 
 export const catalog = builtInCatalog
 

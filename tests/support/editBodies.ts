@@ -1,4 +1,4 @@
-import type { EditBody } from '../../src/core/design/edit'
+import type { EditBody } from '../../src/core/edits/edit'
 
 // Edits as tests write them down: short to name, whole to apply.
 

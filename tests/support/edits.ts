@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import type { EditBody } from '../../src/core/design/edit'
+import type { EditBody } from '../../src/core/edits/edit'
 import { addPart, PARTS, slipTank } from './designs'
 
 const pins = ['D13', 'D14', 'D19', 'D23', 'D25', 'D27', 'D32', 'D34', 'D4', 'VP', 'TX0', 'D99']

@@ -1,5 +1,5 @@
 import { builtInCatalog } from '../../src/core/catalog/catalog'
-import type { Design } from '../../src/core/design/design'
+import type { Design } from '../../src/core/model/design'
 import { type End, endId, wiringOf } from '../../src/core/wiring/netlist'
 
 // A walk over the finished list of wires. What parts are inside is written down here by hand, from their data sheets,

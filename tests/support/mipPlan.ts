@@ -1,6 +1,6 @@
 import type { Board, BoardPin } from '../../src/core/catalog/board'
-import type { Design } from '../../src/core/design/design'
-import { planLines, type PlanLine } from '../../src/core/pins/lines'
+import type { Design } from '../../src/core/model/design'
+import { planLines, type PlanLine } from '../../src/core/lines/lines'
 import type { Catalog } from '../../src/core/catalog/catalog'
 
 /**

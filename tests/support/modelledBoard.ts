@@ -1,6 +1,6 @@
 import fs from 'node:fs'
 import path from 'node:path'
-import type { Design } from '../../src/core/design/design'
+import type { Design } from '../../src/core/model/design'
 import { canonicalJson } from '../../src/core/hash/canonicalJson'
 import { compile } from '../../src/core/nodefile/compile'
 import { planPins } from '../../src/core/pins/planPins'

@@ -1,9 +1,9 @@
 import { pinsOf } from '../../src/core/catalog/board'
-import type { Design } from '../../src/core/design/design'
-import { applyEdit } from '../../src/core/design/apply'
-import type { EditBody } from '../../src/core/design/edit'
+import type { Design } from '../../src/core/model/design'
+import { applyEdit } from '../../src/core/edits/apply'
+import type { EditBody } from '../../src/core/edits/edit'
 import { linesOf } from '../../src/core/catalog/part'
-import { planLines } from '../../src/core/pins/lines'
+import { planLines } from '../../src/core/lines/lines'
 import { blank, catalog } from './designs'
 
 /**

@@ -1,6 +1,6 @@
 'use client'
 import { useEffect, useState } from 'react'
-import type { LedgerRow } from '@/server/live/protocol'
+import type { LedgerRow } from '@/wire/protocol'
 import { sharedStream } from '@/ui/live/sharedStream'
 
 /** Rows a browser keeps. */

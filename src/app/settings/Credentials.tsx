@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { networkAdvice } from '@/core/shop/networkAdvice'
-import type { CredentialState, NetworkCarriers } from '@/server/live/protocol'
+import type { CredentialState, NetworkCarriers } from '@/wire/protocol'
 import { ask } from '@/ui/live/api'
 import { say, useLive } from '@/ui/live/store'
 

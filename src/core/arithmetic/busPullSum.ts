@@ -1,5 +1,6 @@
 import { engineering, farads, ohms, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 /** Rise from 30 to 70 % of an RC edge takes 0.8473 · R · C. */
 export const RISE_FACTOR = 0.8473

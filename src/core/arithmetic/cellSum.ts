@@ -1,5 +1,6 @@
 import { engineering, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 export const cellSum: Sum = {
   id: 'cell',

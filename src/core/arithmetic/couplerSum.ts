@@ -1,5 +1,6 @@
 import { engineering, ohms, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 /** Forward voltage of the coupler's lamp, and what it stands for long, as common parts state them. */
 export const COUPLER = { forwardV: 1.2, mostA: 0.02, transfer: 0.5, transferFromA: 0.002 } as const

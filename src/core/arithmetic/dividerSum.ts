@@ -1,6 +1,7 @@
 import { engineering, farads, ohms, volts } from '../units/format'
 import { dividerLevels } from '../wiring/divider'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 export const dividerSum: Sum = {
   id: 'divider',

@@ -1,5 +1,6 @@
 import { engineering } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 import { ampacityA } from './wireSum'
 
 export const FUSES = [0.25, 0.5, 0.63, 0.8, 1, 1.25, 1.6, 2, 2.5, 3.15, 4, 5, 6.3, 8, 10, 16] as const

@@ -1,6 +1,7 @@
 import { ohms } from '../units/format'
 import { chooseLadder } from '../wiring/ladder'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 export const ladderSum: Sum = {
   id: 'ladder',

@@ -1,5 +1,6 @@
 import { engineering, ohms, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 /**
  * Current through a lamp diode behind a resistor, A; 0 when the supply does not reach its forward voltage. I = (V −

@@ -1,5 +1,6 @@
 import { engineering, ohms, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 /** Current that keeps a plain contact clean, A. */
 export const WETTING_A = 0.0003

@@ -1,5 +1,6 @@
 import { engineering, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 /** A small package stands this much warming over its surroundings for long, K. */
 export const MOST_RISE_K = 60

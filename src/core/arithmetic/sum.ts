@@ -1,4 +1,4 @@
-import type { WorkingStep } from '../checks/finding'
+import type { WorkingStep } from '../working/working'
 
 export interface SumField {
   id: string
@@ -38,10 +38,4 @@ export const field = (id: string, label: string, unit: string, min: number, max:
   unit,
   min,
   max,
-})
-export const step = (gives: string, formula: string, numbers: string, result: string): WorkingStep => ({
-  gives,
-  formula,
-  numbers,
-  result,
 })

@@ -1,5 +1,6 @@
 import { engineering, ohms, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 /** Base resistor that saturates a transistor: R_B = (V_OH − V_BE) · β / I_C, with a forced gain β of 10 to 20. */
 export function baseOhm(highV: number, loadA: number, forcedGain: number, baseV = 0.8): number {

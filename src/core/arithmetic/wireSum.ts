@@ -1,5 +1,6 @@
 import { engineering, volts } from '../units/format'
-import { field, step, type Sum } from './sum'
+import { step } from '../working/working'
+import { field, type Sum } from './sum'
 
 /** Copper at 20 °C, Ω·mm²/m, and its rise with temperature per K. */
 export const COPPER = 0.0175

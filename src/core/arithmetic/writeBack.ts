@@ -1,5 +1,5 @@
-import { addedOn, type AddedComponent, type Design, type LineKey, placeOf } from '../design/design'
-import type { EditBody } from '../design/edit'
+import { addedOn, type AddedComponent, type Design, type LineKey, placeOf } from '../model/design'
+import type { EditBody } from '../edits/edit'
 import { freeNames } from '../wiring/componentNames'
 import type { SumId } from './sums'
 import type { Values } from './sum'

@@ -1,6 +1,6 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import type { Design } from '../design/design'
+import type { Design } from '../model/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import type { Compiled } from '../nodefile/compile'

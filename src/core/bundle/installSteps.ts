@@ -1,7 +1,7 @@
 import { cautionsOf } from '../catalog/part'
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Design, inOrder } from '../design/design'
+import { type Design, inOrder } from '../model/design'
 import { railsOf } from '../power/rails'
 
 export interface InstallStep {

@@ -1,4 +1,4 @@
-import type { Working } from '../checks/finding'
+import type { Working } from '../working/working'
 import { fixed, signed } from '../units/format'
 import type { LineFit, Pair } from './fitLine'
 

@@ -1,15 +1,16 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Design, inOrder } from '../design/design'
-import { allLines, type PlanLine, planLines } from '../pins/lines'
+import { type Design, inOrder } from '../model/design'
+import { allLines, type PlanLine, planLines } from '../lines/lines'
 import type { OpenSum } from '../arithmetic/writeBack'
 import { type BoardPin, pinByLabel } from '../catalog/board'
 import type { PartKind } from '../catalog/part'
-import type { DesignPart } from '../design/design'
+import type { DesignPart } from '../model/design'
 import { type FeedRail, railsOf, railSuits } from '../power/rails'
 import type { Wiring } from '../wiring/netlist'
 import { wiringOf } from '../wiring/netlist'
-import type { Finding, Remedy, Severity, WorkingStep } from './finding'
+import type { WorkingStep } from '../working/working'
+import type { Finding, Remedy, Severity } from './finding'
 
 /**
  * A design as rules look at it. `wiring` and `rails` are worked out once for all of them; `analogLines` are those that

@@ -1,22 +1,8 @@
 import type { OpenSum } from '../arithmetic/writeBack'
-import type { EditBody } from '../design/edit'
+import type { EditBody } from '../edits/edit'
+import type { Working } from '../working/working'
 
 export type Severity = 'stop' | 'fix' | 'note'
-
-export interface WorkingStep {
-  /** What this step gives, in words. */
-  gives: string
-  formula: string
-  /** The formula with its numbers in it. */
-  numbers: string
-  result: string
-}
-
-/** How a number came about: steps in order, and where the formula or the limits come from. */
-export interface Working {
-  steps: WorkingStep[]
-  source: string
-}
 
 export interface Remedy {
   label: string

@@ -1,7 +1,7 @@
 import type { Catalog } from '../catalog/catalog'
 import { type Does, type LineTerminal, type Meaning, meansOf, type PartKind } from '../catalog/part'
-import type { Design, DesignPart } from '../design/design'
-import type { PlanLine } from '../pins/lines'
+import type { Design, DesignPart } from '../model/design'
+import type { PlanLine } from '../lines/lines'
 
 /** A voltage that comes with the wires of another installation, V. */
 export type Carried = NonNullable<Meaning['carries']>

@@ -1,5 +1,5 @@
 import type { Catalog } from '../catalog/catalog'
-import type { Design } from '../design/design'
+import type { Design } from '../model/design'
 import type { Wiring } from '../wiring/netlist'
 import { checkContext, type Rule } from './context'
 import { type Finding, SEVERITIES } from './finding'

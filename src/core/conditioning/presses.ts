@@ -1,4 +1,4 @@
-import type { Pattern } from '../nodefile/behaviour'
+import type { Pattern } from '../model/behaviour'
 
 export interface PressTimes {
   used: readonly Pattern[]

@@ -1,7 +1,7 @@
 import type { Catalog } from '../catalog/catalog'
 import type { Finding } from '../checks/finding'
 import { runChecks } from '../checks/runChecks'
-import type { Design } from '../design/design'
+import type { Design } from '../model/design'
 import { type ThreadRow, threadRows } from '../loom/threadRows'
 import { type Wiring, wiringOf } from '../wiring/netlist'
 

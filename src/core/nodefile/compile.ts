@@ -1,5 +1,5 @@
 import type { Catalog } from '../catalog/catalog'
-import { byId, type Design, inOrder } from '../design/design'
+import { byId, type Design, inOrder } from '../model/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'

@@ -1,6 +1,6 @@
 import { z } from 'zod'
-import { romSchema, slugSchema } from '../design/design'
-import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from './behaviour'
+import { romSchema, slugSchema } from '../model/design'
+import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from '../model/behaviour'
 
 /**
  * A field that is left out of the file while it has its usual value: files stay small enough for the smallest board.

@@ -1,6 +1,6 @@
 import { type Board, type BoardPin, pinsOf } from '../catalog/board'
 import { NEVER } from './lsap'
-import type { PlanLine } from './lines'
+import type { PlanLine } from '../lines/lines'
 import type { Coupling, Twins } from './solve'
 import { TOGETHER } from './weights'
 

@@ -1,6 +1,6 @@
 import type { Board, BoardPin } from '../catalog/board'
 import { ohms, volts } from '../units/format'
-import { BUS_WORDS, type PlanLine } from './lines'
+import { BUS_WORDS, type PlanLine } from '../lines/lines'
 import { heldStates, strapConflict } from './strapLevel'
 import { WEIGHTS, type WeightName } from './weights'
 

@@ -1,5 +1,5 @@
 import { type Board, type BoardPin, pinsOf } from '../catalog/board'
-import { BUS_WORDS, type PlanLine } from './lines'
+import { BUS_WORDS, type PlanLine } from '../lines/lines'
 
 /** Controller each bus has, by the bus's id. Empty where any pin can be any controller. */
 export type Variant = ReadonlyMap<string, number>

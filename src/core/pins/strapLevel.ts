@@ -1,6 +1,6 @@
 import type { Board, BoardPin } from '../catalog/board'
 import { ohms, volts } from '../units/format'
-import type { PlanLine } from './lines'
+import type { PlanLine } from '../lines/lines'
 
 /** A way a part can hold a line while the chip starts. */
 export interface HeldState {

@@ -1,8 +1,8 @@
 import type { Catalog } from '../catalog/catalog'
 import { linesOf, type PartKind, returnOf } from '../catalog/part'
-import { addedOn, type Design, type DesignPart, inOrder, lineKeyOf } from '../design/design'
-import { rememberedOf } from '../design/remembered'
-import { planKey } from '../pins/lines'
+import { addedOn, type Design, type DesignPart, inOrder, lineKeyOf } from '../model/design'
+import { rememberedOf } from '../model/remembered'
+import { planKey } from '../lines/lines'
 
 /** The board's own ground. */
 export const GROUND = 'GND'

@@ -1,8 +1,8 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { supplyCurrents } from '../catalog/part'
-import { type Design, inOrder } from '../design/design'
-import { remembered } from '../design/remembered'
+import { type Design, inOrder } from '../model/design'
+import { remembered } from '../model/remembered'
 import { type FeedRail, railsOf } from './rails'
 
 export interface RailLoad {

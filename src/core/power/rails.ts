@@ -1,8 +1,8 @@
 import { type Board, FEED_DIODE_V } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import type { PartKind, SourceTerminal } from '../catalog/part'
-import { type Design, type DesignPart, inOrder, lineKeyOf } from '../design/design'
-import { remembered } from '../design/remembered'
+import { type Design, type DesignPart, inOrder, lineKeyOf } from '../model/design'
+import { remembered } from '../model/remembered'
 
 /** A rail something can be fed from: the board's own, one that begins at a part, or one behind a contact. */
 export interface FeedRail {

@@ -1,7 +1,7 @@
 import type { Catalog } from '../catalog/catalog'
 import { type Does, type LoadKind, meansOf, type PartKind, supplyCurrents, type Terminal } from '../catalog/part'
-import { type Design, type DesignPart, inOrder, lineKeyOf } from '../design/design'
-import { rememberedOf } from '../design/remembered'
+import { type Design, type DesignPart, inOrder, lineKeyOf } from '../model/design'
+import { rememberedOf } from '../model/remembered'
 
 /** One thing that is switched: a load of the design, or one that a setting only names. Volts, amperes. */
 export interface Load {

@@ -1,6 +1,6 @@
 import type { Catalog } from '../catalog/catalog'
 import type { Channel } from '../catalog/part'
-import { type Design, inOrder, type Signal } from '../design/design'
+import { type Design, inOrder, type Signal } from '../model/design'
 import { ucum } from '../units/convert'
 import { topicsOf } from './topics'
 

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { romSchema } from '../design/design'
+import { romSchema } from '../model/design'
 
 export type Scalar = number | boolean | string | null
 

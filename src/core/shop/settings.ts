@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { nameSchema, slugSchema } from '../design/design'
+import { nameSchema, slugSchema } from '../model/design'
 
 const place = z.string().trim().min(1, 'a place of at least one character').max(60, 'a place of at most 60 characters')
 

@@ -1,7 +1,7 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { addedOn, type Design } from '../design/design'
-import type { PlanLine } from '../pins/lines'
+import { addedOn, type Design } from '../model/design'
+import type { PlanLine } from '../lines/lines'
 
 /** What measures a line: the board's own converter or one on a bus. V, Ω. */
 export type Converter = Board['analog']

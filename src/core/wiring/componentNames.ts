@@ -1,4 +1,4 @@
-import type { Design } from '../design/design'
+import type { Design } from '../model/design'
 
 type Names<T extends readonly string[]> = { -readonly [K in keyof T]: string }
 

@@ -1,8 +1,8 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { addedOn, type Design, inOrder, type LineKey, lineKeyOf } from '../design/design'
+import { addedOn, type Design, inOrder, type LineKey, lineKeyOf } from '../model/design'
 import { isGround } from '../power/grounds'
-import { type PlanLine, planKey, planLines } from '../pins/lines'
+import { type PlanLine, planKey, planLines } from '../lines/lines'
 import { type Component, componentsOf, type End, lineTag, netOf, type Wire, type Wiring } from './netlist'
 
 /** Kinds of symbol that stand in a run or hang from it. */

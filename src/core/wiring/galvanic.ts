@@ -1,6 +1,6 @@
 import type { Catalog } from '../catalog/catalog'
 import type { PartKind, Terminal } from '../catalog/part'
-import { type Design, inOrder } from '../design/design'
+import { type Design, inOrder } from '../model/design'
 import { type End, endId, type Wiring } from './netlist'
 
 /**

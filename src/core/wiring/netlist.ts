@@ -9,8 +9,8 @@ import {
   type LineKey,
   lineKeyOf,
   type Signal,
-} from '../design/design'
-import { allLines, type PlanLine } from '../pins/lines'
+} from '../model/design'
+import { allLines, type PlanLine } from '../lines/lines'
 import { GROUND, groundOfRail, groundsOf, isGround } from '../power/grounds'
 import { feedDiode, type FeedRail, railsOf } from '../power/rails'
 import { engineering, farads, ohms } from '../units/format'

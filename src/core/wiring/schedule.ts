@@ -1,7 +1,7 @@
 import Papa from 'papaparse'
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { type Design, inOrder } from '../design/design'
+import { type Design, inOrder } from '../model/design'
 import type { Component, End, Wire, Wiring } from './netlist'
 
 /** One row of the wire schedule. `from` and `to` say the thing and what is printed on it. */

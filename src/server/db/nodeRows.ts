@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { renewItems } from '../../core/catalog/renew'
-import { type Design, designSchema } from '../../core/design/design'
-import { type Edit, editBodySchema } from '../../core/design/edit'
+import { type Design, designSchema } from '../../core/model/design'
+import { type Edit, editBodySchema } from '../../core/edits/edit'
 import type { Database } from './database'
 import type { Statement } from './protocol'
 

@@ -1,3 +1,4 @@
+import type { Held } from '../../wire/protocol'
 import { z } from 'zod'
 import type { Database } from './database'
 
@@ -8,13 +9,6 @@ export const KEEP_DAYS = { raw: 14, minute: 366 } as const
 const FEW = 20_000
 /** A reading this far after the present moment bears a wrong time, s. */
 const AHEAD_S = 300
-
-/** Rows that are old by this machine's clock, but so many more than usual that the clock may be what is wrong. */
-export interface Held {
-  rows: number
-  usualADay: number
-  before: string
-}
 
 export interface Cleared {
   removed: number

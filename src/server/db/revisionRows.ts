@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Compiled } from '../../core/nodefile/compile'
 import { renewItems } from '../../core/catalog/renew'
-import { type Design, designSchema } from '../../core/design/design'
+import { type Design, designSchema } from '../../core/model/design'
 import type { Database } from './database'
 
 export const revisionStates = ['compiled', 'waiting', 'sent', 'running', 'refused', 'returned', 'unanswered'] as const

@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads'
 import type { CatalogItems } from '../../core/catalog/catalog'
-import type { Design } from '../../core/design/design'
+import type { Design } from '../../core/model/design'
 import { WORK, type WorkArguments, type WorkName, type WorkResult } from './work'
 
 /** Designs up to this size are derived within a frame, here; larger ones beside the server. */

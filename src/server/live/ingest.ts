@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { Channel } from '../../core/catalog/part'
-import type { Design, Signal } from '../../core/design/design'
+import type { Design, Signal } from '../../core/model/design'
 import {
   configReportSchema,
   doneSchema,
@@ -22,7 +22,7 @@ import { clearOld } from '../db/retention'
 import { rollUp } from '../db/rollUp'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
-import type { Counts, LedgerRow, ListedEntity, NodeState, StandInBoard, Tape, Trouble } from './protocol'
+import type { Counts, LedgerRow, ListedEntity, NodeState, StandInBoard, Tape, Trouble } from '../../wire/protocol'
 import type { Shelf } from '../shelf/shelf'
 import type { LiveStream } from './stream'
 

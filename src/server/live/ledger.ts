@@ -1,5 +1,5 @@
 import type { Message } from '../broker/broker'
-import type { LedgerRow } from './protocol'
+import type { LedgerRow } from '../../wire/protocol'
 
 const REMEMBERED = 5000
 /** Longest payload kept for looking at, characters. */

@@ -1,4 +1,4 @@
-import type { LiveEvent } from './protocol'
+import type { LiveEvent } from '../../wire/protocol'
 
 const REMEMBERED = 2000
 

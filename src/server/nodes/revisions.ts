@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import type { Design } from '../../core/design/design'
+import type { Design } from '../../core/model/design'
 import { canonicalJson } from '../../core/hash/canonicalJson'
 import { sha256Hex } from '../../core/hash/sha256Hex'
 import { type Compiled, packageText } from '../../core/nodefile/compile'
@@ -11,7 +11,7 @@ import { log } from '../db/logbookRows'
 import { insertRevision, revisionOf, revisionsOf, setRevisionState, waitingRevisions } from '../db/revisionRows'
 import type { Derived } from '../derived/derived'
 import type { Ingest } from '../live/ingest'
-import type { NodeLive } from '../live/protocol'
+import type { NodeLive } from '../../wire/protocol'
 import type { Workshop } from './workshop'
 
 export type SendOutcome =

@@ -19,7 +19,7 @@ import {
 } from '../db/credentialRows'
 import { log } from '../db/logbookRows'
 import type { Ingest } from '../live/ingest'
-import type { CredentialState, NetworkCarriers } from '../live/protocol'
+import type { CredentialState, NetworkCarriers } from '../../wire/protocol'
 import type { Workshop } from '../nodes/workshop'
 import { SealBroken, type Sealer } from './sealer'
 import { newNodeKey, sealFor } from './vault'

@@ -4,7 +4,7 @@ import { Button, Form, Offcanvas } from 'react-bootstrap'
 import { offersOf, SUMS } from '../../core/arithmetic/sums'
 import type { Sum, SumField } from '../../core/arithmetic/sum'
 import { type OpenSum, writeBack } from '../../core/arithmetic/writeBack'
-import type { Design } from '../../core/design/design'
+import type { Design } from '../../core/model/design'
 import { editAll, say } from '../live/store'
 import { WorkingSteps } from './WorkingSteps'
 

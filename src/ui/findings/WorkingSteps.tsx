@@ -1,4 +1,4 @@
-import type { Working } from '../../core/checks/finding'
+import type { Working } from '../../core/working/working'
 
 /** The arithmetic behind a number, step by step. */
 export function WorkingSteps({ working }: { working: Working }) {

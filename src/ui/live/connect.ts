@@ -1,4 +1,4 @@
-import type { LiveEvent, Snapshot } from '../../server/live/protocol'
+import type { LiveEvent, Snapshot } from '../../wire/protocol'
 import { sharedStream } from './sharedStream'
 import { setLink, takeEvent, takeSnapshot } from './store'
 

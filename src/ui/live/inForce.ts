@@ -1,5 +1,5 @@
 import type { Catalog } from '../../core/catalog/catalog'
-import type { Design } from '../../core/design/design'
+import type { Design } from '../../core/model/design'
 import { compile } from '../../core/nodefile/compile'
 import { DEFAULT_ROOT } from '../../core/publish/topics'
 

@@ -1,8 +1,8 @@
-import type { Signal } from '../../core/design/design'
+import type { Signal } from '../../core/model/design'
 import { isOverdue } from '../../core/publish/payload'
 import { fixed } from '../../core/units/format'
 import type { Channel } from '../../core/catalog/part'
-import type { NodeLive } from '../../server/live/protocol'
+import type { NodeLive } from '../../wire/protocol'
 
 export interface Now {
   value: string

@@ -1,8 +1,8 @@
 import type { Catalog } from '../../core/catalog/catalog'
-import { applyEdit } from '../../core/design/apply'
-import { type Change, changesMeet } from '../../core/design/changes'
-import type { Design } from '../../core/design/design'
-import type { EditBody } from '../../core/design/edit'
+import { applyEdit, touchedBy } from '../../core/edits/apply'
+import { type Change, changesMeet } from '../../core/documents/changes'
+import type { Design } from '../../core/model/design'
+import type { EditBody } from '../../core/edits/edit'
 
 export interface PendingEdit {
   id: string
@@ -17,7 +17,7 @@ export interface Rebased {
 }
 
 /**
- * Own unsaved edits on top of a design that has moved on. Those that touch what others changed are dropped, with the
+ * Own unsaved edits on top of a design that has moved on. Those that touch what others chose are dropped, with the
  * reason.
  */
 export function rebase(
@@ -30,7 +30,7 @@ export function rebase(
   for (const edit of pending) {
     const applied = applyEdit(out.design, edit.body, catalog)
     if (!applied.ok) out.dropped.push({ edit, reason: applied.reason })
-    else if (changesMeet(userPlaces(applied.changes), userPlaces(others)))
+    else if (changesMeet(chosenBy(edit.body, applied.changes), others))
       out.dropped.push({ edit, reason: 'the same place was changed elsewhere' })
     else {
       out.design = applied.design
@@ -40,7 +40,8 @@ export function rebase(
   return out
 }
 
-/** Plan and wire numbers follow by themselves; only what a person chose counts as touching the same thing. */
-function userPlaces(changes: readonly Change[]): Change[] {
-  return changes.filter((c) => c.path[0] !== 'wires' && c.path[0] !== 'plan')
+/** What a person changed with an edit. Pins and wire numbers that only followed are nobody's word. */
+export function chosenBy(edit: EditBody, changes: readonly Change[]): Change[] {
+  const touched = touchedBy(edit)
+  return changes.filter((c) => touched.includes(c.path[0] ?? ''))
 }

@@ -1,11 +1,11 @@
 import { z } from 'zod'
 import { create } from 'zustand'
 import { builtInCatalog, type Catalog, withItems } from '../../core/catalog/catalog'
-import { applyEdit } from '../../core/design/apply'
-import { type Change, invertChanges } from '../../core/design/changes'
-import type { Design } from '../../core/design/design'
-import { type EditBody, editBodySchema } from '../../core/design/edit'
-import { editWords } from '../../core/design/editWords'
+import { applyEdit } from '../../core/edits/apply'
+import { type Change, invertChanges } from '../../core/documents/changes'
+import type { Design } from '../../core/model/design'
+import { type EditBody, editBodySchema } from '../../core/edits/edit'
+import { editWords } from '../../core/edits/apply'
 import type {
   Counts,
   ListedEntity,
@@ -18,9 +18,9 @@ import type {
   StandInBoard,
   Tape,
   Trouble,
-} from '../../server/live/protocol'
+} from '../../wire/protocol'
 import { ask } from './api'
-import { type PendingEdit, rebase } from './rebase'
+import { chosenBy, type PendingEdit, rebase } from './rebase'
 
 /** What one gesture did, and the edits that take it back, in the order they are to be made. */
 interface Step {
@@ -226,7 +226,7 @@ function takeEdit(id: string, seq: number, editId: string, body: EditBody): void
     settleSaving()
     return
   }
-  const based = rebase(applied.design, node.pending, applied.changes, get().catalog)
+  const based = rebase(applied.design, node.pending, chosenBy(body, applied.changes), get().catalog)
   put({ ...node, server: applied.design, seq, design: based.design, pending: based.kept })
   tellDropped(based.dropped)
 }

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import type { Design } from '../../core/design/design'
+import type { Design } from '../../core/model/design'
 import type { PlanReply, PlanRequest, PlanResults, PlanWhat } from '../../workers/plan.worker'
 import { useLive } from '../live/store'
 

@@ -1,7 +1,7 @@
 'use client'
 import { useRouter } from 'next/navigation'
 import { useMemo } from 'react'
-import { inOrder } from '../../core/design/design'
+import { inOrder } from '../../core/model/design'
 import { useLive } from '../live/store'
 import { benchPlaces, SHOP_PLACES } from './places'
 import { type Choice, Chooser } from './Chooser'

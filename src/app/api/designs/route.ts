@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { readDesign } from '@/core/design/readDesign'
+import { readDesign } from '@/core/model/readDesign'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 

@@ -2,7 +2,7 @@ import { eventStream, lastHeard } from '@/server/http/eventStream'
 import { guard } from '@/server/http/guard'
 import { answer } from '@/server/http/write'
 import { product } from '@/server/instance'
-import type { LedgerRow } from '@/server/live/protocol'
+import type { LedgerRow } from '@/wire/protocol'
 
 export const dynamic = 'force-dynamic'
 

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
-import { emptyDesign, nameSchema } from '@/core/design/design'
-import { slugFrom } from '@/core/design/slug'
+import { emptyDesign, nameSchema } from '@/core/model/design'
+import { slugFrom } from '@/core/model/slug'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 

@@ -1,8 +1,8 @@
 import { z } from 'zod'
-import { slugSchema } from '@/core/design/design'
+import { slugSchema } from '@/core/model/design'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
-import { deedSchema } from '../../../../standins/board/deeds'
+import { deedSchema } from '@/wire/deeds'
 
 const body = z.union([
   z.strictObject({ controller: z.strictObject({ entity: z.string().max(200), value: z.json() }) }),

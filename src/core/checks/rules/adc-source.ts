@@ -1,4 +1,4 @@
-import { addedOn } from '../../design/design'
+import { addedOn } from '../../model/design'
 import { farads, ohms } from '../../units/format'
 import { analogPath, isLoop, seenOhm } from '../../wiring/analogPath'
 import { about, componentIdOf, freeNames, report, type Rule } from '../context'

@@ -1,7 +1,7 @@
 import { inputMaxV } from '../../catalog/board'
 import { type Channel, meansOf } from '../../catalog/part'
-import { addedOn } from '../../design/design'
-import { type PlanLine } from '../../pins/lines'
+import { addedOn } from '../../model/design'
+import { type PlanLine } from '../../lines/lines'
 import { engineering, ohms, volts } from '../../units/format'
 import {
   type AnalogPath,

@@ -1,6 +1,6 @@
-import { addressOf, addressWords } from '../../catalog/address'
-import { inOrder } from '../../design/design'
-import { busOf } from '../../pins/lines'
+import { addressOf, addressWords } from '../../model/address'
+import { inOrder } from '../../model/design'
+import { busOf } from '../../lines/lines'
 import { type CheckContext, type Rule, signalOfPart } from '../context'
 import type { Remedy } from '../finding'
 

@@ -1,4 +1,4 @@
-import { addedOn } from '../../design/design'
+import { addedOn } from '../../model/design'
 import { engineering } from '../../units/format'
 import { about, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'
 

@@ -1,9 +1,9 @@
 import { busPullLimits, MOST_F, parallel, RISE_S } from '../../arithmetic/busPullSum'
 import { nearestIn } from '../../units/eSeries'
 import { farads, ohms } from '../../units/format'
-import { lineName } from '../../pins/lines'
+import { lineName } from '../../lines/lines'
 import { type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
-import type { PlanLine } from '../../pins/lines'
+import type { PlanLine } from '../../lines/lines'
 
 const PIN_F = 10e-12
 const WIRE_F_PER_M = 100e-12

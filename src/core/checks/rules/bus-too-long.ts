@@ -1,4 +1,4 @@
-import { lineName } from '../../pins/lines'
+import { lineName } from '../../lines/lines'
 import { report, type Rule } from '../context'
 
 /** Longest cable of a bus before it needs care, and before it fails, m. */

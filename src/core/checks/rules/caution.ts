@@ -1,5 +1,5 @@
 import { cautionsOf } from '../../catalog/part'
-import { inOrder } from '../../design/design'
+import { inOrder } from '../../model/design'
 import { switchesOf } from '../../power/switching'
 import type { Rule } from '../context'
 

@@ -1,5 +1,5 @@
-import { addedOn, type Design } from '../../design/design'
-import type { PlanLine } from '../../pins/lines'
+import { addedOn, type Design } from '../../model/design'
+import type { PlanLine } from '../../lines/lines'
 import { type Load, worksOf } from '../../power/switching'
 import { engineering } from '../../units/format'
 import { about, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'

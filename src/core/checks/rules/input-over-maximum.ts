@@ -1,16 +1,17 @@
 import { inputMaxV, ROUNDING_V } from '../../catalog/board'
 import { couplerOhm, STRONGEST_PULL } from '../../arithmetic/couplerSum'
 import type { OpenSum } from '../../arithmetic/writeBack'
-import { addedOn, type AddedComponent } from '../../design/design'
+import { addedOn, type AddedComponent } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
-import type { PlanLine } from '../../pins/lines'
+import type { PlanLine } from '../../lines/lines'
 import { railOf } from '../../power/rails'
 import { engineering, ohms, volts } from '../../units/format'
 import { analogPath } from '../../wiring/analogPath'
 import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/divider'
 import { type CheckContext, componentIdOf, feedable, freeNames, type Rule, signalOfLine } from '../context'
 import { couplerRemedy, scaleRemedy } from '../lineRemedies'
-import type { Finding, Remedy, Working, WorkingStep } from '../finding'
+import type { Working, WorkingStep } from '../../working/working'
+import type { Finding, Remedy } from '../finding'
 
 type Divider = Extract<AddedComponent, { type: 'divider' }>
 

@@ -1,4 +1,4 @@
-import { addedOn, type DesignPart } from '../../design/design'
+import { addedOn, type DesignPart } from '../../model/design'
 import { bodiesOf } from '../../wiring/galvanic'
 import { about, report, type Rule, signalOfPart } from '../context'
 import type { Finding } from '../finding'

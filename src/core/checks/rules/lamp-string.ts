@@ -1,5 +1,5 @@
 import { supplyCurrents } from '../../catalog/part'
-import { addedOn } from '../../design/design'
+import { addedOn } from '../../model/design'
 import { engineering } from '../../units/format'
 import { about, componentIdOf, freeNames, report, type Rule } from '../context'
 import type { Finding } from '../finding'

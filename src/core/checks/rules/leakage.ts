@@ -1,4 +1,4 @@
-import { addedOn } from '../../design/design'
+import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
 import { about, componentIdOf, freeNames, pinAt, report, type Rule } from '../context'

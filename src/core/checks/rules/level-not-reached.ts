@@ -1,9 +1,9 @@
 import { engineering, volts } from '../../units/format'
 import { dividerLevels } from '../../wiring/divider'
-import { addedOn } from '../../design/design'
+import { addedOn } from '../../model/design'
 import { about, type CheckContext, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'
 import type { Finding } from '../finding'
-import type { PlanLine } from '../../pins/lines'
+import type { PlanLine } from '../../lines/lines'
 
 const SOURCE =
   'Data sheets of both sides: an output must reach the other’s threshold at the worst end of both supplies.'

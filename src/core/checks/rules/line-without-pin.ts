@@ -1,9 +1,9 @@
 import { afterRounds } from '../../pins/afterRounds'
 import { planPins } from '../../pins/planPins'
-import { lineName } from '../../pins/lines'
+import { lineName } from '../../lines/lines'
 import { type Rule, signalOfLine } from '../context'
 import type { Remedy } from '../finding'
-import { wishRemedies } from '../../pins/remedies'
+import { wishRemedies } from '../../alternatives/remedies'
 
 /** Rounds of the search a check may take; the pins bench looks on without end. */
 const ROUNDS = 8

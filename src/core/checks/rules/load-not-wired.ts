@@ -1,5 +1,5 @@
 import { meansOf } from '../../catalog/part'
-import type { EditBody } from '../../design/edit'
+import type { EditBody } from '../../edits/edit'
 import { railSuits } from '../../power/rails'
 import { statedLoad, switchesOf } from '../../power/switching'
 import { type CheckContext, report, type Rule, signalOfPart } from '../context'

@@ -1,10 +1,10 @@
-import { addedOn } from '../../design/design'
+import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
 import { about, type CheckContext, componentIdOf, freeNames, pinAt, report, type Rule } from '../context'
 import type { Finding } from '../finding'
-import type { PlanLine } from '../../pins/lines'
-import type { EditBody } from '../../design/edit'
+import type { PlanLine } from '../../lines/lines'
+import type { EditBody } from '../../edits/edit'
 
 const LONG_M = 2
 const SOURCE =

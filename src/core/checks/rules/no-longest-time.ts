@@ -1,5 +1,5 @@
 import { meansOf } from '../../catalog/part'
-import { inOrder } from '../../design/design'
+import { inOrder } from '../../model/design'
 import { worksOf } from '../../power/switching'
 import { channelOf } from '../../publish/describe'
 import { type CheckContext, report, type Rule } from '../context'

@@ -1,4 +1,4 @@
-import { inOrder } from '../../design/design'
+import { inOrder } from '../../model/design'
 import type { Rule } from '../context'
 
 /** A reading that is published as the part is sold. */

@@ -1,5 +1,5 @@
 import { meansOf } from '../../catalog/part'
-import { type Design, inOrder } from '../../design/design'
+import { type Design, inOrder } from '../../model/design'
 import { channelOf } from '../../publish/describe'
 import { report, type Rule } from '../context'
 

@@ -1,4 +1,4 @@
-import { lineName } from '../../pins/lines'
+import { lineName } from '../../lines/lines'
 import { ohms } from '../../units/format'
 import { componentIdOf, freeNames, type Rule, signalOfLine } from '../context'
 

@@ -1,5 +1,5 @@
 import { pinsOf } from '../../catalog/board'
-import { lineName } from '../../pins/lines'
+import { lineName } from '../../lines/lines'
 import { about, pinAt, report, type Rule } from '../context'
 
 /** A pin that some boards of the class keep for themselves. */

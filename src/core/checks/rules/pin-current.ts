@@ -1,6 +1,6 @@
 import { baseOhm } from '../../arithmetic/transistorSum'
-import { addedOn } from '../../design/design'
-import type { PlanLine } from '../../pins/lines'
+import { addedOn } from '../../model/design'
+import type { PlanLine } from '../../lines/lines'
 import { nearestIn } from '../../units/eSeries'
 import { engineering } from '../../units/format'
 import { about, type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'

@@ -1,11 +1,11 @@
 import { hazardRefusal, judgePin } from '../../pins/judgePin'
-import { lineName } from '../../pins/lines'
+import { lineName } from '../../lines/lines'
 import { strapConflict } from '../../pins/strapLevel'
 import { about, type CheckContext, pinAt, report, type Rule } from '../context'
 import { afterRounds } from '../../pins/afterRounds'
 import { planPins } from '../../pins/planPins'
 import type { Finding, Remedy } from '../finding'
-import type { PlanLine } from '../../pins/lines'
+import type { PlanLine } from '../../lines/lines'
 
 /** Rounds of the search a check may take. */
 const ROUNDS = 8

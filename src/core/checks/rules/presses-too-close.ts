@@ -1,5 +1,5 @@
 import { channelOf } from '../../publish/describe'
-import { inOrder } from '../../design/design'
+import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
 
 /** A person's strokes scatter by about this much, ms (one standard deviation). */

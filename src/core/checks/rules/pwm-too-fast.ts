@@ -1,4 +1,4 @@
-import { lineName } from '../../pins/lines'
+import { lineName } from '../../lines/lines'
 import { about, report, type Rule } from '../context'
 
 /** A pulse-width output faster than its chip makes it. */

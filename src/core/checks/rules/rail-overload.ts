@@ -3,7 +3,7 @@ import { railSuits } from '../../power/rails'
 import { engineering, farads } from '../../units/format'
 import { nearestIn } from '../../units/eSeries'
 import { type CheckContext, componentIdOf, feedable, freeNames, report, type Rule } from '../context'
-import type { Design } from '../../design/design'
+import type { Design } from '../../model/design'
 import type { Remedy } from '../finding'
 
 const SOURCE = 'Sum of the peaks that can come together, the radio’s always, against what feeds the rail.'

@@ -1,5 +1,5 @@
 import { channelOf } from '../../publish/describe'
-import { inOrder } from '../../design/design'
+import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
 
 /** A node that sleeps switches its outputs off and hears no command and no press until it wakes. */

@@ -1,5 +1,5 @@
 import { channelOf } from '../../publish/describe'
-import { inOrder } from '../../design/design'
+import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
 
 /** What heats, moves or pumps and comes on with the power: after every power cut, with nobody there. */

@@ -1,10 +1,10 @@
 import { meansOf } from '../../catalog/part'
-import { addedOn } from '../../design/design'
+import { addedOn } from '../../model/design'
 import { E24, nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
 import { analogPath } from '../../wiring/analogPath'
 import { about, componentIdOf, freeNames, report, type Rule } from '../context'
-import type { EditBody } from '../../design/edit'
+import type { EditBody } from '../../edits/edit'
 import type { Finding } from '../finding'
 
 const SOURCE =

@@ -1,4 +1,4 @@
-import { inOrder } from '../../design/design'
+import { inOrder } from '../../model/design'
 import { channelOf } from '../../publish/describe'
 import { report, type Rule, signalOfPart } from '../context'
 

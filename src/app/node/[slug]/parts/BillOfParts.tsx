@@ -1,5 +1,5 @@
 'use client'
-import { billOf } from '@/core/catalog/bill'
+import { billOf } from '@/core/bill/bill'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
 import { edit } from '@/ui/live/store'

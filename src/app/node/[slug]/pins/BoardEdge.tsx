@@ -1,7 +1,7 @@
 'use client'
 import { useRef } from 'react'
 import { type Board, type BoardPin, type BoardPosition, pinsOf } from '@/core/catalog/board'
-import type { Design } from '@/core/design/design'
+import type { Design } from '@/core/model/design'
 import { hueOf } from '@/core/palette/palette'
 import type { LineView } from './Pins'
 

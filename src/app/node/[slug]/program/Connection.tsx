@@ -2,7 +2,7 @@
 import Link from 'next/link'
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
-import { fixedAddressSchema } from '@/core/design/design'
+import { fixedAddressSchema } from '@/core/model/design'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
 import { ask } from '@/ui/live/api'

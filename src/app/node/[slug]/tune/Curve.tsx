@@ -2,7 +2,7 @@
 import dynamic from 'next/dynamic'
 import { useMemo } from 'react'
 import { hueOf } from '@/core/palette/palette'
-import type { Signal } from '@/core/design/design'
+import type { Signal } from '@/core/model/design'
 import type { Point } from './useRecent'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })

@@ -1,7 +1,7 @@
 'use client'
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
-import { type Found, foundSchema, inOrder } from '@/core/design/design'
+import { type Found, foundSchema, inOrder } from '@/core/model/design'
 import { railsOf } from '@/core/power/rails'
 import { edit } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'

@@ -1,5 +1,5 @@
 import { createElement, useMemo } from 'react'
-import type { Design } from '@/core/design/design'
+import type { Design } from '@/core/model/design'
 import { hueOf } from '@/core/palette/palette'
 import type { Drawing } from '@/core/wiring/drawing'
 import { type DrawingLook, svgNodes } from '@/core/wiring/drawingSvg'

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { fitLine } from '@/core/calibration/fitLine'
-import { idSchema } from '@/core/design/design'
+import { idSchema } from '@/core/model/design'
 import { insertCalibration } from '@/server/db/logbookRows'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'

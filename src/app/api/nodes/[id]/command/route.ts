@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idSchema } from '@/core/design/design'
+import { idSchema } from '@/core/model/design'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 

@@ -1,4 +1,4 @@
-import { designText } from '@/core/design/readDesign'
+import { designText } from '@/core/model/readDesign'
 import { guard, problem } from '@/server/http/guard'
 import { answer } from '@/server/http/write'
 import { product } from '@/server/instance'

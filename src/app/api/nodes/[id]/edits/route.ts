@@ -1,4 +1,4 @@
-import { editSchema } from '@/core/design/edit'
+import { editSchema } from '@/core/edits/edit'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 

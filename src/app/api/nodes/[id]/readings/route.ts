@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idSchema } from '@/core/design/design'
+import { idSchema } from '@/core/model/design'
 import { readingsSince } from '@/server/db/messageRows'
 import { guard, problem } from '@/server/http/guard'
 import { answer } from '@/server/http/write'

@@ -1,0 +1,9 @@
+import { channelOf } from '../publish/describe'
+import type { Catalog } from '../catalog/catalog'
+import type { Channel } from '../catalog/part'
+import type { Design } from '../model/design'
+
+export const channelOfId = (design: Design, catalog: Catalog, id: string): Channel | undefined => {
+  const signal = design.signals[id]
+  return signal && channelOf(design, catalog, signal)
+}

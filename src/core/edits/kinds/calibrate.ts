@@ -1,0 +1,45 @@
+import { z } from 'zod'
+import type { Catalog } from '../../catalog/catalog'
+import { calibrationSchema, type Design, idSchema, type Signal } from '../../model/design'
+import { designEdit } from '../designEdit'
+import { tagOf } from '../names'
+import { putSignal, refuse, type Step, withSignal } from '../step'
+
+const schema = z.strictObject({
+  kind: z.literal('calibrate'),
+  signalId: idSchema,
+  calibration: calibrationSchema.nullable(),
+})
+
+/** The calibration a signal computes with, or none. */
+export const calibrate = designEdit({
+  schema,
+  touches: ['signals'],
+  apply: (design, edit, catalog) =>
+    withSignal(design, edit.signalId, (s) => calibrated(design, edit.signalId, s, edit.calibration, catalog)),
+  words: (edit, design) =>
+    edit.calibration
+      ? `calibrate ${tagOf(design, edit.signalId)}`
+      : `drop the calibration of ${tagOf(design, edit.signalId)}`,
+})
+
+/** A calibration that could make sense for this quantity: its offset within what its range and gain can ask for. */
+function calibrated(
+  design: Design,
+  id: string,
+  signal: Signal,
+  calibration: Signal['calibration'],
+  catalog: Catalog,
+): Step {
+  const channel = catalog.parts[design.parts[signal.partId]?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
+  if (calibration && channel?.access === 'reading') {
+    const widest = Math.max(Math.abs(channel.range.min), Math.abs(channel.range.max))
+    const most = widest * (1 + Math.abs(calibration.gain))
+    if (Math.abs(calibration.offset) > most)
+      return refuse(
+        `an offset of ${calibration.offset} ${channel.unit} is more than ${signal.tag} can be off by`,
+        `−${most} to ${most} ${channel.unit}`,
+      )
+  }
+  return putSignal(design, id, { ...signal, calibration })
+}

@@ -1,0 +1,93 @@
+import { z } from 'zod'
+import type { Catalog } from '../catalog/catalog'
+import type { Channel } from '../catalog/part'
+import { type Design, idSchema, nameSchema, RESERVED_SLUGS, type Signal, slugSchema } from '../model/design'
+import { slugFrom } from '../model/slug'
+import { nextHue, nextTag } from '../palette/palette'
+import { slugClash } from './slugClash'
+import { nextOrder, putSignal, refuse, type Step } from './step'
+
+export const newSignal = z.strictObject({
+  id: idSchema,
+  channel: z.string().max(100),
+  name: nameSchema.optional(),
+  slug: slugSchema.optional(),
+})
+type NewSignal = z.infer<typeof newSignal>
+
+/** What a channel makes known, with all that the part proposes for it. */
+export function addSignalTo(design: Design, partId: string, asked: NewSignal, catalog: Catalog): Step {
+  const part = design.parts[partId]
+  const kind = part && catalog.parts[part.kind]
+  const channel = kind?.channels.find((c) => c.id === asked.channel)
+  if (!kind || !channel)
+    return refuse(
+      `${part?.label ?? 'this part'} has no channel “${asked.channel}”`,
+      kind?.channels.map((c) => c.id).join(', ') ?? '',
+    )
+  if (asked.id in design.signals) return refuse('this signal is in the design already', 'a new id')
+  const others = Object.values(design.signals)
+  if (others.some((s) => s.partId === partId && s.channel === asked.channel))
+    return refuse(`${part.label} already makes “${channel.name}” known`, 'a channel that is not a signal yet')
+  const tag = nextTag(
+    channel.proposes.letter,
+    others.map((s) => s.tag),
+  )
+  if (tag === null)
+    return refuse(`all 99 tags of letter ${channel.proposes.letter} are in use`, 'removing a signal first')
+  const taken = others.map((s) => s.slug)
+  const slug = asked.slug ?? slugFrom(asked.name ?? channel.proposes.slug, [...taken, ...RESERVED_SLUGS])
+  const signal: Signal = {
+    order: nextOrder(design.signals),
+    partId,
+    channel: channel.id,
+    name: asked.name ?? slug.replaceAll('-', ' '),
+    slug,
+    tag,
+    hue: nextHue(others.map((s) => s.hue)),
+    conditioning: proposedConditioning(channel),
+    publish: {
+      entity: true,
+      intervalS: channel.proposes.intervalS,
+      change: 'change' in channel.proposes ? channel.proposes.change : 0,
+      decimals: channel.proposes.decimals,
+      unit: channel.proposes.unit,
+    },
+    calibration: null,
+  }
+  const clash = slugClash(design, asked.id, slug)
+  return clash ?? putSignal(design, asked.id, signal)
+}
+
+const MEDIANS = [1, 3, 5, 7, 9] as const
+
+function proposedConditioning(channel: Channel): Signal['conditioning'] {
+  const base: Signal['conditioning'] = {
+    median: 1,
+    averageS: 0,
+    mountM: null,
+    debounceMs: 0,
+    longestOnS: 0,
+    atStart: 'off',
+    follows: null,
+    pulseS: 0,
+    holdS: null,
+    patterns: ['single'],
+    gapMs: 300,
+    longMs: 600,
+  }
+  switch (channel.access) {
+    case 'reading':
+      return {
+        ...base,
+        median: MEDIANS.find((m) => m === channel.proposes.median) ?? 1,
+        averageS: channel.proposes.averageS ?? 0,
+        mountM: channel.proposes.geometry === 'level' ? 1 : null,
+      }
+    case 'output':
+      return { ...base, longestOnS: channel.proposes.longestOnS }
+    case 'state':
+    case 'event':
+      return { ...base, debounceMs: channel.proposes.debounceMs }
+  }
+}

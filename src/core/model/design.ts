@@ -1,0 +1,436 @@
+import { z } from 'zod'
+import { boardSchema } from '../catalog/board'
+import { partKindSchema } from '../catalog/part'
+import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from './behaviour'
+
+/** Short, opaque, permanent id inside a design. */
+export const idSchema = z
+  .string()
+  .regex(/^[a-z0-9]{2,24}$/, 'a short id of lower-case letters and digits')
+  .refine((id) => !(id in Object.prototype), 'an id that is not a word of the language')
+export const slugSchema = z
+  .string()
+  .regex(/^[a-z0-9-]{1,40}$/, 'lower-case letters, digits and hyphens, 1 to 40 of them')
+
+/** Last topic levels that have a meaning of their own and cannot name a signal. */
+export const RESERVED_SLUGS = [
+  'status',
+  'health',
+  'fault',
+  'td',
+  'config',
+  'vault',
+  'rx',
+  'set',
+  'done',
+  'close',
+  'strength',
+  'late',
+  'heard',
+  'find',
+] as const
+
+export const nameSchema = z
+  .string()
+  .trim()
+  .min(1, 'a name of at least one character')
+  .max(60, 'a name of at most 60 characters')
+const lineKey = z.string().regex(/^[a-z0-9]+\.[a-z0-9-]+$/)
+const settingValue = z.union([z.number(), z.string().max(60)])
+
+const conditioningFields = {
+  median: z
+    .union([z.literal(1), z.literal(3), z.literal(5), z.literal(7), z.literal(9)])
+    .describe('readings in the median, odd'),
+  averageS: z.number().min(0).max(3600).describe('time constant of the exponential average, s; 0 is none'),
+  mountM: z
+    .number()
+    .min(0)
+    .max(50)
+    .nullable()
+    .describe('height of the sensor over the empty level, m; null publishes the distance itself'),
+  debounceMs: z.number().min(0).max(500),
+  longestOnS: z.number().min(0).max(86400).describe('output switches itself off after this, s; 0 is never'),
+  atStart: z.enum(START_STATES).describe('what an output does at power-up, before any command'),
+}
+/** Fields that came later: a design without them has the usual value. */
+const laterFields = {
+  follows: idSchema.nullable().describe('input whose state an output takes at power-up'),
+  pulseS: z.number().min(0).max(3600).describe('“on” is a pulse of this length, s; 0 stays on'),
+  holdS: z
+    .number()
+    .min(0)
+    .max(86400)
+    .nullable()
+    .describe('“gone” counts only after this long of it, s; null as the part proposes'),
+  patterns: z
+    .array(z.enum(PATTERNS))
+    .min(1, 'at least one pattern')
+    .max(PATTERNS.length)
+    .describe('presses that are told'),
+  gapMs,
+  longMs,
+}
+export const conditioningSchema = z.strictObject({
+  ...conditioningFields,
+  follows: laterFields.follows.default(null),
+  pulseS: laterFields.pulseS.default(0),
+  holdS: laterFields.holdS.default(null),
+  patterns: laterFields.patterns.default(['single']),
+  gapMs: gapMs.default(300),
+  longMs: longMs.default(600),
+})
+/** Some of it, as an edit sets it: what is not named stays as it is. */
+export const conditioningChangeSchema = z.strictObject({ ...conditioningFields, ...laterFields }).partial()
+
+export const ruleSchema = z.strictObject({
+  from: idSchema,
+  when: triggerSchema,
+  to: idSchema,
+  do: doSchema,
+  works: z
+    .enum(WORKS)
+    .describe('always; alone, while there is no broker; or detached: the input does not switch what is beside it'),
+})
+export type DesignRule = z.infer<typeof ruleSchema>
+
+export const guardSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('exclusive'), of: z.array(idSchema).min(2, 'at least two outputs').max(8) }),
+  z.strictObject({ kind: z.literal('needs'), output: idSchema, input: idSchema, is: z.boolean() }),
+])
+export type DesignGuard = z.infer<typeof guardSchema>
+
+const ip = z.ipv4('an address of four numbers, like 192.168.1.20')
+export const fixedAddressSchema = z.strictObject({ ip, mask: ip, gateway: ip, dns: ip })
+
+export const calibrationSchema = z.strictObject({
+  recordId: z.string().uuid(),
+  gain: z
+    .number()
+    .min(-1000)
+    .max(1000)
+    .refine((g) => Math.abs(g) >= 0.001, 'a gain of at least a thousandth, of either sign'),
+  offset: z.number().min(-1e9).max(1e9).describe("in the reading's unit; what suits the quantity is asked of the part"),
+  date: z.iso.date(),
+  points: z.int().min(1).max(200),
+})
+
+const signalSchema = z.strictObject({
+  order: z.int().min(0),
+  partId: idSchema,
+  channel: z.string().max(100),
+  name: nameSchema,
+  slug: slugSchema,
+  tag: z.string().regex(/^[A-Z][1-9][0-9]?$/),
+  hue: z.int().min(0).max(7),
+  conditioning: conditioningSchema,
+  publish: z.strictObject({
+    entity: z.boolean(),
+    intervalS: z.number().min(0).max(86400),
+    change: z.number().min(0),
+    decimals: z.int().min(0).max(6),
+    unit: z.string().max(100),
+  }),
+  calibration: calibrationSchema.nullable(),
+})
+
+/**
+ * How an old sensor was connected where it was found, so that it can be put back: terminals as printed on the old
+ * panel.
+ */
+export const foundSchema = z.strictObject({
+  terminal: z.string().max(40),
+  supply: z.string().max(40),
+  common: z.string().max(40),
+  signal: z.string().max(40),
+  note: z.string().max(200),
+})
+export type Found = z.infer<typeof foundSchema>
+
+/** Address of a part on a one-wire line: family, six bytes of its own, checksum. */
+export const romSchema = z.string().regex(/^[0-9a-f]{16}$/, 'sixteen hexadecimal digits, as the search gives them')
+
+const partSchema = z.strictObject({
+  order: z.int().min(0),
+  kind: z.string().max(100),
+  label: nameSchema,
+  settings: z.record(z.string(), settingValue),
+  feeds: z
+    .record(z.string(), z.string().max(100))
+    .describe(
+      'supply terminal → rail of the board, or PART.TERMINAL of a part or contact that feeds; contact or return of a load → the rail or terminal it is joined to',
+    ),
+  bus: z
+    .string()
+    .regex(/^(own|[a-d]|[a-z0-9]{2,24}:[0-7])$/, 'own, a bus letter a to d, or a branch of a multiplexer')
+    .nullable()
+    .default(null)
+    .describe(
+      'bus it sits on: a letter, own, or PART:N behind branch N of a multiplexer; null leaves it to the kind of bus',
+    ),
+  cableM: z.number().min(0.01).max(100).default(0.3).describe('length of its cable to the board, m'),
+  rom: romSchema
+    .nullable()
+    .default(null)
+    .describe('address of a part on a one-wire line; null: it is the only one there, or nobody knows it yet'),
+  outdoor: z.boolean().default(false).describe('its cable or the part itself is outside'),
+  found: foundSchema.nullable().default(null),
+})
+
+const onLine = { line: lineKey }
+const onRail = { rail: z.string().max(50).describe('rail of the board, or PART.TERMINAL where one begins') }
+const ohm = z.number().positive().max(1e8)
+const tolerance = z.number().min(0).max(0.2)
+const farad = z.number().positive().max(0.1)
+
+/** Components the design adds: in the run of a line, from it to a rail, or at a rail. SI units. */
+export const addedSchema = z.discriminatedUnion('type', [
+  z.strictObject({
+    type: z.literal('divider'),
+    ...onLine,
+    names: z.tuple([z.string().max(100), z.string().max(100)]),
+    topOhm: ohm,
+    bottomOhm: ohm,
+    tolerance,
+  }),
+  z.strictObject({
+    type: z.literal('pull'),
+    ...onLine,
+    names: z.tuple([z.string().max(100)]),
+    level: z.enum(['high', 'low']),
+    ohm,
+    tolerance,
+  }),
+  z.strictObject({ type: z.literal('series'), ...onLine, names: z.tuple([z.string().max(100)]), ohm, tolerance }),
+  z
+    .strictObject({ type: z.literal('capacitor'), ...onLine, names: z.tuple([z.string().max(100)]), farad })
+    .describe('from the line to ground, at the pin'),
+  z
+    .strictObject({ type: z.literal('clamp'), ...onLine, names: z.tuple([z.string().max(100)]) })
+    .describe('pair of Schottky diodes from the line to 3.3 V and to ground, at the pin'),
+  z
+    .strictObject({
+      type: z.literal('bias'),
+      ...onLine,
+      names: z
+        .tuple([z.string().max(100), z.string().max(100), z.string().max(100)])
+        .describe('resistor to 3.3 V, resistor to ground, capacitor to ground'),
+      topOhm: ohm,
+      bottomOhm: ohm,
+      farad,
+      tolerance,
+    })
+    .describe('holds the other lead of something that swings at a middle voltage'),
+  z
+    .strictObject({ type: z.literal('burden'), ...onLine, names: z.tuple([z.string().max(100)]), ohm, tolerance })
+    .describe('across a current transformer, at the part'),
+  z
+    .strictObject({
+      type: z.literal('diode'),
+      ...onLine,
+      names: z.tuple([z.string().max(100)]),
+      ratedA: z.number().positive().max(100).default(1),
+      fast: z.boolean().default(false).describe('fast or Schottky: under pulse width an ordinary one is too slow'),
+    })
+    .describe('across the coil this line switches, cathode to plus'),
+  z
+    .strictObject({
+      type: z.literal('driver'),
+      ...onLine,
+      names: z
+        .tuple([z.string().max(100), z.string().max(100), z.string().max(100)])
+        .describe('transistor, its series resistor, its resistor to ground'),
+      device: z.enum(['npn', 'fet']),
+      seriesOhm: ohm,
+      holdOhm: ohm,
+      tolerance,
+    })
+    .describe('low-side transistor between pin and part: a high pin pulls the part low'),
+  z
+    .strictObject({
+      type: z.literal('optocoupler'),
+      ...onLine,
+      names: z
+        .tuple([z.string().max(100), z.string().max(100), z.string().max(100)])
+        .describe('coupler, its series resistor, its reversed diode'),
+      seriesOhm: ohm,
+      tolerance,
+    })
+    .describe('between a foreign voltage and the pin: voltage there reads low here'),
+  z
+    .strictObject({
+      type: z.literal('shifter'),
+      ...onLine,
+      names: z.tuple([z.string().max(100)]),
+      rail: z.string().max(50),
+    })
+    .describe('one channel of a level shifter to the voltage of this rail'),
+  z.strictObject({
+    type: z.literal('fuse'),
+    ...onRail,
+    names: z.tuple([z.string().max(100)]),
+    ratedA: z.number().positive().max(63),
+    slow: z.boolean().default(false).describe('time-lag'),
+  }),
+  z
+    .strictObject({ type: z.literal('feed-diode'), ...onRail, names: z.tuple([z.string().max(100)]) })
+    .describe('Schottky diode between this rail and the board it feeds, so that it and USB never feed one another'),
+  z
+    .strictObject({
+      type: z.literal('quench'),
+      part: idSchema,
+      names: z.tuple([z.string().max(100)]),
+      device: z.enum(['diode', 'rc', 'varistor']),
+      ratedA: z.number().positive().max(100).default(1),
+    })
+    .describe(
+      'across a load, for the current its coil goes on with when the contact opens: a diode on direct current, never on alternating',
+    ),
+  z
+    .strictObject({ type: z.literal('bulk'), ...onRail, names: z.tuple([z.string().max(100)]), farad })
+    .describe('capacitor from a rail to ground'),
+])
+
+const wireSchema = z.strictObject({
+  number: z.int().min(1),
+  made: z.boolean(),
+  insulation: z.string().max(30),
+  gaugeMm2: z.number().positive(),
+  chosen: z.boolean().optional().describe('true: a person chose its insulation'),
+})
+
+/** One node, whole: wishes, decisions and the accepted plan. Everything else is derived. Lengths m, times as named. */
+export const designSchema = z.strictObject({
+  format: z.literal('vivid-node/design'),
+  version: z.literal(1),
+  id: z.uuid(),
+  name: nameSchema,
+  slug: slugSchema,
+  area: z.string().max(60),
+  board: z.strictObject({ id: z.string().max(100), version: z.int() }),
+  parts: z.record(idSchema, partSchema),
+  signals: z.record(idSchema, signalSchema),
+  added: z.record(idSchema, addedSchema),
+  wires: z.record(z.string(), wireSchema).describe('by wire key: the ids of its two ends'),
+  locks: z.record(lineKey, z.string().max(100)).describe('line → printed label of the pin it must keep'),
+  keptFree: z.record(z.string(), z.literal(true)).describe('printed labels of pins nothing may use'),
+  plan: z.strictObject({ pins: z.record(lineKey, z.string().max(100)), basis: z.string().max(100) }),
+  sleep: z
+    .strictObject({
+      everyS: z.number().min(5).max(604_800).describe('time from one waking to the next, s'),
+      listenS: z.number().min(0.5).max(60).default(2).describe('listens this long for commands before it sleeps, s'),
+    })
+    .nullable()
+    .default(null),
+  rules: z
+    .record(idSchema, ruleSchema)
+    .default({})
+    .describe('what an input does to an output of the same node, with or without a network'),
+  guards: z
+    .record(idSchema, guardSchema)
+    .default({})
+    .describe('outputs that may not be on together, or not without something else'),
+  costs: z
+    .record(z.string(), z.number().min(0).max(100_000))
+    .default({})
+    .describe('what one costs here, by id of board or part kind, where it differs from the catalogue'),
+  items: z
+    .strictObject({ boards: z.array(boardSchema), parts: z.array(partKindSchema) })
+    .default({ boards: [], parts: [] })
+    .describe('catalogue items it uses that do not ship with the product'),
+  boardFeed: z.string().max(50).nullable().default(null).describe('rail that feeds the board in place of USB'),
+  network: z.strictObject({
+    ref: z.string().max(100),
+    address: z.enum(['name', 'lease', 'fixed']),
+    keepAliveS: z.int().min(2).max(600),
+    fixed: fixedAddressSchema.nullable().default(null),
+    secure: z.boolean().default(false).describe('reaches the broker through TLS, where board and broker can'),
+  }),
+})
+
+export type Design = z.infer<typeof designSchema>
+export type DesignPart = Design['parts'][string]
+export type Signal = Design['signals'][string]
+export type Conditioning = Signal['conditioning']
+export type Calibration = z.infer<typeof calibrationSchema>
+export type AddedComponent = z.infer<typeof addedSchema>
+export type LineComponent = Extract<AddedComponent, { line: string }>
+/** What an added component belongs to: its line, its rail or its part. */
+export function placeOf(c: AddedComponent): string {
+  return 'line' in c ? c.line : 'rail' in c ? c.rail : c.part
+}
+
+/** An added component of one type on a line. */
+export function addedOn<T extends LineComponent['type']>(
+  design: Design,
+  line: LineKey,
+  type: T,
+): { id: string; value: Extract<LineComponent, { type: T }> } | undefined {
+  for (const [id, value] of Object.entries(design.added)) {
+    if (value.type === type && 'line' in value && value.line === line)
+      return { id, value: value as Extract<LineComponent, { type: T }> }
+  }
+  return undefined
+}
+export type DesignWire = Design['wires'][string]
+/** `partId.terminalId` of a terminal that needs a pin. */
+export type LineKey = string
+
+export function lineKeyOf(partId: string, terminalId: string): LineKey {
+  return `${partId}.${terminalId}`
+}
+
+export function splitLineKey(line: LineKey): { partId: string; terminalId: string } {
+  const dot = line.indexOf('.')
+  return { partId: line.slice(0, dot), terminalId: line.slice(dot + 1) }
+}
+
+export interface Identified<T> {
+  id: string
+  value: T
+}
+
+/** Entries of a keyed collection in the order the user gave them. */
+export function inOrder<T extends { order: number }>(items: Record<string, T>): Identified<T>[] {
+  return Object.entries(items)
+    .map(([id, value]) => ({ id, value }))
+    .sort((a, b) => a.value.order - b.value.order || a.id.localeCompare(b.id))
+}
+
+/**
+ * Entries of a collection without an order of its own, by id: stores and networks keep the order of names no better
+ * than they like.
+ */
+export function byId<T>(items: Record<string, T>): Identified<T>[] {
+  return Object.keys(items)
+    .sort()
+    .map((id) => ({ id, value: items[id] as T }))
+}
+
+export function emptyDesign(identity: {
+  id: string
+  name: string
+  slug: string
+  area: string
+  board: Design['board']
+}): Design {
+  return {
+    format: 'vivid-node/design',
+    version: 1,
+    ...identity,
+    parts: {},
+    signals: {},
+    added: {},
+    wires: {},
+    locks: {},
+    keptFree: {},
+    plan: { pins: {}, basis: '' },
+    sleep: null,
+    rules: {},
+    guards: {},
+    costs: {},
+    items: { boards: [], parts: [] },
+    boardFeed: null,
+    network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null, secure: false },
+  }
+}
