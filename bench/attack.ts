@@ -53,7 +53,7 @@ async function pages(told: Told): Promise<void> {
   await attacks.send(
     `${own.url}/api/nodes`,
     'POST',
-    JSON.stringify({ name: 'Bell', area: '', board: 'board-32-30', author: '' }),
+    JSON.stringify({ name: 'Bell', place: '', board: 'board-32-30', author: '' }),
   )
   const { nodes } = JSON.parse((await attacks.send(`${own.url}/api/snapshot`, 'GET', null)).text) as {
     nodes: { id: string }[]

@@ -7,6 +7,7 @@ import { compile } from '../src/core/nodefile/compile'
 import { startBroker } from '../src/server/broker/broker'
 import { after, blank, catalog } from '../tests/support/designs'
 import { freePort, startProduct, tempFolder, until } from '../tests/support/product'
+import { NO_SURROUNDINGS } from '../src/core/surroundings/surroundings'
 
 /** A node of twenty signals of every kind a first builder has. */
 export function twentySignals(): Design {
@@ -86,7 +87,7 @@ export async function boardHeap(rows: [string, string, string][]): Promise<void>
   })
   const design = twentySignals()
   const flash = (of: Design) => {
-    const made = compile(of, catalog, { host: '127.0.0.1', port, root: 'vn' }, 1)
+    const made = compile(of, NO_SURROUNDINGS, catalog, { host: '127.0.0.1', port, root: 'vn' }, 1)
     if (!made.ok) throw new Error(made.reasons.join())
     const dir = tempFolder()
     fs.writeFileSync(path.join(dir, 'node.json'), made.compiled.text)

@@ -9,6 +9,7 @@ import { canonicalJson } from '../src/core/hash/canonicalJson'
 import { compile } from '../src/core/nodefile/compile'
 import { startBroker } from '../src/server/broker/broker'
 import { freePort, tempFolder } from '../tests/support/product'
+import { NO_SURROUNDINGS } from '../src/core/surroundings/surroundings'
 
 interface Result {
   ok: boolean
@@ -59,7 +60,13 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
     if (process.env.NODES && !process.env.NODES.includes(name.replace('.json', ''))) continue
     const design: Design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}`, 'utf8')))
     const { interpreter } = catalog.boards[design.board.id] ?? { interpreter: { heapB: 0, chip: '32-class' as const } }
-    const made = compile({ ...design, slug: 'bench' }, catalog, { host: '127.0.0.1', port, root: 'vn' }, 1)
+    const made = compile(
+      { ...design, slug: 'bench' },
+      NO_SURROUNDINGS,
+      catalog,
+      { host: '127.0.0.1', port, root: 'vn' },
+      1,
+    )
     if (!made.ok) throw new Error(made.reasons.join())
     const flashDir = tempFolder()
     fs.writeFileSync(path.join(flashDir, 'node.json'), made.compiled.text)

@@ -4,6 +4,7 @@ import { boardSchema } from '../src/core/catalog/board'
 import { RULES } from '../src/core/checks/runChecks'
 import { partKindSchema } from '../src/core/catalog/part'
 import { designSchema } from '../src/core/model/design'
+import { shopSchema } from '../src/core/shop/shop'
 import { nodeFileSchema } from '../src/core/nodefile/nodeFile'
 
 /** The open formats of the product as JSON Schema, generated from the schemas that check them. */
@@ -16,6 +17,7 @@ export function formats(): { file: string; schema: unknown }[] {
     of('board', 'Vivid Node board', boardSchema),
     of('part', 'Vivid Node part kind', partKindSchema),
     of('design', 'Vivid Node design', designSchema),
+    of('shop', 'Vivid Node shop', shopSchema),
     of('node-file', 'Vivid Node node file', nodeFileSchema),
   ]
 }

@@ -9,6 +9,7 @@ import { twentySignals } from '../bench/board'
 import { catalog } from '../tests/support/designs'
 import { designSchema } from '../src/core/model/design'
 import { installRuntime } from '../standins/board/board'
+import { NO_SURROUNDINGS } from '../src/core/surroundings/surroundings'
 
 /** What the stand-in modules ask of their world. */
 const WORLD = [
@@ -98,7 +99,7 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
       designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${n}.json`, 'utf8'))),
     ),
   ].flatMap((d) => {
-    const made = compile(d, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, 1)
+    const made = compile(d, NO_SURROUNDINGS, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, 1)
     return made.ok ? [made.compiled.file] : []
   })
   const signals: Record<string, number> = {}

@@ -3,13 +3,14 @@ import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { Button, Form, Modal } from 'react-bootstrap'
 import { z } from 'zod'
-import { nameSchema } from '@/core/model/design'
+import { inOrder, nameSchema } from '@/core/model/design'
+import { placeNameSchema } from '@/core/shop/shop'
 import { ask } from '@/ui/live/api'
 import { author, useLive } from '@/ui/live/store'
 
 const formSchema = z.object({
   name: nameSchema,
-  area: z.string().max(60, 'a place of at most 60 characters'),
+  place: z.union([z.literal(''), placeNameSchema]),
   board: z.string().min(1),
 })
 
@@ -54,14 +55,14 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
             {said('name')}
           </div>
           <div>
-            <Form.Label htmlFor="nn-area">where it will be</Form.Label>
-            <Form.Control id="nn-area" name="area" autoComplete="off" list="nn-places" />
+            <Form.Label htmlFor="nn-place">where it will be</Form.Label>
+            <Form.Control id="nn-place" name="place" autoComplete="off" list="nn-places" />
             <datalist id="nn-places">
-              {places.map((p) => (
-                <option key={p} value={p} />
+              {inOrder(places).map(({ id, value }) => (
+                <option key={id} value={value.name} />
               ))}
             </datalist>
-            {said('area')}
+            {said('place')}
           </div>
           <div>
             <Form.Label htmlFor="nn-board">board</Form.Label>

@@ -12,29 +12,24 @@ import { type ClientNode, useLive } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
 import { Shell } from '@/ui/shell/Shell'
 import { SHOP_PLACES } from '@/ui/shell/places'
+import { surroundings } from '@/core/surroundings/surroundings'
 import { SmallThreads } from '@/ui/thread/ThreadRun'
 import { NewNode } from './NewNode'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
-  const {
-    loaded,
-    link,
-    nodes,
-    order,
-    shop: { name: shop, broker },
-    counts,
-    catalog,
-  } = useLive()
+  const { loaded, link, nodes, order, shop, broker, counts, catalog } = useLive()
   const [adding, setAdding] = useState(false)
   const now = useClock()
   const views = useMemo(
     () =>
       order.flatMap((id) => {
         const node = nodes[id]
-        return node ? [{ node, ...derive(node.design, catalog, new Set(node.live.acknowledged)) }] : []
+        if (!node) return []
+        const around = surroundings(node.design, shop)
+        return [{ node, around, ...derive(node.design, catalog, new Set(node.live.acknowledged), around) }]
       }),
-    [nodes, order, catalog],
+    [nodes, order, catalog, shop],
   )
 
   useEffect(() => {
@@ -57,14 +52,15 @@ export function Shop() {
   const threads = views.flatMap((v) => v.rows)
   const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
   const behind = (node: ClientNode) =>
-    node.live.running !== null && !inForce(node.design, catalog, broker, node.live.running)
+    node.live.running !== null &&
+    !inForce(node.design, surroundings(node.design, shop), catalog, broker, node.live.running)
   const late = views.filter((v) => behind(v.node)).length
   const unbuilt = views.filter((v) => !v.node.live.running).length
   /** Nothing is said of a shop that has not been heard from yet. */
   const heard = (words: string) => (loaded ? words : '–')
   return (
     <Shell
-      crumbs={[{ name: shop }]}
+      crumbs={[{ name: shop.name }]}
       places={SHOP_PLACES}
       here="Shop"
       back={null}
@@ -116,13 +112,13 @@ export function Shop() {
                 </tr>
               </thead>
               <tbody>
-                {views.map(({ node, rows, findings }) => (
+                {views.map(({ node, around, rows, findings }) => (
                   <tr key={node.id}>
                     <td>
                       <Link className="name" href={`/node/${node.design.slug}`}>
                         {node.design.name}
                       </Link>
-                      <small>{node.design.area}</small>
+                      <small>{around.place}</small>
                     </td>
                     <td style={{ maxWidth: 240 }}>
                       <span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>

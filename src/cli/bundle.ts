@@ -12,10 +12,12 @@ import { nodeFileSchema } from '../core/nodefile/nodeFile'
 import type { BrokerAddress } from '../core/publish/describe'
 import { readRuntime, unreachable, zipOf } from '../server/nodes/installBundle'
 import { putFiles } from './putFiles'
+import type { Surroundings } from '../core/surroundings/surroundings'
 
 /** Writes the install bundle of a design, without passwords: those are in the running product alone. */
 export function writeBundle(
   design: Design,
+  around: Surroundings,
   catalog: Catalog,
   broker: BrokerAddress,
   project: string,
@@ -24,7 +26,7 @@ export function writeBundle(
   const far = unreachable(broker.host)
   if (far) return { reasons: [`${far} Say where it is: --broker HOST or --broker HOST:PORT`] }
   const board = catalog.boards[design.board.id]
-  const result = compile(design, catalog, broker, 1)
+  const result = compile(design, around, catalog, broker, 1)
   if (!result.ok || !board) return { reasons: result.ok ? ['its board is not on the shelf'] : result.reasons }
   const bundle = bundleFiles(
     design,

@@ -1,11 +1,12 @@
 import fs from 'node:fs'
 import path from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { parseArgs } from 'node:util'
 import { builtInCatalog, type Catalog, withItems } from '../core/catalog/catalog'
 import { derive } from '../core/derive/derive'
 import type { Design } from '../core/model/design'
 import { readDesign } from '../core/model/readDesign'
-import { nearestWord, problemWords } from '../core/documents/readDocument'
+import { nearestWord, problemWords, type ReadResult } from '../core/documents/readDocument'
 import { compile } from '../core/nodefile/compile'
 import { explainPin } from '../core/alternatives/explainPin'
 import { lineName, planLines } from '../core/lines/lines'
@@ -17,6 +18,8 @@ import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
 import { install, writeBundle } from './bundle'
 import { dataFolder } from './dataFolder'
+import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../core/surroundings/surroundings'
+import { readShop } from '../core/shop/readShop'
 
 /** 0 fine, 1 a stop finding or no plan, 2 input that cannot be read. */
 type Exit = 0 | 1 | 2
@@ -27,9 +30,28 @@ interface Told {
   csv?: string
 }
 
+/** A design with what it is looked at with. */
+interface Given {
+  design: Design
+  catalog: Catalog
+  /** What the shop says of it; null without a shop document. */
+  around: Surroundings | null
+}
+
+const OPTIONS = {
+  json: { type: 'boolean', default: false },
+  csv: { type: 'boolean', default: false },
+  shop: { type: 'string' },
+  designs: { type: 'string' },
+  broker: { type: 'string' },
+  use: { type: 'string' },
+  clear: { type: 'string' },
+  'begin-anew': { type: 'boolean' },
+} as const
+
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
 
-const COMMANDS: Record<string, { does: string; run: (design: Design, catalog: Catalog) => Told }> = {
+const COMMANDS: Record<string, { does: string; run: (given: Given) => Told }> = {
   check: { does: 'all findings with their working', run: check },
   pins: { does: 'the best pin plan with reasons, or what conflicts', run: pins },
   wires: { does: 'the from–to list', run: wires },
@@ -37,8 +59,8 @@ const COMMANDS: Record<string, { does: string; run: (design: Design, catalog: Ca
   td: { does: 'the Thing Description', run: td },
 }
 
-function check(design: Design, catalog: Catalog): Told {
-  const { findings } = derive(design, catalog)
+function check({ design, catalog, around }: Given): Told {
+  const { findings } = derive(design, catalog, new Set(), around)
   const text =
     findings
       .map((f) => {
@@ -56,7 +78,7 @@ function check(design: Design, catalog: Catalog): Told {
   return { exit: findings.some((f) => f.severity === 'stop') ? 1 : 0, json: findings, text }
 }
 
-function pins(design: Design, catalog: Catalog): Told {
+function pins({ design, catalog }: Given): Told {
   const plan = planPins(design, catalog)
   const lines = planLines(design, catalog)
   if (plan.kind === 'stopped') return { exit: 1, json: plan, text: 'stopped' }
@@ -91,7 +113,7 @@ function pins(design: Design, catalog: Catalog): Told {
   }
 }
 
-function wires(design: Design, catalog: Catalog): Told {
+function wires({ design, catalog }: Given): Told {
   const { wiring } = derive(design, catalog)
   const rows = scheduleOf(design, wiring)
   return {
@@ -108,30 +130,29 @@ function wires(design: Design, catalog: Catalog): Told {
   }
 }
 
-function nodeFile(design: Design, catalog: Catalog): Told {
-  const result = compile(design, catalog, broker, 1)
+function nodeFile({ design, catalog, around }: Given): Told {
+  const result = compile(design, around ?? NO_SURROUNDINGS, catalog, broker, 1)
   if (!result.ok) return { exit: 1, json: result, text: result.reasons.join('\n') }
   return { exit: 0, json: result.compiled.file, text: JSON.stringify(result.compiled.file, null, 2) }
 }
 
-function td(design: Design, catalog: Catalog): Told {
-  const described = describe(design, catalog, broker)
+function td({ design, catalog, around }: Given): Told {
+  const described = describe(design, around ?? NO_SURROUNDINGS, catalog, broker)
   return { exit: 0, json: described, text: JSON.stringify(described, null, 2) }
 }
 
-function bundle(design: Design, catalog: Catalog, args: string[]): Told {
-  const at = args.indexOf('--broker')
-  const [host = broker.host, port = broker.port] = at < 0 ? [] : (args[at + 1]?.split(':') ?? [])
-  const out = args.find((a, i) => !a.startsWith('--') && (at < 0 || i !== at + 1))
+function bundle({ design, catalog, around }: Given): Told {
+  const [host = broker.host, port = broker.port] = options.broker?.split(':') ?? []
   const reached = { ...broker, host, port: Number(port) }
-  const made = writeBundle(design, catalog, reached, path.join(path.dirname(fileURLToPath(import.meta.url)), '..'), out)
+  const project = path.join(path.dirname(fileURLToPath(import.meta.url)), '..')
+  const made = writeBundle(design, around ?? NO_SURROUNDINGS, catalog, reached, project, rest[0])
   return 'reasons' in made
     ? { exit: 1, json: made, text: made.reasons.join('\n') }
     : { exit: 0, json: made, text: `${made.path}: ${made.files.length} files, no passwords` }
 }
 
 const USAGE = [
-  'vivid COMMAND DESIGN.json [--json]   (wires also --csv)',
+  'vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv)',
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
   'vivid bundle DESIGN.json --broker HOST[:PORT] [FILE.zip]   what goes onto the board, without passwords',
   'vivid install BUNDLE.zip PORT        onto the board at this serial port',
@@ -153,38 +174,69 @@ function told(act: () => string): void {
   }
 }
 
-const [name = '', file, ...rest] = process.argv.slice(2)
+const { values: options, positionals } = parsed()
+const [name, file, ...rest] = positionals
 if (name === 'backup' && file !== undefined)
   await backup(file).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else if (name === 'restore' && file !== undefined && rest[0] !== undefined)
   await restore(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else if (name === 'install' && file !== undefined && rest[0] !== undefined)
   await install(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
-else if (name === 'data' && file !== undefined) told(() => dataFolder(file, rest))
-else {
-  const command =
-    name === 'bundle'
-      ? { does: '', run: (design: Design, catalog: Catalog) => bundle(design, catalog, rest) }
-      : COMMANDS[name]
-  if (!command || file === undefined) {
-    const near = nearestWord(name, [...Object.keys(COMMANDS), 'bundle', 'install', 'backup', 'restore', 'data'])
-    fail(
-      `${name && !command ? `There is no command “${name}”${near ? `; did you mean “${near}”?` : '.'}\n` : ''}${USAGE}`,
-    )
+else if (name === 'data' && file !== undefined) told(() => dataFolder(file, process.argv.slice(4)))
+else runOnDesign(name ?? '', file)
+
+function runOnDesign(command: string, at: string | undefined): void {
+  const run = command === 'bundle' ? bundle : COMMANDS[command]?.run
+  if (!run) {
+    const near = nearestWord(command, [...Object.keys(COMMANDS), 'bundle', 'install', 'backup', 'restore', 'data'])
+    return fail(`${command && `There is no command “${command}”${near ? `; did you mean “${near}”?` : '.'}\n`}${USAGE}`)
   }
-  const text = readText(file)
-  const design = readDesign(text, builtInCatalog)
-  if (!design.ok) {
-    if (rest.includes('--json')) console.log(JSON.stringify({ file, problems: design.problems }, null, 2))
-    fail(design.problems.map((p) => problemWords(file, p)).join('\n'))
+  if (at === undefined) return fail(`Which design? vivid ${command} DESIGN.json`)
+  const text = readText(at)
+  const read = readDesign(text, builtInCatalog)
+  if (!read.ok) {
+    if (options.json) console.log(JSON.stringify({ file: at, problems: read.problems }, null, 2))
+    return fail(read.problems.map((p) => problemWords(at, p)).join('\n'))
   }
-  for (const words of design.said ?? []) console.error(`${file}: ${words}`)
-  const told = command.run(design.value, withItems(builtInCatalog, design.value.items))
-  if (rest.includes('--csv') && told.csv === undefined) fail(`“${name}” has no CSV; “wires” has.`)
-  console.log(
-    rest.includes('--json') ? JSON.stringify(told.json, null, 2) : rest.includes('--csv') ? told.csv : told.text,
-  )
+  for (const words of read.said ?? []) console.error(`${at}: ${words}`)
+  const design = read.value
+  const shop = options.shop === undefined ? null : readWhole(options.shop, readShop)
+  const around = shop && surroundings(design, shop)
+  if (options.designs !== undefined) besideOthers(design, options.designs)
+  if (!around) console.error(`${at}: ${leftOut(design)}`)
+  const told = run({ design, catalog: withItems(builtInCatalog, design.items), around })
+  if (options.csv && told.csv === undefined) return fail(`“${command}” has no CSV; “wires” has.`)
+  console.log(options.json ? JSON.stringify(told.json, null, 2) : options.csv ? told.csv : told.text)
   process.exitCode = told.exit
+}
+
+/** What a design by itself does not say, and where it is. */
+function leftOut(design: Design): string {
+  return `looked at without its shop: the name of its place${design.place === null ? '' : ` (${design.place})`} and its network (${design.network.ref}) are left out; --shop SHOP.json gives them`
+}
+
+/** The other designs of a shop: their short names are taken. */
+function besideOthers(design: Design, folder: string): void {
+  const files = fs.readdirSync(folder).filter((f) => f.endsWith('.json'))
+  for (const f of files) {
+    const other = readWhole(path.join(folder, f), (text) => readDesign(text, builtInCatalog))
+    if (other.id !== design.id && other.slug === design.slug)
+      fail(`${path.join(folder, f)}: “${other.slug}” is the short name of ${other.name} too: one of them needs another`)
+  }
+}
+
+function readWhole<T>(at: string, read: (text: string) => ReadResult<T>): T {
+  const result = read(readText(at))
+  return result.ok ? result.value : fail(result.problems.map((p) => problemWords(at, p)).join('\n'))
+}
+
+/** What was asked for; an option that is not known ends with what there is. */
+function parsed() {
+  try {
+    return parseArgs({ options: OPTIONS, allowPositionals: true })
+  } catch (e) {
+    return fail(`${e instanceof Error ? e.message : String(e)}\n${USAGE}`)
+  }
 }
 
 function readText(path: string): string {

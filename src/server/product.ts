@@ -11,7 +11,9 @@ import { canonicalJson } from '../core/hash/canonicalJson'
 import type { BrokerAddress } from '../core/publish/describe'
 import { DEFAULT_ROOT, splitTopic, topicsOf } from '../core/publish/topics'
 import type { Scalar } from '../core/publish/payload'
-import { firstSettings, brokerParts, type ShopSettings, shopSettingsSchema } from '../core/shop/settings'
+import { brokerParts, type BrokerSettings, brokerSettingsSchema } from '../core/shop/brokerSettings'
+import { emptyShop, type Shop, shopSchema } from '../core/shop/shop'
+import { type Surroundings, surroundings } from '../core/surroundings/surroundings'
 import { Backups } from './backup/backups'
 import { startBroker, type Broker } from './broker/broker'
 import { Logins, newPassword } from './broker/logins'
@@ -26,7 +28,7 @@ import { insertRevision, revisionsOf } from './db/revisionRows'
 import { putSettings, readSetting } from './db/settingRows'
 import { writeForGood } from './files/flush'
 import { Ingest } from './live/ingest'
-import type { ShopView, Snapshot } from '../wire/protocol'
+import type { BrokerView, Snapshot } from '../wire/protocol'
 import { LiveStream } from './live/stream'
 import type { Bundle } from '../core/bundle/bundleFiles'
 import { Revisions } from './nodes/revisions'
@@ -34,6 +36,7 @@ import { Workshop } from './nodes/workshop'
 import { Credentials } from './secrets/credentials'
 import { openSealer, type Sealer } from './secrets/sealer'
 import { Shelf } from './shelf/shelf'
+import { ShopDocument } from './shop/shopDocument'
 
 export interface ProductOptions {
   project: string
@@ -70,12 +73,8 @@ const ANSWER_FIND_MS = 12_000
 export const OUTSIDE_NAME = 'outside'
 const OUTSIDE_PASSWORD = 'password of the outside broker'
 
-const demoSettings: ShopSettings = {
-  shop: 'Kestrel Yard',
-  places: ['Kiln room', 'Throwing room', 'Damp cupboard', 'Glaze store', 'Clay yard', 'Gallery'],
-  networks: [{ ref: 'house', name: 'kestrel-yard', hidden: false, band: '2.4' }],
-  broker: { kind: 'own' },
-}
+const demoShop = (project: string): Shop =>
+  shopSchema.parse(JSON.parse(fs.readFileSync(path.join(project, 'demo/shop.json'), 'utf8')))
 
 /** The running product: database, broker, ingest and the live view. One per process. */
 export class Product {
@@ -90,10 +89,11 @@ export class Product {
     readonly stream: LiveStream,
     readonly workshop: Workshop,
     readonly ingest: Ingest,
-    private kept: ShopSettings,
+    private kept: BrokerSettings,
     readonly sealer: Sealer,
     private readonly shelf: Shelf,
     readonly derived: Derived,
+    readonly shop: ShopDocument,
   ) {}
 
   /** Files of the nodes by number. Set once the product stands. */
@@ -129,8 +129,9 @@ export class Product {
       onOnline: (id) => product?.online(id),
       onLateAnswer: (node, done) => product?.credentials.late(node, done.id, done.result, done.reason),
     })
-    const settings =
-      (await readSetting(db, 'shop', shopSettingsSchema)) ?? (options.demo ? demoSettings : firstSettings)
+    const first = options.demo ? demoShop(options.project) : emptyShop(randomUUID())
+    const shop = await ShopDocument.load(db, stream, first, () => product?.tellCarriers())
+    const settings = (await readSetting(db, 'broker', brokerSettingsSchema)) ?? { kind: 'own' }
     product = new Product(
       options,
       db,
@@ -142,6 +143,7 @@ export class Product {
       openSealer(options.dataFolder, options.passphrase),
       shelf,
       derived,
+      shop,
     )
     await product.equip()
     if (options.demo) await product.prepareDemo(options.demo)
@@ -160,19 +162,21 @@ export class Product {
       publish: (topic: string, payload: string) => this.publish(topic, payload, false),
       isHere: (id: string) => this.isHere(id),
     }
-    workshop.networks = () => this.kept.networks.map((n) => n.ref)
+    workshop.networks = () => Object.keys(this.shop.document.networks)
     this.backups = new Backups(db, this.options.dataFolder)
     this.revisions = await Revisions.load({
       ...shared,
       broker: () => this.brokerAddress,
+      around: (design) => this.around(design),
       moved: (id) => this.clearFormerTopics(id),
     })
     this.credentials = await Credentials.load({
       ...shared,
       sealer: this.sealer,
       logins: this.logins,
-      settings: () => this.kept,
-      changed: () => this.stream.emit({ kind: 'carriers', carriers: this.credentials.states() }),
+      shop: () => this.shop.document,
+      outside: () => this.kept.kind === 'outside',
+      changed: () => this.tellCarriers(),
     })
   }
 
@@ -188,8 +192,7 @@ export class Product {
   private certificate: string | null = null
 
   get brokerAddress(): BrokerAddress {
-    const { broker } = this.kept
-    const outside = broker.kind === 'outside' ? brokerParts(broker.url) : null
+    const outside = this.kept.kind === 'outside' ? brokerParts(this.kept.url) : null
     if (outside) return { host: outside.host, port: outside.port, root: this.root }
     const { tls, reachedAs, host, mqttPort: port } = this.options
     if (tls) this.certificate ??= sha256Hex(new Uint8Array(new X509Certificate(fs.readFileSync(tls.certFile)).raw))
@@ -215,29 +218,31 @@ export class Product {
   }
 
   /** A design from elsewhere with all it brings along, or nothing of it and the reason. */
-  async importDesign(design: Design, author: string): Promise<string | null> {
-    const clash = await this.workshop.add(design, author)
+  async importDesign(design: Design, author: string, place: string | null): Promise<string | null> {
+    const here = place === null || (design.place ?? '') in this.shop.document.places
+    const named = here ? design : { ...design, place: await this.shop.placeNamed(place, author) }
+    const clash = await this.workshop.add(named, author)
     if (clash === null && design.items.boards.length + design.items.parts.length > 0)
       this.stream.emit({ kind: 'shelf', items: this.shelf.items })
     return clash
   }
 
-  get settings(): ShopSettings {
+  get brokerSettings(): BrokerSettings {
     return this.kept
   }
 
   /**
-   * Keeps the settings; a change of broker takes effect at once. `outsidePassword` is sealed; undefined leaves the one
+   * Keeps where the broker is, which takes effect at once. `outsidePassword` is sealed; undefined leaves the one
    * that is kept.
    */
-  async keepSettings(settings: ShopSettings, outsidePassword?: string): Promise<void> {
-    const moved = JSON.stringify(settings.broker) !== JSON.stringify(this.kept.broker) || outsidePassword !== undefined
+  async keepBroker(settings: BrokerSettings, outsidePassword?: string): Promise<void> {
+    const moved = JSON.stringify(settings) !== JSON.stringify(this.kept) || outsidePassword !== undefined
     const password =
       outsidePassword === undefined ? await this.outsidePassword().catch(() => null) : outsidePassword || null
     // The new one stands before anything says so; the old one stays otherwise.
-    const next = moved ? await this.openLine(settings.broker, password, JOIN_MS) : null
+    const next = moved ? await this.openLine(settings, password, JOIN_MS) : null
     await putSettings(this.db, {
-      shop: settings,
+      broker: settings,
       ...(outsidePassword === undefined
         ? {}
         : { [OUTSIDE_PASSWORD]: outsidePassword === '' ? null : this.sealer.seal(outsidePassword, OUTSIDE_PASSWORD) }),
@@ -247,18 +252,22 @@ export class Product {
       await this.endBroker()
       this.take(next)
     }
-    this.stream.emit({ kind: 'shop', shop: this.shopView() })
+    this.stream.emit({ kind: 'broker', broker: this.brokerView() })
+    this.tellCarriers()
+  }
+
+  private brokerView(): BrokerView {
+    const { host, port } = this.brokerAddress
+    return { host, port, kind: this.kept.kind, link: this.line.link }
+  }
+
+  private tellCarriers(): void {
     this.stream.emit({ kind: 'carriers', carriers: this.credentials.states() })
   }
 
-  private shopView(): ShopView {
-    const { host, port } = this.brokerAddress
-    return {
-      name: this.kept.shop,
-      places: this.kept.places,
-      networks: this.kept.networks,
-      broker: { host, port, kind: this.kept.broker.kind, link: this.line.link },
-    }
+  /** What the file of a node takes from the shop. */
+  around(design: Design): Surroundings {
+    return surroundings(design, this.shop.document)
   }
 
   snapshot(): Snapshot {
@@ -270,7 +279,8 @@ export class Product {
       counts: { ...this.ingest.counts },
       troubles: this.ingest.troubles,
       demo: this.options.demo !== null,
-      shop: this.shopView(),
+      shop: { document: this.shop.document, seq: this.shop.seq },
+      broker: this.brokerView(),
       carriers: this.credentials.states(),
       items: this.shelf.items,
     }
@@ -324,7 +334,7 @@ export class Product {
     const board = design && this.catalog.boards[design.board.id]
     if (!design || !board) return { ok: false, reason: 'there is no such node' }
     const before = (await revisionsOf(this.db, id))[0]?.revision ?? 0
-    const result = await this.derived.work('compile', design, this.brokerAddress, before + 1)
+    const result = await this.derived.work('compile', design, this.around(design), this.brokerAddress, before + 1)
     if (!result.ok) return { ok: false, reason: `The file cannot be written yet: ${result.reasons.join('; ')}.` }
     // Loaded for those who ask for it: a start does without.
     const [{ bundleFiles }, { readRuntime, unreachable, zipOf }] = await Promise.all([
@@ -341,7 +351,7 @@ export class Product {
     const runtime = readRuntime(this.options.project, board.interpreter.chip)
     if (!passwords)
       return { ok: true, ...named(bundleFiles(design, this.catalog, board, result.compiled, runtime, null)) }
-    if (this.kept.broker.kind === 'outside')
+    if (this.kept.kind === 'outside')
       return {
         ok: false,
         reason:
@@ -359,7 +369,7 @@ export class Product {
         ok: false,
         reason: 'This node runs on a simulated board, which keeps its login. A bundle without passwords can be had.',
       }
-    await insertRevision(this.db, design, result.compiled)
+    await insertRevision(this.db, design, this.around(design), result.compiled)
     const [name, password] = [`node-${design.slug}`, newPassword()]
     await this.logins.set(name, 'node', id, password)
     const secret = {
@@ -401,21 +411,21 @@ export class Product {
    */
   private async startBroker(): Promise<void> {
     try {
-      this.take(await this.openLine(this.kept.broker, await this.outsidePassword(), 0))
+      this.take(await this.openLine(this.kept, await this.outsidePassword(), 0))
     } catch (e) {
-      const own = this.kept.broker.kind === 'own'
+      const own = this.kept.kind === 'own'
       if (this.options.demo && own) throw e
       this.line = noLine(e instanceof Error ? e.message : String(e))
       this.ingest.refused('', this.line.link.why ?? '')
       if (own) this.timers.push(setTimeout(() => void this.startBroker(), BROKER_AGAIN_MS))
     }
-    this.stream.emit({ kind: 'shop', shop: this.shopView() })
+    this.stream.emit({ kind: 'broker', broker: this.brokerView() })
   }
 
   /** From now on this is the line to the broker. */
   private take(line: Line): void {
     this.line = line
-    if (this.kept.broker.kind === 'own')
+    if (this.kept.kind === 'own')
       for (const node of this.workshop.all()) {
         const wait = node.design.network.keepAliveS * 1500
         this.timers.push(setTimeout(() => void this.gone(node.id), wait))
@@ -423,7 +433,7 @@ export class Product {
     this.timers.push(setInterval(() => this.tellTime(), 60_000))
   }
 
-  private openLine(wanted: ShopSettings['broker'], password: string | null, waitMs: number): Promise<Line> {
+  private openLine(wanted: BrokerSettings, password: string | null, waitMs: number): Promise<Line> {
     return wanted.kind === 'outside' ? this.joinOutside(wanted, password, waitMs) : this.openOwn()
   }
 
@@ -501,7 +511,7 @@ export class Product {
         if (!up) line.here.clear()
         if (this.line !== line) return
         if (why !== null) this.ingest.refused('', `outside broker: ${why}`)
-        this.stream.emit({ kind: 'shop', shop: this.shopView() })
+        this.stream.emit({ kind: 'broker', broker: this.brokerView() })
       },
     })
     if (waitMs > 0) {
@@ -565,13 +575,13 @@ export class Product {
 
   /** The demo's access point: what is kept of its networks is what it lets in, until somebody changes it there. */
   private async openAir(): Promise<void> {
-    for (const { ref } of this.kept.networks)
+    for (const ref of Object.keys(this.shop.document.networks))
       if (!this.credentials.wayIn(ref)) await this.credentials.change(ref, newPassword())
     const file = path.join(this.options.dataFolder, 'standins/air.json')
     if (!fs.existsSync(file))
       this.setAir(
         Object.fromEntries(
-          this.kept.networks.flatMap(({ ref }) => {
+          Object.keys(this.shop.document.networks).flatMap((ref) => {
             const way = this.credentials.wayIn(ref)
             return way ? [[way.name, way.password]] : []
           }),
@@ -601,9 +611,10 @@ export class Product {
     )
       return
     const revision = ((await revisionsOf(this.db, design.id))[0]?.revision ?? 0) + 1
-    const result = compile(this.workshop.get(design.id)?.design ?? design, this.catalog, this.brokerAddress, revision)
+    const here = this.workshop.get(design.id)?.design ?? design
+    const result = compile(here, this.around(here), this.catalog, this.brokerAddress, revision)
     if (!result.ok) return
-    await insertRevision(this.db, this.workshop.get(design.id)?.design ?? design, result.compiled)
+    await insertRevision(this.db, here, this.around(here), result.compiled)
     const password = newPassword()
     await this.logins.set(login, 'node', design.id, password)
     fs.mkdirSync(folder, { recursive: true, mode: 0o700 })

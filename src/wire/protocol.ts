@@ -1,6 +1,8 @@
 import type { CatalogItems } from '../core/catalog/catalog'
 import type { Design } from '../core/model/design'
 import type { EditBody } from '../core/edits/edit'
+import type { ShopEditBody } from '../core/shop/edits'
+import type { Shop } from '../core/shop/shop'
 import type { NodeHealth, NodeStatus, Scalar } from '../core/publish/payload'
 
 /** What is known of a node beside its design. Times are ISO 8601. */
@@ -95,7 +97,8 @@ export type LiveEvent =
   | { kind: 'board'; node: string; board: StandInBoard }
   | { kind: 'counts'; counts: Counts }
   | { kind: 'trouble'; trouble: Trouble }
-  | { kind: 'shop'; shop: ShopView }
+  | { kind: 'shop-edit'; seq: number; editId: string; body: ShopEditBody; author: string }
+  | { kind: 'broker'; broker: BrokerView }
   | { kind: 'carriers'; carriers: NetworkCarriers[] }
   | { kind: 'shelf'; items: CatalogItems }
 
@@ -107,7 +110,8 @@ export interface Snapshot {
   counts: Counts
   troubles: Trouble[]
   demo: boolean
-  shop: ShopView
+  shop: { document: Shop; seq: number }
+  broker: BrokerView
   carriers: NetworkCarriers[]
   /** What the user has put on the shelf. */
   items: CatalogItems
@@ -135,12 +139,12 @@ export interface NetworkCarriers {
   }[]
 }
 
-/** What pages know of the shop itself; no password is in it. */
-export interface ShopView {
-  name: string
-  places: string[]
-  networks: { ref: string; name: string }[]
-  broker: { host: string; port: number; kind: 'own' | 'outside'; link: { up: boolean; why: string | null } }
+/** Where the broker is and how the line to it stands; no login is in it. */
+export interface BrokerView {
+  host: string
+  port: number
+  kind: 'own' | 'outside'
+  link: { up: boolean; why: string | null }
 }
 
 /** One message as the ledger shows it. */

@@ -7,6 +7,7 @@ import { canonicalJson } from '../../src/core/hash/canonicalJson'
 import { compile } from '../../src/core/nodefile/compile'
 import { SimulatedBoard } from './board'
 import { ModelledBroker } from './modelledBroker'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 const S = 1000
 export const DAY_MS = 86_400 * S
@@ -58,6 +59,7 @@ export async function liveDays({
   const design: Design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${demo}.json`, 'utf8')))
   const made = compile(
     { ...design, network: { ...design.network, keepAliveS: 120 } },
+    NO_SURROUNDINGS,
     catalog,
     { host: '192.0.2.1', port: 1883, root: 'vn' },
     1,

@@ -155,8 +155,8 @@ describe('cut off', () => {
           async () => (await page.count('.lost')) === 0 && known.test(await page.text('.title')),
         )
       }
-      await page.find('#s-shop')
-      // The settings alone do not come.
+      await page.find('#s-own')
+      // Where the broker is alone does not come.
       await blocked(['*/api/settings'])
       await driver.get(`${line.url}/settings`)
       await page.sees('why they are missing', async () =>
@@ -164,9 +164,9 @@ describe('cut off', () => {
           await page.text('.work [role="alert"]'),
         ),
       )
-      expect(await page.count('#s-shop')).toBe(0)
+      expect(await page.count('#s-own')).toBe(0)
       await blocked([])
-      await page.find('#s-shop')
+      await page.find('#s-own')
     } finally {
       await blocked([])
     }
@@ -362,15 +362,18 @@ describe('a shop of one’s own', () => {
     try {
       await there.go('/settings')
       await there.type('#s-shop', 'Small yard')
-      await there.type('#s-places', `Shed${Key.ENTER}Loft`)
+      for (const name of ['Shed', 'Loft']) {
+        await there.type('[aria-label="name of another place"]', name)
+        await there.press('Add')
+      }
       await there.click('#s-outside')
       await there.type('#s-url', 'http://elsewhere')
-      await there.press('Keep these settings')
+      await there.press('Keep this broker')
       await there.sees('what is expected', async () =>
-        /Expected: mqtt:\/\/HOST/.test(await there.text('form[aria-label="settings"]')),
+        /Expected: mqtt:\/\/HOST/.test(await there.text('form[aria-label="broker"]')),
       )
       await there.click('#s-own')
-      await there.press('Keep these settings')
+      await there.press('Keep this broker')
       await there.sees('the new name', async () => /Small yard/.test(await there.text('.topbar')))
       await there.go('/')
       await there.press('Begin a node')

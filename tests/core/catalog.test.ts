@@ -15,6 +15,7 @@ import { describe as describeThing } from '../../src/core/publish/describe'
 import { unitFactor, unitsFor } from '../../src/core/units/convert'
 import { POSITIONS } from '../support/boardFacts'
 import { addParts, after, blank, catalog } from '../support/designs'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 /** What the catalogue says of a pin, in the words of the second table. */
 function words(pin: BoardPin): string[] {
@@ -363,7 +364,7 @@ test('any parts on any board make a design that can be derived, described, writt
       expect(new Set(wiring.wires.map((w) => w.key)).size).toBe(wiring.wires.length)
       for (const w of wiring.wires) expect(design.wires[w.key]?.number).toBeGreaterThan(0)
       for (const f of findings) expect(f.sentence).toMatch(/\.$/)
-      const result = compile(design, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
+      const result = compile(design, NO_SURROUNDINGS, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
       if (!result.ok) for (const reason of result.reasons) expect(reason.length).toBeGreaterThan(8)
       const read = readDesign(designText(design), catalog)
       expect(read.ok && designText(read.value)).toBe(designText(design))
@@ -491,8 +492,11 @@ describe('what a signal of each kind of channel becomes', () => {
     })
   const described = (part: string, channel: string) =>
     (
-      describeThing(withSignal('board-32-30', part, channel), catalog, { host: '127.0.0.1', port: 1883, root: 'vn' })
-        .properties as Record<string, Record<string, unknown>>
+      describeThing(withSignal('board-32-30', part, channel), NO_SURROUNDINGS, catalog, {
+        host: '127.0.0.1',
+        port: 1883,
+        root: 'vn',
+      }).properties as Record<string, Record<string, unknown>>
     ).thing
   test('a contact says open or closed, is only read, and may be unknown', () => {
     expect(described('contact-reed', 'open')).toMatchObject({
@@ -525,6 +529,7 @@ describe('what a signal of each kind of channel becomes', () => {
   test('what the runtime cannot drive yet is said, and nothing else stands in the way', () => {
     const result = compile(
       withSignal('board-32-30', 'transmitter-subghz', 'send'),
+      NO_SURROUNDINGS,
       catalog,
       { host: '127.0.0.1', port: 1883, root: 'vn' },
       1,

@@ -878,6 +878,8 @@ test('every rule has been seen to trigger here, but for those whose tests stand 
     'look-alike',
     'not-calibrated',
     'outside-pull-missing',
+    'place-gone',
+    'network-gone',
   ]
   expect(
     RULES.map((r) => r.id)

@@ -9,7 +9,7 @@ import { slugFrom } from '../../src/core/model/slug'
 import { canonicalJson } from '../../src/core/hash/canonicalJson'
 import { planLines } from '../../src/core/lines/lines'
 import { priceOf } from '../../src/core/pins/planPins'
-import { chosenBy, rebase } from '../../src/ui/live/rebase'
+import { designEditing } from '../../src/ui/live/designEditing'
 import { addPart, after, catalog, slipTank } from '../support/designs'
 import { kinds, record } from '../support/edits'
 
@@ -171,6 +171,7 @@ test('slugs are legal, free and keep what can be kept', () => {
 })
 
 describe('unsaved edits on a design that has moved on', () => {
+  const { rebase, chosenBy } = designEditing(() => catalog)
   const pending = (body: EditBody) => ({ id: record, body, words: body.kind, at: '' })
   const moved = (design: Design, body: EditBody) => {
     const r = applyEdit(design, body, catalog)
@@ -183,11 +184,10 @@ describe('unsaved edits on a design that has moved on', () => {
       theirs.design,
       [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })],
       theirs.changes,
-      catalog,
     )
     expect(out.dropped).toEqual([])
-    expect(out.design.parts.button?.label).toBe('Call')
-    expect(out.design.signals.slevel?.conditioning.median).toBe(3)
+    expect(out.current.parts.button?.label).toBe('Call')
+    expect(out.current.signals.slevel?.conditioning.median).toBe(3)
   })
   test('the same place: theirs stands, mine is named and dropped', () => {
     const theirs = moved(slipTank(), { kind: 'condition', signalId: 'slevel', set: { median: 9 } })
@@ -195,20 +195,19 @@ describe('unsaved edits on a design that has moved on', () => {
       theirs.design,
       [pending({ kind: 'condition', signalId: 'slevel', set: { median: 3 } })],
       theirs.changes,
-      catalog,
     )
     expect(out.dropped).toHaveLength(1)
-    expect(out.design.signals.slevel?.conditioning.median).toBe(9)
+    expect(out.current.signals.slevel?.conditioning.median).toBe(9)
   })
   test('one wire marked by two: the later word is named and dropped; wires that only got numbers are nobody’s', () => {
     const wire = Object.keys(slipTank().wires)[0] ?? ''
     const made = after(slipTank(), { kind: 'mark-wire', wire, made: true })
     const body: EditBody = { kind: 'set-wire', wire, set: { gaugeMm2: 0.75 } }
     const theirs = moved(made, { kind: 'set-wire', wire, set: { gaugeMm2: 1 } })
-    expect(rebase(theirs.design, [pending(body)], chosenBy(body, theirs.changes), catalog).dropped).toHaveLength(1)
+    expect(rebase(theirs.design, [pending(body)], chosenBy(body, theirs.changes)).dropped).toHaveLength(1)
     const signals = [{ id: 'slate', channel: 'open' }]
     const part: EditBody = { kind: 'add-part', partId: 'late', part: 'contact-reed', label: 'Late', signals }
     const other = moved(made, part)
-    expect(rebase(other.design, [pending(body)], chosenBy(part, other.changes), catalog).dropped).toEqual([])
+    expect(rebase(other.design, [pending(body)], chosenBy(part, other.changes)).dropped).toEqual([])
   })
 })

@@ -16,6 +16,7 @@ import { blank, catalog } from '../support/designs'
 import { feed, part, set } from '../support/editBodies'
 import { bridges } from '../support/finishedWiring'
 import { walkRemedies } from '../support/remedyWalk'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 // Advice that would hurt, and readings that would be false. Numbers are worked out on paper; what is joined is judged
 // by a walk over the finished wires.
@@ -409,7 +410,7 @@ describe('data of parts', () => {
     const burden = Object.values(bare.added).find((c) => c.type === 'burden')
     // 30 A · √2 / 2000 = 21.2 mA; half of 3.3 V allows 1.64 / 0.0212 = 77 Ω: 75 Ω, and 2000 / 75 = 26.7 A a volt.
     expect(burden).toMatchObject({ ohm: 75 })
-    const file = compile(bare, catalog, { host: 'h', port: 1, root: 'r' }, 1)
+    const file = compile(bare, NO_SURROUNDINGS, catalog, { host: 'h', port: 1, root: 'r' }, 1)
     expect(file.ok && file.compiled.file.signals[0]).toMatchObject({
       driver: 'adc',
       of: 'rms',

@@ -8,6 +8,7 @@ import { compile } from '../../src/core/nodefile/compile'
 import { type NodeFileSignal, nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { applyAll } from '../../src/core/alternatives/remedies'
 import { blank, catalog } from '../support/designs'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 const broker = { host: '127.0.0.1', port: 1883, root: 'vn' }
 const part = (partId: string, kind: string, channel: string): EditBody => ({
@@ -23,7 +24,7 @@ const made = (edits: EditBody[], board = 'board-32-30'): Design =>
     throw new Error('cannot be made')
   })()
 function entry(edits: EditBody[], slug: string, board?: string): NodeFileSignal {
-  const result = compile(made(edits, board), catalog, broker, 1)
+  const result = compile(made(edits, board), NO_SURROUNDINGS, catalog, broker, 1)
   if (!result.ok) throw new Error(result.reasons.join('; '))
   return (
     result.compiled.file.signals.find((s) => s.slug === slug) ??
@@ -153,7 +154,7 @@ describe('keys', () => {
         ],
         'board-s3-44',
       )
-      const result = compile(design, catalog, broker, 1)
+      const result = compile(design, NO_SURROUNDINGS, catalog, broker, 1)
       if (!result.ok) throw new Error(result.reasons.join('; '))
       const pairs = result.compiled.file.signals.flatMap((s) => (s.driver === 'key' ? [s.pins] : []))
       expect(new Set(pairs.map((p) => `${p.row} ${p.column}`)).size).toBe(Math.min(16, rows * columns))
@@ -193,11 +194,11 @@ test('any node compiles to a file its own schema takes, the same each time, or s
           )
           return added.ok ? added.design : d
         }, blank(board))
-        const result = compile(design, catalog, broker, 3)
+        const result = compile(design, NO_SURROUNDINGS, catalog, broker, 3)
         if (result.ok) {
           whole += 1
           expect(nodeFileSchema.parse(JSON.parse(result.compiled.text))).toEqual(result.compiled.file)
-          const again = compile(structuredClone(design), catalog, broker, 3)
+          const again = compile(structuredClone(design), NO_SURROUNDINGS, catalog, broker, 3)
           expect(again.ok && again.compiled.hash).toBe(result.compiled.hash)
           expect(result.compiled.file.signals).toHaveLength(Object.keys(design.signals).length)
         } else {

@@ -18,10 +18,15 @@ import { networkAdvice } from '../../src/core/shop/networkAdvice'
 import { readRuntime, runtimeFiles } from '../../src/server/nodes/installBundle'
 import { after, blank, catalog, slipTank } from '../support/designs'
 import { kinds } from '../support/edits'
+import { surroundings } from '../../src/core/surroundings/surroundings'
+import { shopSchema } from '../../src/core/shop/shop'
+
+const yard = shopSchema.parse(JSON.parse(fs.readFileSync('demo/shop.json', 'utf8')))
+const around = (design: Design) => surroundings(design, yard)
 
 const broker = { host: '127.0.0.1', port: 1883, root: 'vn' }
 const fileOf = (design: Design, revision = 1): NodeFile => {
-  const result = compile(design, catalog, broker, revision)
+  const result = compile(design, around(design), catalog, broker, revision)
   if (!result.ok) throw new Error(result.reasons.join('; '))
   return result.compiled.file
 }
@@ -52,7 +57,7 @@ describe('what sending changes', () => {
     ['a new name', { kind: 'rename-signal', signalId: 'slevel', name: 'slip', slug: 'slip' }, ['level is called slip']],
     [
       'a name and a place of the node',
-      { kind: 'identify', name: 'Tank two', slug: 'tank-two', area: '' },
+      { kind: 'identify', name: 'Tank two', slug: 'tank-two', place: null },
       ['place Clay yard → none', 'name none → Tank two', 'name in topics slip-tank → tank-two'],
     ],
     ['a signal gone', { kind: 'remove-signal', signalId: 'swater' }, ['gone: water']],
@@ -99,7 +104,7 @@ describe('what sending changes', () => {
           const r = applyEdit(d, e, catalog)
           return r.ok ? r.design : d
         }, tank)
-        if (!compile(next, catalog, broker, 1).ok) return
+        if (!compile(next, around(next), catalog, broker, 1).ok) return
         const meaning = meaningOf(fileOf(tank), fileOf(next))
         if (meaning.length > 0) said += 1
         expect(meaning.length > 0).toBe(differs(tank, next))
@@ -134,7 +139,7 @@ describe('an edited node file taken back', () => {
       f.area = 'Glaze store'
       f.rules = [{ from: 'press', when: 'double', to: 'pump', do: true }]
     })
-    const taken = takeBack(text, tank, catalog, broker)
+    const taken = takeBack(text, tank, around(tank), catalog, broker)
     if (!taken.ok) throw new Error(JSON.stringify(taken.problems))
     expect(canonicalJson(fileOf(taken.design))).toBe(canonicalJson(JSON.parse(text)))
     expect(taken.leftOut).toEqual([])
@@ -147,7 +152,7 @@ describe('an edited node file taken back', () => {
   test('any design’s own file taken back changes nothing', () => {
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {
       const design = demo(name)
-      expect(takeBack(pretty(fileOf(design)), design, catalog, broker), name).toMatchObject({
+      expect(takeBack(pretty(fileOf(design)), design, around(design), catalog, broker), name).toMatchObject({
         ok: true,
         changes: [],
         done: [],
@@ -170,7 +175,7 @@ describe('an edited node file taken back', () => {
     const text = pretty(fileOf(tank))
     expect(text).toContain(good)
     const spoilt = text.replace(good, bad)
-    const taken = takeBack(spoilt, tank, catalog, broker)
+    const taken = takeBack(spoilt, tank, around(tank), catalog, broker)
     if (taken.ok) throw new Error('taken')
     const [first] = taken.problems
     expect(`found ${first?.found}, expected ${first?.expected}`).toMatch(found)
@@ -188,6 +193,7 @@ describe('an edited node file taken back', () => {
         Object.assign(by(f, 'ranger'), { slug: 'levle', pins: { trig: 1, echo: 3 } })
       }),
       tank,
+      around(tank),
       catalog,
       broker,
     )
@@ -199,6 +205,7 @@ describe('an edited node file taken back', () => {
         f.broker.port = 1999
       }),
       tank,
+      around(tank),
       catalog,
       broker,
     )
@@ -214,7 +221,7 @@ describe('an edited node file taken back', () => {
     const whole = pretty(fileOf(tank))
     fc.assert(
       fc.property(fc.nat(whole.length), fc.nat(12), fc.string({ maxLength: 6 }), (at, cut, put) => {
-        const taken = takeBack(whole.slice(0, at) + put + whole.slice(at + cut), tank, catalog, broker)
+        const taken = takeBack(whole.slice(0, at) + put + whole.slice(at + cut), tank, around(tank), catalog, broker)
         if (taken.ok) designSchema.parse(taken.design)
         else expect(taken.problems.length).toBeGreaterThan(0)
       }),
@@ -262,7 +269,7 @@ describe('the node file', () => {
 
   test('announces the presses that are used, no others', () => {
     const design = after(slipTank(), { kind: 'condition', signalId: 'spress', set: { patterns: ['single', 'triple'] } })
-    expect(describeThing(design, catalog, broker).events).toMatchObject({
+    expect(describeThing(design, around(design), catalog, broker).events).toMatchObject({
       press: { data: { enum: ['single', 'triple'] } },
     })
   })
@@ -335,7 +342,7 @@ describe('the install bundle', () => {
     n: 1,
   }
   const made = (d: Design, withSecret = false) => {
-    const result = compile(d, catalog, broker, 7)
+    const result = compile(d, around(d), catalog, broker, 7)
     if (!result.ok) throw new Error(result.reasons.join())
     return bundleFiles(
       d,

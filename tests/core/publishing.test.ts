@@ -15,6 +15,7 @@ import { splitTopic, topicsOf } from '../../src/core/publish/topics'
 import { mayForward, mayPublish, maySubscribe } from '../../src/server/broker/access'
 import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
 import { formats, rulesPage } from '../../scripts/formats'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 const broker = { host: '127.0.0.1', port: 1883, root: 'vn' }
 const require = createRequire(import.meta.url)
@@ -48,17 +49,17 @@ group('the announcement', () => {
   test("is valid against the W3C's schema for every design, and a broken one is not", () => {
     fc.assert(
       fc.property(designs, (design) => {
-        const ok = validate(describe(design, catalog, broker))
+        const ok = validate(describe(design, NO_SURROUNDINGS, catalog, broker))
         expect(validate.errors ?? []).toEqual([])
         expect(ok).toBe(true)
       }),
       { numRuns: 40 },
     )
-    expect(validate({ ...describe(slipTank(), catalog, broker), security: 7 })).toBe(false)
+    expect(validate({ ...describe(slipTank(), NO_SURROUNDINGS, catalog, broker), security: 7 })).toBe(false)
   })
 
   test("the binding's own terms: one packet kind per form, its topic or filter, quality and retention as published", () => {
-    const td = JSON.parse(JSON.stringify(describe(slipTank(), catalog, broker))) as Described
+    const td = JSON.parse(JSON.stringify(describe(slipTank(), NO_SURROUNDINGS, catalog, broker))) as Described
     const topics = topicsOf('vn', 'slip-tank')
     const all = [...Object.values(td.properties), ...Object.values(td.events ?? {})].flatMap((p) => p.forms)
     for (const form of all) {
@@ -85,11 +86,11 @@ group('the announcement', () => {
   test('keeps its identity through a rename, leaves out what is not offered, and carries no secret', () => {
     const renamed = after(
       slipTank(),
-      { kind: 'identify', name: 'Slip', slug: 'slip', area: 'Yard' },
+      { kind: 'identify', name: 'Slip', slug: 'slip', place: 'yard' },
       { kind: 'publish', signalId: 'swater', set: { entity: false } },
     )
-    const td = describe(renamed, catalog, broker)
-    expect(td.id).toBe(describe(slipTank(), catalog, broker).id)
+    const td = describe(renamed, NO_SURROUNDINGS, catalog, broker)
+    expect(td.id).toBe(describe(slipTank(), NO_SURROUNDINGS, catalog, broker).id)
     expect(td.properties).not.toHaveProperty('water')
     expect(JSON.stringify(td)).not.toMatch(/password|secret/i)
   })
@@ -99,9 +100,9 @@ group('the node file', () => {
   test('is the same bytes for the same design, has the hash it says, and survives a round trip', () => {
     fc.assert(
       fc.property(designs, fc.integer({ min: 1, max: 999 }), (design, revision) => {
-        const a = compile(design, catalog, broker, revision)
+        const a = compile(design, NO_SURROUNDINGS, catalog, broker, revision)
         if (!a.ok) throw new Error(a.reasons.join())
-        const b = compile(structuredClone(design), catalog, broker, revision)
+        const b = compile(structuredClone(design), NO_SURROUNDINGS, catalog, broker, revision)
         expect(b.ok && b.compiled.text).toBe(a.compiled.text)
         expect(a.compiled.hash).toBe(createHash('sha256').update(a.compiled.text).digest('hex'))
         expect(canonicalJson(JSON.parse(a.compiled.text))).toBe(a.compiled.text)
@@ -131,7 +132,7 @@ group('the node file', () => {
         points: 2,
       },
     })
-    const result = compile(design, catalog, broker, 3)
+    const result = compile(design, NO_SURROUNDINGS, catalog, broker, 3)
     if (!result.ok) throw new Error(result.reasons.join())
     const by = Object.fromEntries(result.compiled.file.signals.map((s) => [s.slug, s]))
     expect(by.level).toMatchObject({
@@ -145,7 +146,7 @@ group('the node file', () => {
   })
 
   test('is refused with every reason while a line has no pin', () => {
-    const result = compile({ ...slipTank(), plan: { pins: {}, basis: '' } }, catalog, broker, 1)
+    const result = compile({ ...slipTank(), plan: { pins: {}, basis: '' } }, NO_SURROUNDINGS, catalog, broker, 1)
     expect(result.ok).toBe(false)
     if (!result.ok)
       expect(result.reasons).toEqual([
@@ -163,7 +164,7 @@ group('the node file', () => {
     addFormats(ajv)
     const read = (file: string): object => JSON.parse(fs.readFileSync(file, 'utf8'))
     const nodeFile = ajv.compile(read('docs/formats/node-file.schema.json'))
-    const result = compile(slipTank(), catalog, broker, 1)
+    const result = compile(slipTank(), NO_SURROUNDINGS, catalog, broker, 1)
     expect(result.ok && nodeFile(result.compiled.file)).toBe(true)
     expect(result.ok && nodeFile({ ...result.compiled.file, broker: undefined })).toBe(false)
     const board = ajv.compile(read('docs/formats/board.schema.json'))

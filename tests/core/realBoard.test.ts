@@ -15,6 +15,7 @@ import { scheduleOf } from '../../src/core/wiring/schedule'
 import { wiringOf } from '../../src/core/wiring/netlist'
 import { runtimeFiles, unreachable } from '../../src/server/nodes/installBundle'
 import { after, blank, catalog, slipTank } from '../support/designs'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 // What a real board refuses or needs, as far as it is decided before anything is written onto it.
 const broker = { host: '192.0.2.1', port: 1883, root: 'vn' }
@@ -26,7 +27,7 @@ const planned = (design: Design): Design => {
   return { ...design, plan: { ...design.plan, pins: plan.pins } }
 }
 const fileOf = (design: Design, at = broker) => {
-  const made = compile(design, catalog, at, 1)
+  const made = compile(design, NO_SURROUNDINGS, catalog, at, 1)
   if (!made.ok) throw new Error(made.reasons.join('; '))
   return made.compiled.file
 }
@@ -127,16 +128,16 @@ describe('sleep', () => {
   }
   test('a board nothing wakes by time is refused with its reason, a longer sleep than a chip counts too', () => {
     const rp = planned(after(blank('board-rp2040-40'), { kind: 'sleep', everyS: 600 }))
-    expect(compile(rp, catalog, broker, 1)).toMatchObject({
+    expect(compile(rp, NO_SURROUNDINGS, catalog, broker, 1)).toMatchObject({
       ok: false,
       reasons: [expect.stringMatching(/nothing on this board ends its sleep by time/)],
     })
     const long = planned(after(blank('board-8266-16'), { kind: 'sleep', everyS: 4261 }))
-    expect(compile(long, catalog, broker, 1)).toMatchObject({
+    expect(compile(long, NO_SURROUNDINGS, catalog, broker, 1)).toMatchObject({
       ok: false,
       reasons: [expect.stringMatching(/counts 4260 s at most/)],
     })
-    expect(compile(after(long, { kind: 'sleep', everyS: 4260 }), catalog, broker, 1).ok).toBe(true)
+    expect(compile(after(long, { kind: 'sleep', everyS: 4260 }), NO_SURROUNDINGS, catalog, broker, 1).ok).toBe(true)
   })
   test('the wire that ends the sleep is in the list, and off while the board is written', () => {
     const asleep = planned(after(blank('board-8266-16'), { kind: 'sleep', everyS: 600 }))
@@ -168,11 +169,11 @@ describe('reaching the broker', () => {
   test('through TLS where board and broker can, by the print; refused with the reason where not', () => {
     expect(fileOf(wish('board-32-30'), secure).broker).toMatchObject({ port: 8883, print: 'ab'.repeat(32) })
     expect(fileOf(blank(), secure).broker).toEqual({ host: '192.0.2.1', port: 1883, keepAliveS: 10 })
-    expect(compile(wish('board-32-30'), catalog, broker, 1)).toMatchObject({
+    expect(compile(wish('board-32-30'), NO_SURROUNDINGS, catalog, broker, 1)).toMatchObject({
       ok: false,
       reasons: [expect.stringMatching(/has no certificate/)],
     })
-    expect(compile(wish('board-8266-16'), catalog, secure, 1)).toMatchObject({
+    expect(compile(wish('board-8266-16'), NO_SURROUNDINGS, catalog, secure, 1)).toMatchObject({
       ok: false,
       reasons: [expect.stringMatching(/no memory for that/)],
     })

@@ -9,6 +9,7 @@ import { applyAll } from '../../src/core/alternatives/remedies'
 import { installRuntime } from '../../standins/board/board'
 import { blank, catalog } from '../support/designs'
 import { type Truth, voltageAtEnd } from '../support/finishedWiring'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 // What the world is → the voltage at the pin, solved from the finished wires → what the runtime makes of it with the
 // compiled file.
@@ -26,7 +27,7 @@ def reading(text):
 `)
 
 function runtimeReads(design: Design, volts: number): number | null {
-  const compiled = compile(design, catalog, { host: 'h', port: 1883, root: 'r' }, 1)
+  const compiled = compile(design, NO_SURROUNDINGS, catalog, { host: 'h', port: 1883, root: 'r' }, 1)
   if (!compiled.ok) throw new Error(compiled.reasons.join('; '))
   const [spec] = compiled.compiled.file.signals
   printed.length = 0

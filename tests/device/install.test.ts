@@ -15,6 +15,7 @@ import { readRuntime } from '../../src/server/nodes/installBundle'
 import { SimulatedBoard } from '../../standins/board/board'
 import { after, blank, catalog } from '../support/designs'
 import { tempFolder } from '../support/product'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 const out = path.join(tempFolder(), 'tank.zip')
 const vivid = (...args: string[]) => execFileSync(process.execPath, ['build/vivid.mjs', ...args], { encoding: 'utf8' })
@@ -43,7 +44,7 @@ const FLASH = tempFolder()
 const NODE = blank('board-32-30')
 const fileOf = (revision: number, sleeps = false) => {
   const design = sleeps ? after(NODE, { kind: 'sleep', everyS: 30 }) : NODE
-  const made = compile(design, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, revision)
+  const made = compile(design, NO_SURROUNDINGS, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, revision)
   if (!made.ok) throw new Error(made.reasons.join())
   return made.compiled.text
 }

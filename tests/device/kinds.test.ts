@@ -11,6 +11,7 @@ import type { Product } from '../../src/server/product'
 import { SimulatedBoard } from '../../standins/board/board'
 import { blank, catalog } from '../support/designs'
 import { listen, login, PASSWORDS, SLIP_TANK, startProduct, until } from '../support/product'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 // One node with a part of every kind the runtime drives, made by edits, compiled, and run against the real broker.
 const part = (partId: string, kind: string, channel: string): EditBody => ({
@@ -82,7 +83,7 @@ beforeAll(async () => {
   outside = await listen(product)
   const design = applyAll({ ...blank('board-32-30'), id: SLIP_TANK, slug: 'slip-tank' }, EDITS, catalog)
   if (!design) throw new Error('the design cannot be made')
-  const result = compile(design, catalog, product.brokerAddress, 1)
+  const result = compile(design, NO_SURROUNDINGS, catalog, product.brokerAddress, 1)
   if (!result.ok) throw new Error(result.reasons.join('; '))
   file = nodeFileSchema.parse({
     ...result.compiled.file,
@@ -219,7 +220,7 @@ test('every node of the demo compiles for its board', () => {
   const results = fs.readdirSync('demo/designs').map((name) => {
     const read = readDesign(fs.readFileSync(`demo/designs/${name}`, 'utf8'), catalog)
     if (!read.ok) throw new Error(name)
-    const result = compile(read.value, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
+    const result = compile(read.value, NO_SURROUNDINGS, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
     return [name.replace('.json', ''), result.ok ? 'runs' : result.reasons[0]]
   })
   expect(results).toEqual(

@@ -57,7 +57,7 @@ describe('a node that sleeps', () => {
     expect(
       await product.workshop.edit({
         id: crypto.randomUUID(),
-        node: board.id,
+        document: board.id,
         base: node?.seq ?? 0,
         author: '',
         at: new Date().toISOString(),

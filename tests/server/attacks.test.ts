@@ -55,7 +55,7 @@ describe('pages', () => {
     await attacks.send(
       `${own.url}/api/nodes`,
       'POST',
-      JSON.stringify({ name: 'Bell', area: '', board: 'board-32-30', author: '' }),
+      JSON.stringify({ name: 'Bell', place: '', board: 'board-32-30', author: '' }),
     )
     const { nodes } = JSON.parse((await attacks.send(`${own.url}/api/snapshot`, 'GET', null)).text) as {
       nodes: { id: string }[]

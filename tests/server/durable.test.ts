@@ -181,15 +181,15 @@ describe('a data folder', () => {
   async function held(name: string): Promise<string> {
     const folder = path.join(tempFolder(), 'data')
     const product = await start(folder)
-    await product.keepSettings({ ...product.settings, shop: name })
+    await product.shop.make({ kind: 'rename-shop', name }, 'test')
     await stop(product)
     return folder
   }
   const nameIn = async (folder: string) => {
     const product = await start(folder)
-    const { shop } = product.settings
+    const { name } = product.shop.document
     await stop(product)
-    return shop
+    return name
   }
   const vivid = (...args: string[]) =>
     execFileSync('node', ['build/vivid.mjs', ...args], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] })

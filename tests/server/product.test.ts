@@ -50,7 +50,7 @@ afterEach(async () => {
 const median = (m: 3 | 7 | 9): EditBody => ({ kind: 'condition', signalId: 'slevel', set: { median: m } })
 const make = (base: number, body: EditBody) => ({
   id: randomUUID(),
-  node: SLIP_TANK,
+  document: SLIP_TANK,
   base,
   body,
   author: 'test',
@@ -669,7 +669,7 @@ test('a renamed node keeps its old topics until it has acknowledged its new name
   const folder = tempFolder()
   const product = await start(folder)
   expect(
-    (await product.workshop.edit(make(0, { kind: 'identify', name: 'Slip', slug: 'slip', area: 'Clay yard' }))).kind,
+    (await product.workshop.edit(make(0, { kind: 'identify', name: 'Slip', slug: 'slip', place: 'clayyard' }))).kind,
   ).toBe('saved')
   expect(product.workshop.slugsOf(SLIP_TANK)).toEqual(['slip', 'slip-tank'])
   await stop(product)

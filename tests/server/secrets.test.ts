@@ -37,7 +37,7 @@ afterEach(async () => {
 const edit = (product: Product, body: EditBody, id = SLIP_TANK) =>
   product.workshop.edit({
     id: randomUUID(),
-    node: id,
+    document: id,
     base: product.workshop.get(id)?.seq ?? 0,
     author: '',
     at: new Date().toISOString(),
@@ -232,7 +232,7 @@ describe('revisions', () => {
     const folder = tempFolder()
     const product = await own(folder)
     await product.workshop.add(
-      after(slipTank(), { kind: 'identify', name: 'Sleeper', slug: 'slip-tank', area: '' }),
+      after(slipTank(), { kind: 'identify', name: 'Sleeper', slug: 'slip-tank', place: null }),
       'test',
     )
     await product.credentials.change('house', 'cone-six-oxidation')

@@ -13,7 +13,7 @@ import { household } from '../../src/server/http/attempts'
 import { endAllSessions, enter, mayEnter } from '../../src/server/http/session'
 import { Product } from '../../src/server/product'
 import { openSealer, SealBroken } from '../../src/server/secrets/sealer'
-import { brokerParts, type ShopSettings } from '../../src/core/shop/settings'
+import { brokerParts, type BrokerSettings } from '../../src/core/shop/brokerSettings'
 import { catalog } from '../support/designs'
 import { freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
@@ -124,10 +124,7 @@ describe('a broker somebody else runs', () => {
     await new Promise<void>((r) => server.listen(port, '127.0.0.1', r))
     return { port, end: () => new Promise<void>((r) => aedes.close(() => server.close(() => r()))) }
   }
-  const at = (port: number, settings: ShopSettings): ShopSettings => ({
-    ...settings,
-    broker: { kind: 'outside', url: `mqtt://127.0.0.1:${port}`, login: 'vivid' },
-  })
+  const at = (port: number): BrokerSettings => ({ kind: 'outside', url: `mqtt://127.0.0.1:${port}`, login: 'vivid' })
 
   test('on the usual port of this machine it does not keep a shop from starting, which says what to do and takes it', async () => {
     const other = await foreign('glaze and slip')
@@ -140,17 +137,17 @@ describe('a broker somebody else runs', () => {
       demo: null,
     })
     running.push(own)
-    expect(own.snapshot().shop.broker.link).toEqual({
+    expect(own.snapshot().broker.link).toEqual({
       up: false,
       why: expect.stringMatching(/is taken by another program.*enter it as the outside broker/),
     })
-    await own.keepSettings(at(other.port, own.settings), 'glaze and slip')
-    expect(own.snapshot().shop.broker).toMatchObject({ kind: 'outside', link: { up: true } })
-    await own.keepSettings({ ...own.settings, broker: { kind: 'own' } }).then(
+    await own.keepBroker(at(other.port), 'glaze and slip')
+    expect(own.snapshot().broker).toMatchObject({ kind: 'outside', link: { up: true } })
+    await own.keepBroker({ kind: 'own' }).then(
       () => expect.unreachable(),
       (e: unknown) => expect(String(e)).toMatch(/taken by another program/),
     )
-    expect(own.snapshot().shop.broker).toMatchObject({ kind: 'outside', link: { up: true } })
+    expect(own.snapshot().broker).toMatchObject({ kind: 'outside', link: { up: true } })
     await other.end()
   })
 
@@ -159,20 +156,16 @@ describe('a broker somebody else runs', () => {
     const folder = path.join(tempFolder(), 'data')
     const product = await start(folder)
     // Until the other one lets us in, ours stays, and so does what the settings say.
-    await expect(product.keepSettings(at(other.port, product.settings), 'wrong')).rejects.toThrow(
-      /not authorized.*stays in use/i,
-    )
-    await expect(product.keepSettings(at(await freePort(), product.settings), 'any')).rejects.toThrow(
-      /did not let us in/i,
-    )
-    expect(product.snapshot().shop.broker).toMatchObject({
+    await expect(product.keepBroker(at(other.port), 'wrong')).rejects.toThrow(/not authorized.*stays in use/i)
+    await expect(product.keepBroker(at(await freePort()), 'any')).rejects.toThrow(/did not let us in/i)
+    expect(product.snapshot().broker).toMatchObject({
       kind: 'own',
       port: product.options.mqttPort,
       link: { up: true },
     })
     await (await login(product, 'outside', PASSWORDS.outsidePassword)).endAsync(true)
-    await product.keepSettings(at(other.port, product.settings), 'glaze and slip')
-    await until(() => product.snapshot().shop.broker.link.up, 5000)
+    await product.keepBroker(at(other.port), 'glaze and slip')
+    await until(() => product.snapshot().broker.link.up, 5000)
     expect(product.brokerAddress).toMatchObject({ host: '127.0.0.1', port: other.port })
     await expect(
       mqtt.connectAsync(`mqtt://127.0.0.1:${product.options.mqttPort}`, { reconnectPeriod: 0 }),
@@ -214,13 +207,13 @@ describe('a broker somebody else runs', () => {
       .filter((f) => f.isFile())
     expect(files.some((f) => fs.readFileSync(path.join(f.parentPath, f.name)).includes('glaze and slip'))).toBe(false)
     const again = await start(folder)
-    await until(() => again.snapshot().shop.broker.link.up, 5000)
+    await until(() => again.snapshot().broker.link.up, 5000)
     await until(() => again.workshop.get(SLIP_TANK)?.live.status?.is === 'online', 5000)
 
     // The other broker goes away: said, commands fail at once, and a lost key does not keep the product from starting.
     await node.endAsync(true)
     await other.end()
-    await until(() => !again.snapshot().shop.broker.link.up, 5000)
+    await until(() => !again.snapshot().broker.link.up, 5000)
     expect(await again.command(SLIP_TANK, 'spump', true)).toMatchObject({
       kind: 'failed',
       reason: expect.stringMatching(/not connected/),
@@ -242,12 +235,12 @@ describe('a broker somebody else runs', () => {
     await twice.stop()
     fs.rmSync(`${folder}.key`)
     const keyless = await start(folder)
-    expect(keyless.snapshot().shop.broker.link).toMatchObject({
+    expect(keyless.snapshot().broker.link).toMatchObject({
       up: false,
       why: expect.stringMatching(/enter it anew/),
     })
-    await keyless.keepSettings({ ...keyless.settings, broker: { kind: 'own' } })
-    expect(keyless.snapshot().shop.broker).toMatchObject({ kind: 'own', link: { up: true } })
+    await keyless.keepBroker({ kind: 'own' })
+    expect(keyless.snapshot().broker).toMatchObject({ kind: 'own', link: { up: true } })
   })
 })
 
@@ -296,7 +289,7 @@ describe('the shelf', () => {
     await product.bringIn({ boards: [], parts: [mine(1, 'Light of my own')] })
     const edited = await product.workshop.edit({
       id: randomUUID(),
-      node: SLIP_TANK,
+      document: SLIP_TANK,
       base: 0,
       body: {
         kind: 'add-part',

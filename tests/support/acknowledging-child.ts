@@ -27,7 +27,14 @@ async function edits(): Promise<void> {
     const body = { kind: 'rename-part' as const, partId: 'button', label: `Button ${base}` }
     const at = new Date().toISOString()
     try {
-      const outcome = await product.workshop.edit({ id: randomUUID(), node: SLIP_TANK, base, body, author: 'test', at })
+      const outcome = await product.workshop.edit({
+        id: randomUUID(),
+        document: SLIP_TANK,
+        base,
+        body,
+        author: 'test',
+        at,
+      })
       say(outcome.kind === 'saved' ? `edit ${outcome.seq}` : `edit ${outcome.kind}`)
     } catch (e) {
       say(`not saved: ${e instanceof Error ? e.message : String(e)}`)

@@ -327,6 +327,7 @@ export async function endlessBodies(base: string, most: number): Promise<Attacke
     '/api/nodes',
     '/api/designs',
     '/api/settings',
+    '/api/shop/edits',
     '/api/shelf',
     '/api/credentials',
     `/api/nodes/${randomUUID()}/edits`,
@@ -364,14 +365,14 @@ export async function nastyBodies(base: string, node: string): Promise<Attacked>
   })
   const rename = { kind: 'rename-part', partId: 'bell', label: 'y' }
   const bodies: [string, string][] = [
-    ['/api/nodes', JSON.stringify({ name: 'a\u0000b', area: '', board: 'board-32-30', author: '' })],
-    ['/api/nodes', '{"name":"a\\ud800","area":"","board":"board-32-30","author":""}'],
-    ['/api/nodes', JSON.stringify({ name: 'x'.repeat(61), area: '', board: 'board-32-30', author: '' })],
-    ['/api/nodes', JSON.stringify({ name: ' \t ', area: '', board: 'board-32-30', author: '' })],
+    ['/api/nodes', JSON.stringify({ name: 'a\u0000b', place: '', board: 'board-32-30', author: '' })],
+    ['/api/nodes', '{"name":"a\\ud800","place":"","board":"board-32-30","author":""}'],
+    ['/api/nodes', JSON.stringify({ name: 'x'.repeat(61), place: '', board: 'board-32-30', author: '' })],
+    ['/api/nodes', JSON.stringify({ name: ' \t ', place: '', board: 'board-32-30', author: '' })],
     ['/api/nodes', deep(100_000)],
     ['/api/nodes', '{"__proto__":{"name":"x"}}'],
-    ['/api/nodes', JSON.stringify({ name: 'x', area: '', board: '__proto__', author: '' })],
-    ['/api/nodes', JSON.stringify({ name: 'x', area: '', board: 'constructor', author: '' })],
+    ['/api/nodes', JSON.stringify({ name: 'x', place: '', board: '__proto__', author: '' })],
+    ['/api/nodes', JSON.stringify({ name: 'x', place: '', board: 'constructor', author: '' })],
     [`/api/nodes/${node}/edits`, JSON.stringify(edit(rename, { at: '0000-01-01T00:00:00Z' }))],
     [`/api/nodes/${node}/edits`, JSON.stringify(edit(rename, { at: '9999-13-01T00:00:00Z' }))],
     [`/api/nodes/${node}/edits`, JSON.stringify(edit({ ...rename, partId: '__proto__' }))],
@@ -563,7 +564,7 @@ export async function droppedStreams(base: string, n: number, memory: () => numb
 }
 
 export async function foreignPages(base: string): Promise<Attacked> {
-  const body = JSON.stringify({ name: 'x', area: '', board: 'board-32-30', author: '' })
+  const body = JSON.stringify({ name: 'x', place: '', board: 'board-32-30', author: '' })
   const tries: [string, http.OutgoingHttpHeaders][] = [
     ['POST', { origin: 'http://elsewhere.test' }],
     ['POST', { origin: 'null' }],

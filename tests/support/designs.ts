@@ -15,7 +15,7 @@ export function blank(board = 'board-32-30'): Design {
     id: 'b6b4f1de-6f0f-4b5c-8a55-0d6a2b9c7e11',
     name: 'bench',
     slug: 'bench',
-    area: 'Glaze store',
+    place: 'glazestore',
     board: { id: board, version: 1 },
   })
 }

@@ -16,7 +16,7 @@ for (;;) {
   const base = product.workshop.get(SLIP_TANK)?.seq ?? 0
   const outcome = await product.workshop.edit({
     id: randomUUID(),
-    node: SLIP_TANK,
+    document: SLIP_TANK,
     base,
     body: { kind: 'rename-part', partId: 'button', label: `Button ${base}` },
     author: 'test',

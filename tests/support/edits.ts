@@ -90,7 +90,9 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
       calibration: none ? null : { recordId: record, gain, offset: 0.003, date: '2026-11-24', points: 2 },
     })),
   'choose-board': one(['board-32-30', 'board-8266-16', 'board-none']).map((board) => ({ kind: 'choose-board', board })),
-  identify: fc.record({ name: word, slug: word, area: word }).map((r) => ({ kind: 'identify', ...r })),
+  identify: fc
+    .record({ name: word, slug: word, place: one([null, 'clayyard', 'loft']) })
+    .map((r) => ({ kind: 'identify', ...r })),
   'copy-part': fc.record({ partId: one(partIds), n: fc.nat(3) }).map(({ partId, n }) => ({
     kind: 'copy-part',
     partId,

@@ -8,6 +8,7 @@ import { SimulatedBoard } from '../../standins/board/board'
 import { ModelledBroker } from '../../standins/board/modelledBroker'
 import { catalog } from './designs'
 import { tempFolder } from './product'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 /** The design with the best plan there is for it. */
 export function planned(design: Design): Design {
@@ -35,6 +36,7 @@ export async function modelledBoard(
   const write = (of: Design, at = host) => {
     const made = compile(
       of,
+      NO_SURROUNDINGS,
       catalog,
       { host: at, port: 1883, root: 'vn', ...(print ? { secure: { port: 8883, print } } : {}) },
       1,

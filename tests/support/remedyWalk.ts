@@ -11,6 +11,7 @@ import { blank, catalog } from './designs'
 import { bridges, type Truth, voltageAtEnd } from './finishedWiring'
 import { seeded } from './randomDesigns'
 import { feed, part, set } from './editBodies'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 
 // Random nodes, half of them with something foreign or isolated, and what must hold after any remedy: judged by the
 // finished wires, not by the rules.
@@ -466,7 +467,7 @@ function falseReadings(design: Design, findings: readonly Finding[]): string[] {
       rules: {},
       guards: {},
     }
-    const file = compile(alone, catalog, { host: 'h', port: 1883, root: 'r' }, 1)
+    const file = compile(alone, NO_SURROUNDINGS, catalog, { host: 'h', port: 1883, root: 'r' }, 1)
     if (!file.ok) continue
     const [spec] = file.compiled.file.signals
     const blind = findings.some((f) => (f.rule === 'adc-span' || f.rule === 'input-over-maximum') && f.partId === id)

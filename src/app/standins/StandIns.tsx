@@ -226,7 +226,7 @@ function BoardRow({
 function AccessPoint() {
   const networks = useLive((s) => s.shop.networks)
   const [password, setPassword] = useState('')
-  const name = networks[0]?.name ?? ''
+  const name = Object.values(networks)[0]?.name ?? ''
   return (
     <Form
       className="fields"

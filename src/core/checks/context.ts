@@ -7,6 +7,7 @@ import { type BoardPin, pinByLabel } from '../catalog/board'
 import type { PartKind } from '../catalog/part'
 import type { DesignPart } from '../model/design'
 import { type FeedRail, railsOf, railSuits } from '../power/rails'
+import type { Surroundings } from '../surroundings/surroundings'
 import type { Wiring } from '../wiring/netlist'
 import { wiringOf } from '../wiring/netlist'
 import type { WorkingStep } from '../working/working'
@@ -25,6 +26,8 @@ export interface CheckContext {
   rails: FeedRail[]
   wiring: Wiring
   parts: { id: string; part: DesignPart; kind: PartKind }[]
+  /** What the shop says of its place and network; null where a design is looked at by itself. */
+  around: Surroundings | null
 }
 
 export interface Rule {
@@ -36,7 +39,12 @@ export interface Rule {
   check: (context: CheckContext) => Finding[]
 }
 
-export function checkContext(design: Design, catalog: Catalog, wiring?: Wiring): CheckContext | null {
+export function checkContext(
+  design: Design,
+  catalog: Catalog,
+  wiring?: Wiring,
+  around: Surroundings | null = null,
+): CheckContext | null {
   const board = catalog.boards[design.board.id]
   if (!board) return null
   const parts = inOrder(design.parts).flatMap(({ id, value: part }) => {
@@ -54,6 +62,7 @@ export function checkContext(design: Design, catalog: Catalog, wiring?: Wiring):
     rails: railsOf(design, board, catalog),
     wiring: wiring ?? wiringOf(design, catalog),
     parts,
+    around,
   }
 }
 

@@ -1,5 +1,6 @@
 import type { Catalog } from '../catalog/catalog'
 import type { Design } from '../model/design'
+import type { Surroundings } from '../surroundings/surroundings'
 import type { Wiring } from '../wiring/netlist'
 import { checkContext, type Rule } from './context'
 import { type Finding, SEVERITIES } from './finding'
@@ -61,6 +62,7 @@ import { codesTooShort } from './rules/codes-too-short'
 import { memory } from './rules/memory'
 import { oneWireUnnamed } from './rules/one-wire-unnamed'
 import { noLongestTime } from './rules/no-longest-time'
+import { networkGone, placeGone } from './rules/gone-from-shop'
 import { wireDrop } from './rules/wire-drop'
 
 /** Every rule there is. */
@@ -132,11 +134,18 @@ export const RULES: readonly Rule[] = [
   wireLeftOver,
   caution,
   notCalibrated,
+  placeGone,
+  networkGone,
 ]
 
 /** All findings of a design, gravest first, in a fixed order. Never throws on an unfinished design. */
-export function runChecks(design: Design, catalog: Catalog, wiring?: Wiring): Finding[] {
-  const context = checkContext(design, catalog, wiring)
+export function runChecks(
+  design: Design,
+  catalog: Catalog,
+  wiring?: Wiring,
+  around: Surroundings | null = null,
+): Finding[] {
+  const context = checkContext(design, catalog, wiring, around)
   if (!context) return []
   return RULES.flatMap((rule) => rule.check(context)).sort(
     (a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity),

@@ -34,6 +34,17 @@ export function schemasOf<const K extends readonly [{ schema: KindSchema }, ...{
   return kinds.map((kind) => kind.schema) as unknown as Schemas<K>
 }
 
+/** An edit as it is sent and kept. `base` is the sequence number of the document it was made on. */
+export const editEnvelope = <K extends z.ZodType, B extends z.ZodType>(document: K, body: B) =>
+  z.strictObject({
+    id: z.uuid(),
+    document,
+    base: z.int().min(0),
+    body,
+    author: z.string().max(60),
+    at: z.iso.datetime().refine((at) => at >= '1970' && at < '9999', 'a moment between 1970 and 9999'),
+  })
+
 /**
  * Everything that is done with the edits of one kind of document: applying, taking back, saying. One list of kinds is
  * all it takes.

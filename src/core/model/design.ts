@@ -306,7 +306,7 @@ export const designSchema = z.strictObject({
   id: z.uuid(),
   name: nameSchema,
   slug: slugSchema,
-  area: z.string().max(60),
+  place: idSchema.nullable().describe('id of its place in the shop; null: nobody has said where it is'),
   board: z.strictObject({ id: z.string().max(100), version: z.int() }),
   parts: z.record(idSchema, partSchema),
   signals: z.record(idSchema, signalSchema),
@@ -411,7 +411,7 @@ export function emptyDesign(identity: {
   id: string
   name: string
   slug: string
-  area: string
+  place: string | null
   board: Design['board']
 }): Design {
   return {

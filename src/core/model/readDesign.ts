@@ -1,14 +1,14 @@
 import { type Catalog, withItems } from '../catalog/catalog'
 import { type Problem, placeIn, readDocument, type ReadResult } from '../documents/readDocument'
 import { type Design, designSchema } from './design'
-import { renewItems } from '../catalog/renew'
 import { withChoiceIds } from './choices'
+import { placeWordOf, renewDesign } from './renew'
 import { brokenReferences } from './references'
 import { freeOfReserved } from './reserved'
 
 /** A design from text: well-formed, of this format, and naming only boards, parts and channels the catalogue has. */
 export function readDesign(text: string, base: Catalog): ReadResult<Design> {
-  const document = readDocument(text, designSchema, renewItems)
+  const document = readDocument(text, designSchema, renewDesign)
   if (!document.ok) return document
   const old = withChoiceIds(document.value, withItems(base, document.value.items))
   const { design, said } = freeOfReserved(old)

@@ -3,6 +3,7 @@ import { byId, type Design, inOrder } from '../model/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
+import type { Surroundings } from '../surroundings/surroundings'
 import { compileSignal, kept, terminalPin } from './compileSignal'
 import { type Guard, type LocalRule, type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
 
@@ -18,10 +19,16 @@ export interface Compiled {
 export type CompileResult = { ok: true; compiled: Compiled } | { ok: false; reasons: string[] }
 
 /**
- * The node file of a design, or every reason why it cannot be written yet. Same design, revision and broker: same
- * bytes.
+ * The node file of a design, or every reason why it cannot be written yet. Same design, surroundings, revision and
+ * broker: same bytes.
  */
-export function compile(design: Design, catalog: Catalog, broker: BrokerAddress, revision: number): CompileResult {
+export function compile(
+  design: Design,
+  around: Surroundings,
+  catalog: Catalog,
+  broker: BrokerAddress,
+  revision: number,
+): CompileResult {
   const board = catalog.boards[design.board.id]
   if (!board) return { ok: false, reasons: [`board ${design.board.id} is not on the shelf`] }
   const reasons: string[] = []
@@ -80,7 +87,7 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     root: broker.root,
     board: board.id,
     ...kept('name', design.name, design.slug),
-    ...kept('area', design.area, ''),
+    ...kept('area', around.place ?? '', ''),
     broker: {
       host: broker.host,
       keepAliveS: network.keepAliveS,
@@ -105,7 +112,7 @@ export function compile(design: Design, catalog: Catalog, broker: BrokerAddress,
     }
   const file = parsed.data
   const text = canonicalJson(file)
-  return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, catalog, broker) } }
+  return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, around, catalog, broker) } }
 }
 
 export interface Package {

@@ -10,6 +10,8 @@ import { canonicalJson } from '../hash/canonicalJson'
 import { planKey } from '../lines/lines'
 import { type BrokerAddress, channelOf } from '../publish/describe'
 import { unitFactor, unitsFor } from '../units/convert'
+import { placeIdFrom } from '../model/placeId'
+import type { Surroundings } from '../surroundings/surroundings'
 import { compile } from './compile'
 import { guardWords, ruleWords } from './meaning'
 import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
@@ -29,11 +31,17 @@ interface Wish {
  * column. What follows from parts, wiring or the shop cannot be said in a node file; it is listed as left out and stays
  * as the design has it.
  */
-export function takeBack(text: string, design: Design, catalog: Catalog, broker: BrokerAddress): TakenBack {
+export function takeBack(
+  text: string,
+  design: Design,
+  around: Surroundings,
+  catalog: Catalog,
+  broker: BrokerAddress,
+): TakenBack {
   const read = readDocument(text, nodeFileSchema)
   if (!read.ok) return { ok: false, problems: read.problems }
   const file = read.value
-  const compiled = compile(design, catalog, broker, file.revision)
+  const compiled = compile(design, around, catalog, broker, file.revision)
   const board = catalog.boards[design.board.id]
   const at = placeIn(text)
   const problem = (
@@ -333,10 +341,15 @@ function notExpressible(before: NodeFileSignal, after: NodeFileSignal): string[]
 function nodeWishes(design: Design, own: NodeFile, file: NodeFile): Wish[] {
   const out: Wish[] = []
   const [name, area] = [file.name ?? design.name, file.area ?? '']
-  if (file.node !== own.node || name !== design.name || area !== design.area)
+  if (file.node !== own.node || name !== design.name || area !== (own.area ?? ''))
     out.push({
       path: ['node'],
-      edit: { kind: 'identify', name, slug: file.node, area },
+      edit: {
+        kind: 'identify',
+        name,
+        slug: file.node,
+        place: area === (own.area ?? '') ? design.place : placeIdFrom(area),
+      },
       words: `the node is ${name} (${file.node})${area ? `, ${area}` : ''}`,
     })
   if (canonicalJson(file.sleep ?? null) !== canonicalJson(own.sleep ?? null))

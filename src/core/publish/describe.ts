@@ -2,6 +2,7 @@ import type { Catalog } from '../catalog/catalog'
 import type { Channel } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../model/design'
 import { ucum } from '../units/convert'
+import type { Surroundings } from '../surroundings/surroundings'
 import { topicsOf } from './topics'
 
 export interface BrokerAddress {
@@ -22,7 +23,12 @@ const MQV = 'http://www.w3.org/2018/wot/mqtt#'
 const OWN = 'urn:vivid-node:terms#'
 
 /** The node as a W3C Thing Description 1.1 with forms of the MQTT binding. Carries no password. */
-export function describe(design: Design, catalog: Catalog, broker: BrokerAddress): ThingDescription {
+export function describe(
+  design: Design,
+  around: Surroundings,
+  catalog: Catalog,
+  broker: BrokerAddress,
+): ThingDescription {
   const topics = topicsOf(broker.root, design.slug)
   const href = `mqtt://${broker.host}:${broker.port}`
   const form = { href, contentType: 'application/json' }
@@ -129,7 +135,7 @@ export function describe(design: Design, catalog: Catalog, broker: BrokerAddress
     id: `urn:uuid:${design.id}`,
     title: design.name,
     'vn:node': design.slug,
-    'vn:area': design.area,
+    'vn:area': around.place ?? '',
     securityDefinitions: { login: { scheme: 'basic', in: 'auto' } },
     security: 'login',
     properties,

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { renewItems } from '../../core/catalog/renew'
+import { renewDesign } from '../../core/model/renew'
 import { type Design, designSchema } from '../../core/model/design'
 import { type Edit, editBodySchema } from '../../core/edits/edit'
 import type { Database } from './database'
@@ -7,7 +7,7 @@ import type { Statement } from './protocol'
 
 const nodeRow = z.object({
   id: z.string(),
-  design: z.unknown().transform((json) => designSchema.parse(renewItems(json))),
+  design: z.unknown().transform((json) => designSchema.parse(renewDesign(json))),
   seq: z.number(),
 })
 export type NodeRow = z.infer<typeof nodeRow>
@@ -41,7 +41,7 @@ export async function saveEdit(db: Database, edit: Edit, words: string, design: 
     insert into edits (node_id, seq, id, body, words, author, at)
     select $1, moved.seq, $5, $6, $7, $8, $9 from moved returning seq`,
     [
-      edit.node,
+      edit.document,
       edit.base,
       JSON.stringify(design),
       design.slug,

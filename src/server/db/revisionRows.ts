@@ -1,7 +1,8 @@
 import { z } from 'zod'
 import type { Compiled } from '../../core/nodefile/compile'
-import { renewItems } from '../../core/catalog/renew'
+import { renewDesign } from '../../core/model/renew'
 import { type Design, designSchema } from '../../core/model/design'
+import { type Surroundings, surroundingsSchema } from '../../core/surroundings/surroundings'
 import type { Database } from './database'
 
 export const revisionStates = ['compiled', 'waiting', 'sent', 'running', 'refused', 'returned', 'unanswered'] as const
@@ -17,10 +18,24 @@ const revisionRow = z.object({
 })
 export type RevisionRow = z.infer<typeof revisionRow>
 
-export async function insertRevision(db: Database, design: Design, { file, hash, text, td }: Compiled): Promise<void> {
+export async function insertRevision(
+  db: Database,
+  design: Design,
+  around: Surroundings,
+  { file, hash, text, td }: Compiled,
+): Promise<void> {
   await db.run(
-    'insert into revisions (node_id, revision, hash, file, td, slug, design) values ($1, $2, $3, $4, $5, $6, $7)',
-    [design.id, file.revision, hash, text, JSON.stringify(td), file.node, JSON.stringify(design)],
+    'insert into revisions (node_id, revision, hash, file, td, slug, design, surroundings) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+    [
+      design.id,
+      file.revision,
+      hash,
+      text,
+      JSON.stringify(td),
+      file.node,
+      JSON.stringify(design),
+      JSON.stringify(around),
+    ],
   )
 }
 
@@ -54,7 +69,8 @@ const revisionFile = z.object({
   td: z.record(z.string(), z.json()),
   slug: z.string(),
   state: z.enum(revisionStates),
-  design: z.unknown().transform((json) => (json === null ? null : designSchema.parse(renewItems(json)))),
+  design: z.unknown().transform((json) => (json === null ? null : designSchema.parse(renewDesign(json)))),
+  surroundings: surroundingsSchema.nullable(),
 })
 
 /** One file as it was compiled, with the design it came from where that was kept. */
@@ -63,7 +79,7 @@ export async function revisionOf(db: Database, node: string, revision: number) {
     (
       await db.query(
         revisionFile,
-        'select revision, hash, file, td, slug, state, design from revisions where node_id = $1 and revision = $2',
+        'select revision, hash, file, td, slug, state, design, surroundings from revisions where node_id = $1 and revision = $2',
         [node, revision],
       )
     )[0] ?? null

@@ -5,6 +5,7 @@ import type { Design } from '../../core/model/design'
 import type { EditBody } from '../../core/edits/edit'
 import { compile } from '../../core/nodefile/compile'
 import type { BrokerAddress } from '../../core/publish/describe'
+import type { Surroundings } from '../../core/surroundings/surroundings'
 import { wiringOf } from '../../core/wiring/netlist'
 import { workSteps } from '../../core/wiring/workSteps'
 
@@ -15,9 +16,10 @@ import { workSteps } from '../../core/wiring/workSteps'
 export const WORK = {
   apply: (items: CatalogItems, design: Design, body: EditBody) =>
     applyEdit(design, body, withItems(builtInCatalog, items)),
-  checks: (items: CatalogItems, design: Design) => runChecks(design, withItems(builtInCatalog, items)),
-  compile: (items: CatalogItems, design: Design, broker: BrokerAddress, revision: number) =>
-    compile(design, withItems(builtInCatalog, items), broker, revision),
+  checks: (items: CatalogItems, design: Design, around: Surroundings) =>
+    runChecks(design, withItems(builtInCatalog, items), undefined, around),
+  compile: (items: CatalogItems, design: Design, around: Surroundings, broker: BrokerAddress, revision: number) =>
+    compile(design, around, withItems(builtInCatalog, items), broker, revision),
   steps: (items: CatalogItems, design: Design) => {
     const catalog = withItems(builtInCatalog, items)
     return workSteps(design, catalog, wiringOf(design, catalog))

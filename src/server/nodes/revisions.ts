@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import type { Surroundings } from '../../core/surroundings/surroundings'
 import type { Design } from '../../core/model/design'
 import { canonicalJson } from '../../core/hash/canonicalJson'
 import { sha256Hex } from '../../core/hash/sha256Hex'
@@ -29,6 +30,7 @@ export interface RevisionsOptions {
   broker: () => BrokerAddress
   publish: (topic: string, payload: string) => Promise<void>
   isHere: (node: string) => boolean
+  around: (design: Design) => Surroundings
   /** The node has moved to the name of its file: what is kept under its former ones can go. */
   moved: (node: string) => void
 }
@@ -61,7 +63,13 @@ export class Revisions {
     const node = this.o.workshop.get(id)
     if (!node) return null
     const revision = await this.nextNumber(id)
-    const result = await this.o.derived.work('compile', node.design, this.o.broker(), revision)
+    const result = await this.o.derived.work(
+      'compile',
+      node.design,
+      this.o.around(node.design),
+      this.o.broker(),
+      revision,
+    )
     return result.ok ? this.put(node.design, result.compiled) : { kind: 'incomplete', reasons: result.reasons }
   }
 
@@ -93,7 +101,7 @@ export class Revisions {
     const { revision } = compiled.file
     if (this.sending.has(id))
       return { kind: 'failed', revision, reason: 'another file is on its way to this node; wait for its answer' }
-    await insertRevision(this.o.db, design, compiled)
+    await insertRevision(this.o.db, design, this.o.around(design), compiled)
     if (this.o.isHere(id)) return this.deliver(id, revision)
     const status = this.o.workshop.get(id)?.live.status
     if (status?.is !== 'asleep') return this.failed(id, revision, 'the node is not connected: nothing was sent')

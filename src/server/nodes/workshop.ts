@@ -90,7 +90,7 @@ export class Workshop {
       if (said.length === 0) continue
       const made = (body: EditBody): Edit => ({
         id: randomUUID(),
-        node: node.id,
+        document: node.id,
         base: this.get(node.id)?.seq ?? 0,
         author: 'Vivid Node',
         at: new Date().toISOString(),
@@ -99,8 +99,8 @@ export class Workshop {
       for (const [signalId, { name, slug }] of Object.entries(design.signals))
         if (slug !== node.design.signals[signalId]?.slug)
           await this.edit(made({ kind: 'rename-signal', signalId, name, slug }))
-      const { name, slug, area } = design
-      if (slug !== node.design.slug) await this.edit(made({ kind: 'identify', name, slug, area }))
+      const { name, slug, place } = design
+      if (slug !== node.design.slug) await this.edit(made({ kind: 'identify', name, slug, place }))
       for (const words of said) await log(this.db, node.id, 'Vivid Node', words)
     }
   }
@@ -155,23 +155,23 @@ export class Workshop {
    * One edit after the other per node. Saved means the row is in the database. The same edit sent twice is saved once.
    */
   edit(edit: Edit): Promise<EditOutcome> {
-    return this.inTurn(edit.node, () => this.editNow(edit))
+    return this.inTurn(edit.document, () => this.editNow(edit))
   }
 
   private async editNow(edit: Edit): Promise<EditOutcome> {
-    const node = this.nodes.get(edit.node)
+    const node = this.nodes.get(edit.document)
     if (!node) return { kind: 'unknown' }
     const already = await editSeq(this.db, edit.id)
     if (already !== null) return { kind: 'saved', seq: already }
     if (edit.base !== node.seq)
-      return { kind: 'behind', seq: node.seq, missed: await editsAfter(this.db, edit.node, edit.base) }
+      return { kind: 'behind', seq: node.seq, missed: await editsAfter(this.db, edit.document, edit.base) }
     const applied = await this.derived.work('apply', node.design, edit.body)
     if (!applied.ok) return { kind: 'refused', reason: applied.reason, accepts: applied.accepts }
     const { ref } = applied.design.network
     const refs = this.networks()
     if (ref !== node.design.network.ref && !refs.includes(ref))
       return { kind: 'refused', reason: `the shop has no network “${ref}”`, accepts: refs.join(', ') }
-    const clash = this.slugClash(edit.node, applied.design.slug)
+    const clash = this.slugClash(edit.document, applied.design.slug)
     if (clash) return { kind: 'refused', reason: clash, accepts: 'a short name no other node has' }
     const saved = await saveEdit(this.db, edit, editWords(edit.body, node.design), applied.design).catch(
       async (e: unknown) => {
@@ -184,16 +184,16 @@ export class Workshop {
     if (!saved) throw new DatabaseError('the node in the database is not the one in memory', null)
     const oldSlug = node.design.slug
     if (oldSlug !== applied.design.slug) {
-      this.formerSlugs.set(edit.node, (this.formerSlugs.get(edit.node) ?? new Set()).add(oldSlug))
+      this.formerSlugs.set(edit.document, (this.formerSlugs.get(edit.document) ?? new Set()).add(oldSlug))
     }
     const seq = node.seq + 1
-    this.nodes.set(edit.node, {
+    this.nodes.set(edit.document, {
       ...node,
       design: applied.design,
       seq,
-      live: this.nodes.get(edit.node)?.live ?? node.live,
+      live: this.nodes.get(edit.document)?.live ?? node.live,
     })
-    this.stream.emit({ kind: 'edit', node: edit.node, seq, editId: edit.id, body: edit.body, author: edit.author })
+    this.stream.emit({ kind: 'edit', node: edit.document, seq, editId: edit.id, body: edit.body, author: edit.author })
     return { kind: 'saved', seq }
   }
 

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { networkAdvice } from '../../core/shop/networkAdvice'
-import type { ShopSettings } from '../../core/shop/settings'
+import { inOrder } from '../../core/model/design'
+import type { Shop } from '../../core/shop/shop'
 import { topicsOf } from '../../core/publish/topics'
 import type { Logins } from '../broker/logins'
 import { newPassword } from '../broker/logins'
@@ -31,7 +32,9 @@ export interface CredentialsOptions {
   ingest: Ingest
   logins: Logins
   root: string
-  settings: () => ShopSettings
+  shop: () => Shop
+  /** Logins belong to a broker elsewhere. */
+  outside: () => boolean
   publish: (topic: string, payload: string) => Promise<void>
   isHere: (node: string) => boolean
   /** Somebody should look again: a state has changed. */
@@ -84,7 +87,7 @@ export class Credentials {
 
   /** Keeps a new password and begins to carry it to the nodes of this network. The reason when it cannot be one. */
   async change(ref: string, password: string): Promise<string | null> {
-    const network = this.o.settings().networks.find((n) => n.ref === ref)
+    const network = this.o.shop().networks[ref]
     if (!network) return `there is no network “${ref}”`
     if (password !== '' && password.trim() === '')
       return 'a password of nothing but blanks is none: enter the network’s own'
@@ -103,13 +106,13 @@ export class Credentials {
 
   /** Who has it and who has not, network by network. */
   states(): NetworkCarriers[] {
-    return this.o.settings().networks.map((n) => {
-      const version = this.version(n.ref)
+    return inOrder(this.o.shop().networks).map(({ id: ref, value: n }) => {
+      const version = this.version(ref)
       const nodes = this.o.workshop
         .all()
-        .filter((x) => x.design.network.ref === n.ref)
+        .filter((x) => x.design.network.ref === ref)
         .map((x) => {
-          const row = this.carried.get(`${x.id} ${n.ref}`)
+          const row = this.carried.get(`${x.id} ${ref}`)
           return {
             id: x.id,
             name: x.design.name,
@@ -120,12 +123,12 @@ export class Credentials {
           }
         })
       return {
-        ref: n.ref,
+        ref,
         name: n.name,
         hidden: n.hidden,
         band: n.band,
         version,
-        known: this.wayIn(n.ref) !== null,
+        known: this.wayIn(ref) !== null,
         nodes,
       }
     })
@@ -234,7 +237,7 @@ export class Credentials {
   async renewLogin(node: string): Promise<{ ok: true } | { ok: false; reason: string }> {
     const state = this.o.workshop.get(node)
     const name = this.o.logins.ofNode(node)
-    if (this.o.settings().broker.kind === 'outside')
+    if (this.o.outside())
       return {
         ok: false,
         reason: 'its login belongs to the outside broker: change it there, and write it into a new bundle',

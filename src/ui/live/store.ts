@@ -1,43 +1,34 @@
 import { z } from 'zod'
 import { create } from 'zustand'
 import { builtInCatalog, type Catalog, withItems } from '../../core/catalog/catalog'
-import { applyEdit } from '../../core/edits/apply'
-import { type Change, invertChanges } from '../../core/documents/changes'
+import type { EditBody } from '../../core/edits/edit'
+import { editBodySchema } from '../../core/edits/edit'
 import type { Design } from '../../core/model/design'
-import { type EditBody, editBodySchema } from '../../core/edits/edit'
-import { editWords } from '../../core/edits/apply'
+import { type ShopEditBody, shopEditBodySchema } from '../../core/shop/edits'
+import { emptyShop, type Shop } from '../../core/shop/shop'
 import type {
+  BrokerView,
   Counts,
   ListedEntity,
   LiveEvent,
   NetworkCarriers,
   NodeLive,
   NodeState,
-  ShopView,
   Snapshot,
   StandInBoard,
   Tape,
   Trouble,
 } from '../../wire/protocol'
 import { ask } from './api'
-import { chosenBy, type PendingEdit, rebase } from './rebase'
-
-/** What one gesture did, and the edits that take it back, in the order they are to be made. */
-interface Step {
-  words: string
-  backs: EditBody[]
-}
+import { designEditing } from './designEditing'
+import type { Dropped, Edited, PendingEdit } from './edited'
+import { shopEditing } from './shopEditing'
 
 export interface ClientNode {
   id: string
-  /** As the server has it, at `seq`. */
-  server: Design
-  seq: number
   /** With this tab's unsaved edits on top: what the screen shows. */
   design: Design
-  pending: PendingEdit[]
-  undo: Step[]
-  redo: Step[]
+  edits: Edited<Design, EditBody>
   live: NodeLive
 }
 
@@ -64,7 +55,10 @@ interface State {
   counts: Counts
   troubles: Trouble[]
   demo: boolean
-  shop: ShopView
+  /** With this tab's unsaved edits on top. */
+  shop: Shop
+  shopEdits: Edited<Shop, ShopEditBody>
+  broker: BrokerView
   /** Networks and which nodes get in with their present password. */
   carriers: NetworkCarriers[]
   /** Everything on the shelf. */
@@ -85,6 +79,9 @@ const noCounts: Counts = {
   held: null,
 }
 
+/** A shop nobody has heard from yet: it has no name. */
+const unheard: Shop = { ...emptyShop('00000000-0000-4000-8000-000000000000', ''), networks: {} }
+
 export const useLive = create<State>(() => ({
   link: 'connecting',
   loaded: false,
@@ -98,12 +95,9 @@ export const useLive = create<State>(() => ({
   demo: false,
   carriers: [],
   catalog: builtInCatalog,
-  shop: {
-    name: '',
-    places: [],
-    networks: [],
-    broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } },
-  },
+  shop: unheard,
+  shopEdits: shopEditing.begun(unheard, 0).state,
+  broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } },
   saving: { state: 'saved', at: null },
   said: null,
   thread: null,
@@ -111,6 +105,7 @@ export const useLive = create<State>(() => ({
 
 const get = useLive.getState
 const set = useLive.setState
+const designs = designEditing(() => get().catalog)
 const RETRY_MS = 1500
 let saidCount = 0
 
@@ -146,26 +141,28 @@ export function takeSnapshot(s: Snapshot): void {
     counts: s.counts,
     troubles: s.troubles,
     demo: s.demo,
-    shop: s.shop,
+    broker: s.broker,
     carriers: s.carriers,
   })
+  const shop = shopEditing.begun(s.shop.document, s.shop.seq, get().shopEdits)
+  tellDropped(shop.dropped)
+  putShop(shop.state)
+  void push(SHOP)
   for (const id of Object.keys(nodes)) void push(id)
 }
 
 function clientNode(n: NodeState, old: ClientNode | undefined): ClientNode {
-  const based = rebase(n.design, old?.pending ?? [], [], get().catalog)
-  tellDropped(based.dropped)
-  return {
-    id: n.id,
-    server: n.design,
-    seq: n.seq,
-    design: based.design,
-    pending: based.kept,
-    undo: old?.undo ?? [],
-    redo: old?.redo ?? [],
-    live: n.live,
-  }
+  const { state, dropped } = designs.begun(n.design, n.seq, old?.edits)
+  tellDropped(dropped)
+  return asClient(n.id, state, n.live)
 }
+
+const asClient = (id: string, edits: Edited<Design, EditBody>, live: NodeLive): ClientNode => ({
+  id,
+  design: edits.current,
+  edits,
+  live,
+})
 
 export function takeEvent(event: LiveEvent): void {
   switch (event.kind) {
@@ -177,6 +174,8 @@ export function takeEvent(event: LiveEvent): void {
       return
     case 'edit':
       return takeEdit(event.node, event.seq, event.editId, event.body)
+    case 'shop-edit':
+      return takeShopEdit(event.seq, event.editId, event.body)
     case 'value':
       return withNode(event.node, (n) => ({
         ...n,
@@ -198,8 +197,8 @@ export function takeEvent(event: LiveEvent): void {
       return set({ counts: event.counts })
     case 'carriers':
       return set({ carriers: event.carriers })
-    case 'shop':
-      return set({ shop: event.shop })
+    case 'broker':
+      return set({ broker: event.broker })
     case 'shelf':
       return set({ catalog: withItems(builtInCatalog, event.items) })
     case 'trouble': {
@@ -215,23 +214,34 @@ function withNode(id: string, change: (node: ClientNode) => ClientNode): void {
   if (node) put(change(node))
 }
 
-/** An edit the server has saved: ours comes off the waiting list, another's goes underneath it. */
-function takeEdit(id: string, seq: number, editId: string, body: EditBody): void {
-  const node = get().nodes[id]
-  if (!node || seq <= node.seq) return
-  const applied = applyEdit(node.server, body, get().catalog)
-  if (seq !== node.seq + 1 || !applied.ok) return void refresh()
-  if (node.pending[0]?.id === editId) {
-    put({ ...node, server: applied.design, seq, pending: node.pending.slice(1) })
-    settleSaving()
-    return
-  }
-  const based = rebase(applied.design, node.pending, chosenBy(body, applied.changes), get().catalog)
-  put({ ...node, server: applied.design, seq, design: based.design, pending: based.kept })
-  tellDropped(based.dropped)
+/** Key of the shop document among the documents that are saved. */
+const SHOP = 'shop'
+
+function putShop(shopEdits: Edited<Shop, ShopEditBody>): void {
+  set({ shopEdits, shop: shopEdits.current })
 }
 
-function tellDropped(dropped: { edit: PendingEdit; reason: string }[]): void {
+const putEdits = (node: ClientNode, edits: Edited<Design, EditBody>): void => put(asClient(node.id, edits, node.live))
+
+function takeEdit(id: string, seq: number, editId: string, body: EditBody): void {
+  const node = get().nodes[id]
+  if (!node) return
+  const taken = designs.taken(node.edits, seq, editId, body)
+  if (!taken) return void refresh()
+  putEdits(node, taken.state)
+  tellDropped(taken.dropped)
+  settleSaving()
+}
+
+function takeShopEdit(seq: number, editId: string, body: ShopEditBody): void {
+  const taken = shopEditing.taken(get().shopEdits, seq, editId, body)
+  if (!taken) return void refresh()
+  putShop(taken.state)
+  tellDropped(taken.dropped)
+  settleSaving()
+}
+
+function tellDropped(dropped: readonly Dropped<unknown>[]): void {
   const first = dropped[0]
   if (first)
     say(`“${first.edit.words}” was not saved: ${first.reason}.`, 'refused', 'doing it again if you still want it')
@@ -245,150 +255,135 @@ async function refresh(): Promise<void> {
 }
 
 /** Makes an edit: shown at once, saved in order. Returns false when it is refused, which is said. */
-export function edit(id: string, body: EditBody): boolean {
-  const node = get().nodes[id]
-  if (!node) return false
-  const done = perform(node, body)
-  if (done) put({ ...done.node, undo: [...node.undo.slice(-199), { words: done.words, backs: [done.back] }], redo: [] })
-  if (done) void push(id)
-  return done !== null
-}
+export const edit = (id: string, body: EditBody): boolean => editAll(id, [body])
 
 /** Several edits as one remedy: all or none. */
 export function editAll(id: string, bodies: readonly EditBody[]): boolean {
-  let node = get().nodes[id]
-  if (!node) return false
-  const all = performAll(node, bodies)
-  if (!all) return false
-  node = all.node
-  put({ ...node, undo: [...node.undo.slice(-199), { words: all.words, backs: all.backs }], redo: [] })
-  void push(id)
-  return true
-}
-
-function performAll(
-  start: ClientNode,
-  bodies: readonly EditBody[],
-): { node: ClientNode; words: string; backs: EditBody[] } | null {
-  let node = start
-  const backs: EditBody[] = []
-  let first = ''
-  for (const body of bodies) {
-    const done = perform(node, body)
-    if (!done) return null
-    node = done.node
-    first ||= done.words
-    backs.unshift(done.back)
-  }
-  return { node, backs, words: bodies.length > 1 ? `${first} and ${bodies.length - 1} more` : first }
-}
-
-function perform(node: ClientNode, body: EditBody): { node: ClientNode; words: string; back: EditBody } | null {
-  const checked = editBodySchema.safeParse(body)
-  if (!checked.success) {
-    say(checked.error.issues[0]?.message ?? 'This cannot be done.', 'refused')
-    return null
-  }
-  const applied = applyEdit(node.design, body, get().catalog)
-  if (!applied.ok) {
-    say(`${capital(applied.reason)}.`, 'refused', applied.accepts)
-    return null
-  }
-  const words = editWords(body, node.design)
-  const pending: PendingEdit = { id: crypto.randomUUID(), body, words, at: new Date().toISOString() }
-  return {
-    node: { ...node, design: applied.design, pending: [...node.pending, pending] },
-    words,
-    back: backFrom(words, applied.changes),
-  }
-}
-
-function backFrom(words: string, changes: Change[]): EditBody {
-  return { kind: 'revert', of: words.replace(/^take back: /, '').slice(0, 200), changes: invertChanges(changes) }
-}
-
-export function undo(id: string): void {
-  move(id, 'undo', 'redo')
-}
-
-export function redo(id: string): void {
-  move(id, 'redo', 'undo')
-}
-
-function move(id: string, from: 'undo' | 'redo', to: 'undo' | 'redo'): void {
   const node = get().nodes[id]
-  const step = node?.[from].at(-1)
-  if (!node || !step)
+  if (!node) return false
+  const made = designs.made(node.edits, bodies)
+  if (made.ok) putEdits(node, made.state)
+  else sayRefused(made)
+  if (made.ok) void push(id)
+  return made.ok
+}
+
+/** The same for the shop document. */
+export function editShop(...bodies: ShopEditBody[]): boolean {
+  const made = shopEditing.made(get().shopEdits, bodies)
+  if (made.ok) putShop(made.state)
+  else sayRefused(made)
+  if (made.ok) void push(SHOP)
+  return made.ok
+}
+
+const sayRefused = ({ reason, accepts }: { reason: string; accepts: string | null }): void =>
+  say(`${capital(reason)}.`, 'refused', accepts)
+
+/** `id`: a node, or null for the shop document. */
+export const undo = (id: string | null): void => move(id, 'undo')
+export const redo = (id: string | null): void => move(id, 'redo')
+
+function move(id: string | null, from: 'undo' | 'redo'): void {
+  const node = id === null ? undefined : get().nodes[id]
+  if (id !== null && !node) return
+  const moved = node ? moveNode(node, from) : moveShop(from)
+  if (moved.refused) sayRefused(moved.refused)
+  else if (moved.words === null)
     return say(from === 'undo' ? 'There is nothing of yours to take back.' : 'There is nothing to do again.')
-  const done = performAll(node, step.backs)
-  const rest = node[from].slice(0, -1)
-  if (!done) return put({ ...node, [from]: rest })
-  put({ ...done.node, [from]: rest, [to]: [...node[to], { words: step.words, backs: done.backs }] })
-  say(`${from === 'undo' ? 'Taken back' : 'Done again'}: ${step.words}`)
-  void push(id)
+  else say(`${from === 'undo' ? 'Taken back' : 'Done again'}: ${moved.words}`)
+  void push(id ?? SHOP)
+}
+
+function moveNode(node: ClientNode, from: 'undo' | 'redo') {
+  const { state, ...said } = designs.moved(node.edits, from)
+  putEdits(node, state)
+  return said
+}
+
+function moveShop(from: 'undo' | 'redo') {
+  const { state, ...said } = shopEditing.moved(get().shopEdits, from)
+  putShop(state)
+  return said
 }
 
 const pushing = new Set<string>()
 const seqAnswer = z.object({ seq: z.number() })
 
+const waitingOf = (key: string): { seq: number; first: PendingEdit<unknown> | undefined } | null => {
+  const edits = key === SHOP ? get().shopEdits : get().nodes[key]?.edits
+  return edits ? { seq: edits.seq, first: edits.pending[0] } : null
+}
+
 /** Sends waiting edits one after the other. “Saved” is said when the server has the row in its database. */
-async function push(id: string): Promise<void> {
-  if (pushing.has(id)) return
-  pushing.add(id)
+async function push(key: string): Promise<void> {
+  if (pushing.has(key)) return
+  pushing.add(key)
   try {
     for (;;) {
-      const node = get().nodes[id]
-      const first = node?.pending[0]
-      if (!node || !first) return
+      const waiting = waitingOf(key)
+      if (!waiting?.first) return
+      const { seq, first } = waiting
       set({ saving: { state: 'saving' } })
-      const answer = await ask(`/api/nodes/${id}/edits`, seqAnswer, {
+      const answer = await ask(key === SHOP ? '/api/shop/edits' : `/api/nodes/${key}/edits`, seqAnswer, {
         id: first.id,
-        node: id,
-        base: node.seq,
+        document: key,
+        base: seq,
         body: first.body,
         author: author(),
         at: first.at,
       })
-      if (answer.kind === 'ok') takeEdit(id, answer.value.seq, first.id, first.body)
-      else if (answer.kind === 'problem' && answer.status === 409) await catchUp(id, answer.body)
-      else if (answer.kind === 'problem') drop(id, first, answer.error, answer.accepts)
+      if (answer.kind === 'ok') saved(key, answer.value.seq, first.id)
+      else if (answer.kind === 'problem' && answer.status === 409) await catchUp(key, answer.body)
+      else if (answer.kind === 'problem') drop(key, first, answer.error, answer.accepts)
       else {
         set({ saving: { state: 'waiting' } })
         await new Promise((r) => setTimeout(r, RETRY_MS))
       }
     }
   } finally {
-    pushing.delete(id)
+    pushing.delete(key)
     settleSaving()
   }
 }
 
-const missedAnswer = z.object({
-  missed: z.array(z.object({ seq: z.number(), id: z.string(), body: editBodySchema })).min(1),
-})
+/** The server has our first waiting edit. */
+function saved(key: string, seq: number, editId: string): void {
+  if (key === SHOP) {
+    const first = get().shopEdits.pending.find((p) => p.id === editId)
+    if (first) takeShopEdit(seq, editId, first.body)
+  } else {
+    const first = get().nodes[key]?.edits.pending.find((p) => p.id === editId)
+    if (first) takeEdit(key, seq, editId, first.body)
+  }
+}
+
+const missedAnswer = <B>(body: z.ZodType<B>) =>
+  z.object({ missed: z.array(z.object({ seq: z.number(), id: z.string(), body })).min(1) })
 
 /** Another was first: what was missed goes underneath our waiting edits, then they are tried again. */
-async function catchUp(id: string, body: unknown): Promise<void> {
-  const parsed = missedAnswer.safeParse(body)
-  if (!parsed.success) return refresh()
-  for (const m of parsed.data.missed) takeEdit(id, m.seq, m.id, m.body)
+async function catchUp(key: string, body: unknown): Promise<void> {
+  if (key === SHOP) {
+    const parsed = missedAnswer(shopEditBodySchema).safeParse(body)
+    if (!parsed.success) return refresh()
+    for (const m of parsed.data.missed) takeShopEdit(m.seq, m.id, m.body)
+  } else {
+    const parsed = missedAnswer(editBodySchema).safeParse(body)
+    if (!parsed.success) return refresh()
+    for (const m of parsed.data.missed) takeEdit(key, m.seq, m.id, m.body)
+  }
 }
 
 function settleSaving(): void {
-  if (Object.values(get().nodes).every((n) => n.pending.length === 0))
+  const { nodes, shopEdits } = get()
+  if ([shopEdits, ...Object.values(nodes).map((n) => n.edits)].every((e) => e.pending.length === 0))
     set({ saving: { state: 'saved', at: Date.now() } })
 }
 
-function drop(id: string, edit: PendingEdit, reason: string, accepts: string | null): void {
-  withNode(id, (n) => {
-    const based = rebase(
-      n.server,
-      n.pending.filter((p) => p.id !== edit.id),
-      [],
-      get().catalog,
-    )
-    return { ...n, design: based.design, pending: based.kept, undo: n.undo.slice(0, -1) }
-  })
+function drop(key: string, edit: PendingEdit<unknown>, reason: string, accepts: string | null): void {
+  const node = get().nodes[key]
+  if (node) putEdits(node, designs.refused(node.edits, edit.id))
+  else putShop(shopEditing.refused(get().shopEdits, edit.id))
   say(`“${edit.words}” was refused: ${reason}`, 'refused', accepts)
 }
 

@@ -4,6 +4,7 @@ import { useMemo } from 'react'
 import type { Catalog } from '../../core/catalog/catalog'
 import type { Board } from '../../core/catalog/board'
 import { derive, type Derived } from '../../core/derive/derive'
+import { type Surroundings, surroundings } from '../../core/surroundings/surroundings'
 import { type ClientNode, useLive } from './store'
 
 export interface NodeView {
@@ -11,6 +12,8 @@ export interface NodeView {
   board: Board
   catalog: Catalog
   derived: Derived
+  /** What its file takes from the shop. */
+  around: Surroundings
 }
 
 /** The node of this page with everything that follows from its design, or null while it is not known. */
@@ -20,13 +23,15 @@ export function useNode(): NodeView | null {
   const design = node?.design
   const catalog = useLive((s) => s.catalog)
   const acknowledged = node?.live.acknowledged
+  const shop = useLive((s) => s.shop)
+  const around = useMemo(() => (design ? surroundings(design, shop) : null), [design, shop])
   const derived = useMemo(
-    () => (design ? derive(design, catalog, new Set(acknowledged)) : null),
-    [design, catalog, acknowledged],
+    () => (design ? derive(design, catalog, new Set(acknowledged), around) : null),
+    [design, catalog, acknowledged, around],
   )
   const board = design && catalog.boards[design.board.id]
   return useMemo(
-    () => (node && board && derived ? { node, board, catalog, derived } : null),
-    [node, board, catalog, derived],
+    () => (node && board && derived && around ? { node, board, catalog, derived, around } : null),
+    [node, board, catalog, derived, around],
   )
 }

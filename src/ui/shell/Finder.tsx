@@ -10,11 +10,17 @@ import { type Choice, Chooser } from './Chooser'
 export function Finder({ show, onHide }: { show: boolean; onHide: () => void }) {
   const router = useRouter()
   const nodes = useLive((s) => s.nodes)
+  const places = useLive((s) => s.shop.places)
   const choices = useMemo(
     () => [
       ...SHOP_PLACES.map((p) => ({ id: p.href, name: p.name, detail: 'place of the shop', words: '' })),
       ...Object.values(nodes).flatMap(({ design }): Choice[] => [
-        { id: `/node/${design.slug}`, name: design.name, detail: `node · ${design.area}`, words: '' },
+        {
+          id: `/node/${design.slug}`,
+          name: design.name,
+          detail: `node · ${(design.place !== null && places[design.place]?.name) || 'no place yet'}`,
+          words: '',
+        },
         ...inOrder(design.signals).map(({ id, value: s }) => ({
           id: `/node/${design.slug}?thread=${id}`,
           name: `${s.tag} ${s.name}`,
@@ -35,7 +41,7 @@ export function Finder({ show, onHide }: { show: boolean; onHide: () => void }) 
         })),
       ]),
     ],
-    [nodes],
+    [nodes, places],
   )
   const go = (c: Choice) => {
     onHide()

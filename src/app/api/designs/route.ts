@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { placeWordOf } from '@/core/model/renew'
 import { readDesign } from '@/core/model/readDesign'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
@@ -17,7 +18,7 @@ export function POST(request: Request): Promise<Response> {
         return problem(422, 'The file is not as expected; nothing was taken from it.', {
           problems: read.problems.slice(0, 20),
         })
-      const clash = await product.importDesign(read.value, author)
+      const clash = await product.importDesign(read.value, author, placeWordOf(JSON.parse(text)))
       return clash ? problem(422, `${clash}.`) : Response.json({ slug: read.value.slug }, { status: 201 })
     },
   )

@@ -1,20 +1,21 @@
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
 import { emptyDesign, nameSchema } from '@/core/model/design'
+import { placeNameSchema } from '@/core/shop/shop'
 import { slugFrom } from '@/core/model/slug'
 import { problem } from '@/server/http/guard'
 import { write } from '@/server/http/write'
 
 const body = z.strictObject({
   name: nameSchema,
-  area: z.string().max(60),
+  place: z.union([z.literal(''), placeNameSchema]),
   board: z.string(),
   author: z.string().max(60),
 })
 
 /** Begins a node. */
 export function POST(request: Request): Promise<Response> {
-  return write(request, body, async ({ name, area, board, author }, product) => {
+  return write(request, body, async ({ name, place, board, author }, product) => {
     const found = product.catalog.boards[board]
     if (!found)
       return problem(
@@ -26,7 +27,13 @@ export function POST(request: Request): Promise<Response> {
       product.workshop.all().map((n) => n.design.slug),
     )
     const refused = await product.workshop.add(
-      emptyDesign({ id: randomUUID(), name, slug, area, board: { id: found.id, version: found.version } }),
+      emptyDesign({
+        id: randomUUID(),
+        name,
+        slug,
+        place: await product.shop.placeNamed(place, author),
+        board: { id: found.id, version: found.version },
+      }),
       author,
     )
     return refused ? problem(422, refused) : Response.json({ slug }, { status: 201 })

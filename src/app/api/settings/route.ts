@@ -1,24 +1,24 @@
 import { z } from 'zod'
-import { shopSettingsSchema } from '@/core/shop/settings'
+import { brokerSettingsSchema } from '@/core/shop/brokerSettings'
 import { guard, problem } from '@/server/http/guard'
 import { answer, write } from '@/server/http/write'
 import { product } from '@/server/instance'
 
 export const dynamic = 'force-dynamic'
 
-/** The shop's settings; no password is among them. */
+/** Where the broker is; no password is in it. */
 export function GET(request: Request): Promise<Response> {
   return answer(async () => {
-    return guard(request) ?? Response.json((await product()).settings)
+    return guard(request) ?? Response.json((await product()).brokerSettings)
   })
 }
 
-const body = z.strictObject({ settings: shopSettingsSchema, outsidePassword: z.string().max(200).optional() })
+const body = z.strictObject({ broker: brokerSettingsSchema, outsidePassword: z.string().max(200).optional() })
 
 /** Keeps them whole; an empty password takes the kept one away, a missing one leaves it. */
 export function POST(request: Request): Promise<Response> {
-  return write(request, body, async ({ settings, outsidePassword }, product) => {
-    const refused = await product.keepSettings(settings, outsidePassword).then(
+  return write(request, body, async ({ broker, outsidePassword }, product) => {
+    const refused = await product.keepBroker(broker, outsidePassword).then(
       () => null,
       (e: unknown) => (e instanceof Error ? e.message : String(e)),
     )

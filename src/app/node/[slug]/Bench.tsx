@@ -45,12 +45,12 @@ export function Bench({ name, children }: BenchProps) {
     )
   }
   const { design } = view.node
-  const last = view.node.undo.at(-1)
+  const last = view.node.edits.undo.at(-1)
   return (
     <Shell
       crumbs={[
         { name: shop, href: '/' },
-        ...(design.area ? [{ name: design.area }] : []),
+        ...(view.around.place === null ? [] : [{ name: view.around.place }]),
         { name: design.name, href: `/node/${design.slug}` },
       ]}
       places={benchPlaces(design.slug)}

@@ -160,7 +160,7 @@ function NodeName({ view }: { view: NodeView }) {
         .filter((n) => n.id !== id)
         .map((n) => n.design.slug),
     )
-    if (edit(id, { kind: 'identify', name, slug, area: design.area })) router.replace(`/node/${slug}`)
+    if (edit(id, { kind: 'identify', name, slug, place: design.place })) router.replace(`/node/${slug}`)
   }
   return (
     <div

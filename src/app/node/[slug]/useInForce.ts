@@ -4,7 +4,7 @@ import { useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 
 /** True when the node runs what the design says. */
-export function useInForce({ node, catalog }: NodeView): boolean {
-  const broker = useLive((s) => s.shop.broker)
-  return inForce(node.design, catalog, broker, node.live.running)
+export function useInForce({ node, catalog, around }: NodeView): boolean {
+  const broker = useLive((s) => s.broker)
+  return inForce(node.design, around, catalog, broker, node.live.running)
 }

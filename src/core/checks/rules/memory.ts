@@ -1,3 +1,4 @@
+import { NO_SURROUNDINGS } from '../../surroundings/surroundings'
 import { mostOf, needOf } from '../../bundle/memoryNeed'
 import { compile } from '../../nodefile/compile'
 import { DEFAULT_ROOT } from '../../publish/topics'
@@ -24,7 +25,7 @@ export const memory: Rule = {
     // Most boards have room for whatever a design of this size could be.
     if (mostOf(Object.keys(design.signals).length, secureB) <= limit) return []
     // An unfinished design has no file yet; what it lacks is told elsewhere.
-    const made = compile(design, catalog, BROKER, 1)
+    const made = compile(design, NO_SURROUNDINGS, catalog, BROKER, 1)
     if (!made.ok) return []
     const need = needOf(made.compiled.file, board.interpreter.chip, secureB)
     if (need.totalB <= limit) return []

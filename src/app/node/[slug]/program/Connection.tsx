@@ -22,7 +22,7 @@ export function Connection({ view }: { view: NodeView }) {
     node: { id, design, live },
   } = view
   const networks = useLive((s) => s.shop.networks)
-  const broker = useLive((s) => s.shop.broker)
+  const broker = useLive((s) => s.broker)
   const carriers = useLive((s) => s.carriers)
   const { network } = design
   const { tls } = view.board.interpreter
@@ -45,10 +45,10 @@ export function Connection({ view }: { view: NodeView }) {
         <div>
           <Form.Label htmlFor="c-net">network</Form.Label>
           <Form.Select id="c-net" value={network.ref} onChange={(e) => save({ ref: e.target.value })}>
-            {[...new Set([network.ref, ...networks.map((n) => n.ref)])].map((ref) => (
+            {[...new Set([network.ref, ...Object.keys(networks)])].map((ref) => (
               <option key={ref} value={ref}>
                 {ref}
-                {networks.some((n) => n.ref === ref) ? '' : ' (not in the settings)'}
+                {ref in networks ? '' : ' (not in the settings)'}
               </option>
             ))}
           </Form.Select>

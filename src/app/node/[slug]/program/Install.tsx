@@ -19,7 +19,7 @@ export function Install({ view }: { view: NodeView }) {
   } = view
   const [passwords, setPasswords] = useState(false)
   const [busy, setBusy] = useState(false)
-  const broker = useLive((s) => s.shop.broker)
+  const broker = useLive((s) => s.broker)
   const name = `${design.slug}-rN${passwords ? '-with-passwords' : ''}.zip`
   const steps = installSteps(design, board, catalog, { name, withPasswords: passwords })
   const bundle = async () => {
@@ -42,7 +42,13 @@ export function Install({ view }: { view: NodeView }) {
     }
   }
   const file = () => {
-    const result = compile(design, catalog, { ...broker, root: DEFAULT_ROOT }, view.node.live.running?.revision ?? 1)
+    const result = compile(
+      design,
+      view.around,
+      catalog,
+      { ...broker, root: DEFAULT_ROOT },
+      view.node.live.running?.revision ?? 1,
+    )
     if (result.ok)
       saveFile(`${design.slug}-node.json`, 'application/json', `${JSON.stringify(result.compiled.file, null, 2)}\n`)
     else say(`The file cannot be written yet: ${result.reasons.join('; ')}.`, 'refused')
@@ -98,12 +104,12 @@ function TakeBack({ view }: { view: NodeView }) {
     node: { id, design },
     catalog,
   } = view
-  const broker = useLive((s) => s.shop.broker)
+  const broker = useLive((s) => s.broker)
   const [told, setTold] = useState<{ file: string; problems: Problem[]; done: string[]; leftOut: Problem[] } | null>(
     null,
   )
   const take = async (chosen: File) => {
-    const result = takeBack(await chosen.text(), design, catalog, { ...broker, root: DEFAULT_ROOT })
+    const result = takeBack(await chosen.text(), design, view.around, catalog, { ...broker, root: DEFAULT_ROOT })
     if (!result.ok) return setTold({ file: chosen.name, problems: result.problems, done: [], leftOut: [] })
     const done = result.changes.length === 0 ? [] : result.done
     if (

@@ -159,14 +159,14 @@ function RevisionRow({
 
 /** What that file said otherwise than the design does now. */
 function Compared({ view, revision }: { view: NodeView; revision: number }) {
-  const { node, catalog } = view
-  const broker = useLive((s) => s.shop.broker)
+  const { node, catalog, around } = view
+  const broker = useLive((s) => s.broker)
   const [meaning, setMeaning] = useState<Difference[] | string | null>(null)
   useEffect(() => {
     void ask(`/api/nodes/${node.id}/revisions/${revision}`, oneSchema).then((a) => {
       if (a.kind !== 'ok') return setMeaning(a.kind === 'away' ? 'The server cannot be reached.' : a.error)
       const then = nodeFileSchema.safeParse(JSON.parse(a.value.file))
-      const now = compile(node.design, catalog, { ...broker, root: DEFAULT_ROOT }, revision)
+      const now = compile(node.design, around, catalog, { ...broker, root: DEFAULT_ROOT }, revision)
       setMeaning(
         !then.success
           ? 'That file is of a form this release does not read.'
@@ -175,7 +175,7 @@ function Compared({ view, revision }: { view: NodeView; revision: number }) {
             : meaningOf(then.data, now.compiled.file),
       )
     })
-  }, [node.id, node.design, catalog, broker, revision])
+  }, [node.id, node.design, around, catalog, broker, revision])
   if (meaning === null) return <>…</>
   if (typeof meaning === 'string') return <span role="alert">{meaning}</span>
   return meaning.length === 0 ? (

@@ -23,8 +23,8 @@ export function lined(file: NodeFile): string {
 }
 
 /** What the node runs against what the design says. */
-export function useDifference({ node, catalog }: NodeView): DifferenceState {
-  const broker = useLive((s) => s.shop.broker)
+export function useDifference({ node, catalog, around }: NodeView): DifferenceState {
+  const broker = useLive((s) => s.broker)
   const { running } = node.live
   const revision = running?.revision ?? null
   const [kept, setKept] = useState<{ of: number; file: NodeFile | null } | null>(null)
@@ -37,7 +37,7 @@ export function useDifference({ node, catalog }: NodeView): DifferenceState {
   }, [node.id, revision])
   return useMemo(() => {
     if (revision !== null && kept?.of !== revision) return { kind: 'waiting' }
-    const result = compile(node.design, catalog, { ...broker, root: DEFAULT_ROOT }, revision ?? 1)
+    const result = compile(node.design, around, catalog, { ...broker, root: DEFAULT_ROOT }, revision ?? 1)
     if (!result.ok) return { kind: 'incomplete', reasons: result.reasons }
     const { file } = result.compiled
     return {
@@ -46,5 +46,5 @@ export function useDifference({ node, catalog }: NodeView): DifferenceState {
       designText: lined(file),
       meaning: kept?.file ? meaningOf(kept.file, file) : null,
     }
-  }, [node.design, catalog, broker, revision, kept])
+  }, [node.design, around, catalog, broker, revision, kept])
 }

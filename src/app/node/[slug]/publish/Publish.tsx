@@ -31,7 +31,7 @@ function PublishOf({ view }: { view: NodeView }) {
     catalog,
   } = view
   const entities = useLive((s) => s.entities)
-  const broker = useLive((s) => s.shop.broker)
+  const broker = useLive((s) => s.broker)
   const demo = useLive((s) => s.demo)
   const now = useClock()
   const [shown, setShown] = useState(false)
@@ -155,7 +155,7 @@ function PublishOf({ view }: { view: NodeView }) {
                 padding: 12,
               }}
             >
-              {JSON.stringify(describe(design, catalog, { ...broker, root: DEFAULT_ROOT }), null, 2)}
+              {JSON.stringify(describe(design, view.around, catalog, { ...broker, root: DEFAULT_ROOT }), null, 2)}
             </pre>
           )}
         </div>

@@ -33,6 +33,7 @@ function Sheet({ view }: { view: NodeView }) {
     node: { id, design },
     board,
     catalog,
+    around,
     derived: { wiring },
   } = view
   const { readings } = useMeasurements(id)
@@ -45,7 +46,7 @@ function Sheet({ view }: { view: NodeView }) {
     [design, catalog, board, wiring],
   )
   // Cautions are on paper whether or not someone has acknowledged them on screen.
-  const findings = useMemo(() => runChecks(design, catalog, wiring), [design, catalog, wiring])
+  const findings = useMemo(() => runChecks(design, catalog, wiring, around), [design, catalog, wiring, around])
   const cautions = findings.filter((f) => f.caution)
   const open = findings.filter((f) => !f.caution && f.severity !== 'note')
   const measures = workSteps(design, catalog, wiring).flatMap((s) => (s.kind === 'measure' ? [s.measure] : []))
@@ -62,7 +63,7 @@ function Sheet({ view }: { view: NodeView }) {
       <main className="sheet">
         <h1>{design.name}</h1>
         <p>
-          {design.area && `${design.area} · `}
+          {around.place !== null && `${around.place} · `}
           {board.name} · {rows.length} wires, {rows.filter((r) => r.made).length} made · fed by{' '}
           {railsOf(design, board, catalog).find((r) => r.id === design.boardFeed)?.name ?? 'USB'}
         </p>

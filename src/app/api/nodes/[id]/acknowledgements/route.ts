@@ -11,7 +11,9 @@ const body = z.strictObject({
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
   return write(request, body, async ({ finding, name }, product) => {
     const node = product.workshop.get((await context.params).id)
-    const standing = node && (await product.derived.work('checks', node.design)).find((f) => f.key === finding)
+    const standing =
+      node &&
+      (await product.derived.work('checks', node.design, product.around(node.design))).find((f) => f.key === finding)
     if (!node || !standing?.caution) return problem(404, 'This caution does not stand in the design any more.')
     await product.workshop.acknowledge(node.id, finding, name, standing.caution.title)
     return Response.json({}, { status: 201 })

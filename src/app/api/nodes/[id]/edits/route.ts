@@ -9,7 +9,7 @@ import { write } from '@/server/http/write'
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
   return write(request, editSchema, async (edit, product) => {
     const { id } = await context.params
-    if (edit.node !== id) return problem(422, 'The edit names another node than the address.')
+    if (edit.document !== id) return problem(422, 'The edit names another node than the address.')
     const outcome = await product.workshop.edit(edit)
     switch (outcome.kind) {
       case 'saved':

@@ -1,0 +1,123 @@
+'use client'
+import { useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import { z } from 'zod'
+import { type BrokerSettings, brokerSettingsSchema } from '@/core/shop/brokerSettings'
+import { CERTIFICATE_ADVICE } from '@/core/shop/networkAdvice'
+import { ask } from '@/ui/live/api'
+import { say } from '@/ui/live/store'
+
+interface Draft {
+  kind: 'own' | 'outside'
+  url: string
+  login: string
+  password: string
+}
+
+const draftOf = (s: BrokerSettings): Draft => ({
+  kind: s.kind,
+  url: s.kind === 'outside' ? s.url : 'mqtt://',
+  login: s.kind === 'outside' ? s.login : '',
+  password: '',
+})
+
+/** Where the broker is. Kept apart from the shop document, so that no document from elsewhere can repoint it. */
+export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s: BrokerSettings) => void }) {
+  const [draft, setDraft] = useState(() => draftOf(kept))
+  const [problem, setProblem] = useState<string | null>(null)
+  const put = (change: Partial<Draft>) => setDraft((d) => ({ ...d, ...change }))
+  const submit = async (e: React.FormEvent) => {
+    e.preventDefault()
+    const parsed = brokerSettingsSchema.safeParse(
+      draft.kind === 'own' ? { kind: 'own' } : { kind: 'outside', url: draft.url, login: draft.login },
+    )
+    if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? 'another address')
+    setProblem(null)
+    const answer = await ask('/api/settings', z.object({}), {
+      broker: parsed.data,
+      ...(draft.kind === 'outside' && draft.password !== '' ? { outsidePassword: draft.password } : {}),
+    })
+    if (answer.kind === 'ok') {
+      onKept(parsed.data)
+      put({ password: '' })
+      say('Settings kept.')
+    } else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was changed.' : answer.error, 'refused')
+  }
+  return (
+    <Form onSubmit={(e) => void submit(e)} noValidate aria-label="broker">
+      <section className="setting">
+        <h2>Broker</h2>
+        <Form.Check
+          type="radio"
+          id="s-own"
+          name="broker"
+          label="our own, in this program"
+          checked={draft.kind === 'own'}
+          onChange={() => put({ kind: 'own' })}
+        />
+        <Form.Check
+          type="radio"
+          id="s-outside"
+          name="broker"
+          label="one that runs elsewhere"
+          checked={draft.kind === 'outside'}
+          onChange={() => put({ kind: 'outside' })}
+        />
+        {draft.kind === 'outside' && (
+          <>
+            <div className="fields">
+              <div>
+                <Form.Label htmlFor="s-url">address</Form.Label>
+                <Form.Control
+                  id="s-url"
+                  value={draft.url}
+                  onChange={(e) => put({ url: e.target.value })}
+                  autoComplete="off"
+                  style={{ width: 300 }}
+                />
+              </div>
+              <div>
+                <Form.Label htmlFor="s-login">login</Form.Label>
+                <Form.Control
+                  id="s-login"
+                  value={draft.login}
+                  onChange={(e) => put({ login: e.target.value })}
+                  autoComplete="off"
+                />
+              </div>
+              <div>
+                <Form.Label htmlFor="s-password">
+                  password{kept.kind === 'outside' ? ', empty leaves the one kept' : ''}
+                </Form.Label>
+                <Form.Control
+                  id="s-password"
+                  type="password"
+                  value={draft.password}
+                  onChange={(e) => put({ password: e.target.value })}
+                  autoComplete="new-password"
+                />
+              </div>
+            </div>
+            {problem !== null && (
+              <div className="small" role="alert">
+                Expected: {problem}.
+              </div>
+            )}
+            {draft.url.startsWith('mqtts:') && (
+              <p className="small">
+                <b>{CERTIFICATE_ADVICE.severity}</b> {CERTIFICATE_ADVICE.words}
+              </p>
+            )}
+            <p className="small soft">
+              That login must be allowed to read and write below vn/. Rules about who may publish what are then that
+              broker’s own; ours stand down. The password is stored encrypted and shown nowhere.
+            </p>
+          </>
+        )}
+        <div>
+          <Button type="submit">Keep this broker</Button>
+        </div>
+      </section>
+    </Form>
+  )
+}
