@@ -25,7 +25,7 @@ const placed = (root, layers) => ({
 })
 
 /** @type {import('dependency-cruiser').IConfiguration} */
-export default {
+const config = {
   forbidden: [
     ...rows('src/core', CORE),
     ...rows('src', PRODUCT),
@@ -64,3 +64,4 @@ export default {
     enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'types', 'node', 'default'] },
   },
 }
+export default config

@@ -5,7 +5,8 @@
 
 /** Folders of `src/core`, the ones that know least first. */
 export const CORE = [
-  ['units', 'hash', 'palette', 'documents', 'working'],
+  ['units', 'hash', 'palette', 'working'],
+  ['documents'],
   ['catalog', 'calibration'],
   ['model'],
   ['shop'],

@@ -15,9 +15,9 @@ const { output } = await cruise(
 )
 const folderOf = (file) => file.split('/')[2]
 const edges = new Map()
-for (const module of output.modules) {
-  const from = folderOf(module.source)
-  for (const { resolved } of module.dependencies) {
+for (const { source, dependencies } of output.modules) {
+  const from = folderOf(source)
+  for (const { resolved } of dependencies) {
     const to = folderOf(resolved)
     if (to === from || !resolved.startsWith('src/core/')) continue
     edges.set(from, (edges.get(from) ?? new Set()).add(to))

@@ -1,17 +1,17 @@
 'use client'
 import type { ThreadRow } from '@/core/loom/threadRows'
 import Link from 'next/link'
-import { useEffect, useMemo, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { derive } from '@/core/derive/derive'
-import { countWords } from '@/ui/findings/Margin'
+import { countWords } from '@/ui/findings/countWords'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { inForce } from '@/ui/live/inForce'
 import { agoWords, nowWords, statusWords } from '@/ui/live/nowWords'
 import { type ClientNode, useLive } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
 import { Shell } from '@/ui/shell/Shell'
-import { SHOP_PLACES } from '@/ui/shell/places'
+import { useKeys } from '@/ui/keys/useKeys'
 import { surroundings } from '@/core/surroundings/surroundings'
 import { SmallThreads } from '@/ui/thread/ThreadRun'
 import { NewNode } from './NewNode'
@@ -32,22 +32,7 @@ export function Shop() {
     [nodes, order, catalog, shop],
   )
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (
-        loaded &&
-        e.key.toLowerCase() === 'n' &&
-        !e.ctrlKey &&
-        !(e.target instanceof HTMLInputElement) &&
-        !document.querySelector('.modal.show')
-      ) {
-        e.preventDefault()
-        setAdding(true)
-      }
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [loaded])
+  useKeys({ n: () => setAdding(true) }, { off: !loaded })
 
   const threads = views.flatMap((v) => v.rows)
   const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
@@ -61,7 +46,6 @@ export function Shop() {
   return (
     <Shell
       crumbs={[{ name: shop.name }]}
-      places={SHOP_PLACES}
       here="Shop"
       back={null}
       last={

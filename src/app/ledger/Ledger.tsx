@@ -7,7 +7,6 @@ import type { LedgerRow } from '@/wire/protocol'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
-import { SHOP_PLACES } from '@/ui/shell/places'
 import { Fact } from '../Shop'
 import { useRows } from './useRows'
 
@@ -61,7 +60,6 @@ export function Ledger() {
   return (
     <Shell
       crumbs={[{ name: shop, href: '/' }, { name: 'Ledger' }]}
-      places={SHOP_PLACES}
       here="Ledger"
       back="/"
       last={paused ? `paused, ${waiting} waiting` : null}

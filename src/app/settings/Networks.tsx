@@ -30,7 +30,7 @@ export function Networks() {
       {inOrder(networks).map(({ id, value: network }) => (
         <div key={id} className="fields">
           <div>
-            <span className="form-label">short name</span>
+            <div className="form-label">short name</div>
             <b>{id}</b>
           </div>
           <EditField

@@ -5,7 +5,6 @@ import type { BrokerView } from '@/wire/protocol'
 import { ask } from '@/ui/live/api'
 import { useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
-import { SHOP_PLACES } from '@/ui/shell/places'
 import { Fact } from '../Shop'
 import { Backup } from './Backup'
 import { BrokerForm } from './BrokerForm'
@@ -47,12 +46,7 @@ export function Settings() {
   }, [missing, link, asked])
   const broker = useLive((s) => s.broker)
   return (
-    <Shell
-      crumbs={[{ name: shop.name, href: '/' }, { name: 'Settings' }]}
-      places={SHOP_PLACES}
-      here="Settings"
-      back="/"
-    >
+    <Shell crumbs={[{ name: shop.name, href: '/' }, { name: 'Settings' }]} here="Settings" nodeId={null} back="/">
       <div className="title">
         <h1>Settings</h1>
         <Fact name="broker" value={loaded ? whereWords(broker) : '–'} />

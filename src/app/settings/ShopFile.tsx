@@ -49,9 +49,9 @@ export function ShopFile() {
           Save shop.json
         </a>
         <div>
-          <Form.Label htmlFor="s-file">bring one in</Form.Label>
+          <Form.Label htmlFor="s-shop-file">bring one in</Form.Label>
           <Form.Control
-            id="s-file"
+            id="s-shop-file"
             type="file"
             accept=".json,application/json"
             onChange={(e) => {

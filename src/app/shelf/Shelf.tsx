@@ -10,7 +10,6 @@ import type { Problem } from '@/core/documents/readDocument'
 import { ask } from '@/ui/live/api'
 import { say, useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
-import { SHOP_PLACES } from '@/ui/shell/places'
 import { Fact } from '../Shop'
 import { BoardFacts, PartFacts } from './Facts'
 
@@ -32,7 +31,7 @@ export function Shelf() {
   const pick = (id: string) =>
     setPicked((p) => (p.includes(id) ? p.filter((x) => x !== id) : [...p, id].slice(-MOST_COMPARED)))
   return (
-    <Shell crumbs={[{ name: shop, href: '/' }, { name: 'Shelf' }]} places={SHOP_PLACES} here="Shelf" back="/">
+    <Shell crumbs={[{ name: shop, href: '/' }, { name: 'Shelf' }]} here="Shelf" back="/">
       <div className="title">
         <h1>Shelf</h1>
         <Fact name="boards" value={String(boards.length)} />

@@ -8,7 +8,6 @@ import { channelOf } from '@/core/publish/describe'
 import { ask } from '@/ui/live/api'
 import { type ClientNode, say, useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
-import { SHOP_PLACES } from '@/ui/shell/places'
 import { Fact } from '../Shop'
 
 /** Faults that pass by themselves after the time chosen above. */
@@ -32,12 +31,7 @@ export function StandIns() {
   const [forS, setForS] = useState(20)
   const shown = order.flatMap((id) => (nodes[id] && boards[id] ? [nodes[id]] : []))
   return (
-    <Shell
-      crumbs={[{ name: shop.name, href: '/' }, { name: 'Stand-ins' }]}
-      places={SHOP_PLACES}
-      here="Stand-ins"
-      back="/"
-    >
+    <Shell crumbs={[{ name: shop.name, href: '/' }, { name: 'Stand-ins' }]} here="Stand-ins" back="/">
       <div className="title">
         <h1>Stand-ins</h1>
         <Fact name="simulated boards" value={String(shown.length)} />

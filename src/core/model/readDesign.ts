@@ -2,7 +2,7 @@ import { type Catalog, withItems } from '../catalog/catalog'
 import { type Problem, placeIn, readDocument, type ReadResult } from '../documents/readDocument'
 import { type Design, designSchema } from './design'
 import { withChoiceIds } from './choices'
-import { placeWordOf, renewDesign } from './renew'
+import { renewDesign } from './renew'
 import { brokenReferences } from './references'
 import { freeOfReserved } from './reserved'
 

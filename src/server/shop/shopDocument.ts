@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
 import { placeIdFrom } from '../../core/model/placeId'
 import { applyShopEdit, type ShopEdit, type ShopEditBody, shopEditWords } from '../../core/shop/edits'
-import { emptyShop, type Shop } from '../../core/shop/shop'
+import type { Shop } from '../../core/shop/shop'
 import { type Database, DatabaseError } from '../db/database'
 import { putSettingStatements, readSetting } from '../db/settingRows'
 import {

@@ -7,6 +7,8 @@ import type { Design } from '../../core/model/design'
 import { ask } from '../live/api'
 import { author, editAll, rememberAuthor, say } from '../live/store'
 import { Ferrule } from '../thread/Ferrule'
+import { benchName } from '../shell/places'
+import { countWords } from './countWords'
 import { SumSheet } from './SumSheet'
 import { SeverityMark } from './SeverityMark'
 import { WorkingSteps } from './WorkingSteps'
@@ -21,21 +23,10 @@ interface MarginProps {
   focus?: string | null
 }
 
-/** `1 stop, 2 notes`. */
-export function countWords(findings: readonly { severity: string }[]): string {
-  const words = ['stop', 'fix', 'note'].flatMap((s) => {
-    const n = findings.filter((f) => f.severity === s).length
-    return n > 0 ? [`${n} ${s}${n === 1 ? '' : s === 'fix' ? 'es' : 's'}`] : []
-  })
-  return words.join(', ') || 'clear'
-}
-
 /** Where findings are seen best: `Wires (2), Parts (1)`. */
 function benchWords(findings: readonly Finding[]): string {
   const benches = [...new Set(findings.map((f) => f.bench))]
-  return benches
-    .map((b) => `${b[0]?.toUpperCase() ?? ''}${b.slice(1)} (${findings.filter((f) => f.bench === b).length})`)
-    .join(', ')
+  return benches.map((b) => `${benchName(b)} (${findings.filter((f) => f.bench === b).length})`).join(', ')
 }
 
 /** The list of findings beside what is on view, each with its working and its remedies. */

@@ -3,17 +3,18 @@ import { useRouter } from 'next/navigation'
 import { useMemo } from 'react'
 import { inOrder } from '../../core/model/design'
 import { useLive } from '../live/store'
-import { benchPlaces, SHOP_PLACES } from './places'
+import { benchPlaces, shopPlaces } from './places'
 import { type Choice, Chooser } from './Chooser'
 
 /** Finds nodes, their signals, parts and benches. */
 export function Finder({ show, onHide }: { show: boolean; onHide: () => void }) {
   const router = useRouter()
   const nodes = useLive((s) => s.nodes)
+  const demo = useLive((s) => s.demo)
   const places = useLive((s) => s.shop.places)
   const choices = useMemo(
     () => [
-      ...SHOP_PLACES.map((p) => ({ id: p.href, name: p.name, detail: 'place of the shop', words: '' })),
+      ...shopPlaces(demo).map((p) => ({ id: p.href, name: p.name, detail: 'place of the shop', words: '' })),
       ...Object.values(nodes).flatMap(({ design }): Choice[] => [
         {
           id: `/node/${design.slug}`,
@@ -41,7 +42,7 @@ export function Finder({ show, onHide }: { show: boolean; onHide: () => void }) 
         })),
       ]),
     ],
-    [nodes, places],
+    [nodes, places, demo],
   )
   const go = (c: Choice) => {
     onHide()

@@ -1,35 +1,64 @@
 'use client'
 import { Modal, Table } from 'react-bootstrap'
+import { PLACES } from './places'
 
-const KEYS: [string, string][] = [
-  ['0 1 2 3 7 8', 'loom, parts, pins, wires, tune, publish'],
-  ['S L', 'in the shop: shop, ledger'],
-  ['← ↑ ↓ →', 'move over the loom'],
-  ['Enter', 'open the bench of this column at this thread'],
-  ['Escape', 'back to the loom, from there to the shop'],
-  ['N', 'new: what should it know or do?'],
-  ['Ctrl-Z, Ctrl-Shift-Z', 'take back, do again'],
-  ['/', 'find anything'],
-  ['?', 'this page'],
+const placesOf = (of: 'shop' | 'node'): [string, string][] =>
+  PLACES.filter((p) => p.of === of).map((p) => [p.key, 'demo' in p ? `${p.name}, in the demo` : p.name])
+
+/** Keys by where they count. Those of places come from their list. */
+const KEYS: [string, [string, string][]][] = [
+  ['in the shop', placesOf('shop')],
+  ['at a node', placesOf('node')],
+  [
+    'everywhere',
+    [
+      ['/', 'find anything'],
+      ['?', 'this page'],
+      ['N', 'in the shop a new node, in the loom a new part'],
+      ['Ctrl-Z', 'take back, at a node and in the settings'],
+      ['Ctrl-Shift-Z', 'do again'],
+      ['Escape', 'from a bench to the loom, from there to the shop'],
+    ],
+  ],
+  [
+    'in the loom',
+    [
+      ['← ↑ ↓ →', 'move over it'],
+      ['Enter', 'open the bench of this column at this thread'],
+    ],
+  ],
+  [
+    'wire after wire',
+    [
+      ['Enter', 'made: mark it and go on'],
+      ['Space →', 'go on'],
+      ['←', 'back'],
+    ],
+  ],
 ]
 
 export function KeysSheet({ show, onHide }: { show: boolean; onHide: () => void }) {
   return (
-    <Modal show={show} onHide={onHide} aria-labelledby="keys-title">
-      <Modal.Body>
+    <Modal show={show} onHide={onHide} aria-labelledby="keys-title" scrollable>
+      <Modal.Body tabIndex={0}>
         <h2 id="keys-title">Keys</h2>
-        <Table className="mb-0">
-          <tbody>
-            {KEYS.map(([key, does]) => (
-              <tr key={key}>
-                <td style={{ whiteSpace: 'nowrap' }}>
-                  <kbd>{key}</kbd>
-                </td>
-                <td>{does}</td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
+        {KEYS.map(([where, keys]) => (
+          <section key={where} aria-label={where}>
+            <h3>{where}</h3>
+            <Table className="mb-2" size="sm">
+              <tbody>
+                {keys.map(([key, does]) => (
+                  <tr key={key}>
+                    <td className="key">
+                      <kbd>{key}</kbd>
+                    </td>
+                    <td>{does}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+          </section>
+        ))}
       </Modal.Body>
     </Modal>
   )

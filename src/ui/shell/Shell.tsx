@@ -1,7 +1,10 @@
 'use client'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import { type ReactNode, useEffect, useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
+import type { Finding } from '../../core/checks/finding'
+import { countWords } from '../findings/countWords'
+import { useKeys } from '../keys/useKeys'
 import { redo, undo, useLive } from '../live/store'
 import { useConnection } from '../live/useConnection'
 import { ThreadPatterns } from '../thread/ThreadRun'
@@ -9,55 +12,36 @@ import { Finder } from './Finder'
 import { KeysSheet } from './KeysSheet'
 import { SaidLine } from './SaidLine'
 import { TopBar } from './TopBar'
-import { SHOP_PLACES, STANDINS_PLACE } from './places'
-
-export interface Place {
-  digit: string
-  name: string
-  href: string
-}
+import { type Place, type PlaceName, shopPlaces } from './places'
 
 interface ShellProps {
   crumbs: { name: string; href?: string }[]
-  places: Place[]
-  here: string
+  /** Those of the shop when none are given. */
+  places?: Place[]
+  here: PlaceName | null
   /** Where Escape leads. */
   back: string | null
-  nodeId?: string
+  /** What Ctrl-Z takes back: a node's edits, or with null those of the shop document; nothing when not given. */
+  nodeId?: string | null
   last?: ReactNode
   children: ReactNode
 }
 
 /** What every screen stands in: head line, the places at the bottom, keys, and the link to the server. */
-export function Shell({ crumbs, places: always, here, back, nodeId, last, children }: ShellProps) {
+export function Shell({ crumbs, places: given, here, back, nodeId, last, children }: ShellProps) {
   const demo = useLive((s) => s.demo)
-  const places = useMemo(() => (demo && always === SHOP_PLACES ? [...always, STANDINS_PLACE] : always), [demo, always])
+  const places = useMemo(() => given ?? shopPlaces(demo), [given, demo])
   const router = useRouter()
   const link = useConnection()
   const [finding, setFinding] = useState(false)
   const [keys, setKeys] = useState(false)
-
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (document.querySelector('.modal.show, .offcanvas.show')) return
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && nodeId !== undefined && !isText(e.target)) {
-        e.preventDefault()
-        if (e.shiftKey) redo(nodeId)
-        else undo(nodeId)
-        return
-      }
-      if (e.ctrlKey || e.metaKey || e.altKey || takesKeys(e.target)) return
-      const place = places.find((p) => p.digit.toLowerCase() === e.key.toLowerCase())
-      if (e.key === '/') setFinding(true)
-      else if (e.key === '?') setKeys(true)
-      else if (e.key === 'Escape' && back !== null) router.push(back)
-      else if (place) router.push(place.href)
-      else return
-      e.preventDefault()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [places, back, nodeId, router])
+  useKeys({
+    ...Object.fromEntries(places.map((p) => [p.key.toLowerCase(), () => router.push(p.href)])),
+    '[Shift]+/': () => setFinding(true),
+    '[Shift]+?': () => setKeys(true),
+    ...(back === null ? {} : { Escape: () => router.push(back) }),
+    ...(nodeId === undefined ? {} : { '$mod+z': () => undo(nodeId), '$mod+Shift+z': () => redo(nodeId) }),
+  })
 
   return (
     <div className="frame">
@@ -87,8 +71,9 @@ export function Shell({ crumbs, places: always, here, back, nodeId, last, childr
             className={p.name === here ? 'here' : ''}
             aria-current={p.name === here ? 'page' : undefined}
           >
-            <span className="digit">{p.digit}</span>
+            <span className="digit">{p.key}</span>
             {p.name}
+            <Standing findings={p.standing} />
           </Link>
         ))}
         <span className="last">{last}</span>
@@ -100,13 +85,14 @@ export function Shell({ crumbs, places: always, here, back, nodeId, last, childr
   )
 }
 
-function isText(target: EventTarget | null): boolean {
-  return target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement
-}
-
-/** Fields and lists keep the keys they need for themselves. */
-function takesKeys(target: EventTarget | null): boolean {
+/** How much stands at a place that somebody has to look at, with its gravest mark. */
+function Standing({ findings }: { findings: readonly Finding[] }) {
+  const grave = findings.filter((f) => f.severity !== 'note')
+  if (grave.length === 0) return null
+  const severity = grave.some((f) => f.severity === 'stop') ? 'stop' : 'fix'
   return (
-    isText(target) || target instanceof HTMLSelectElement || (target instanceof HTMLElement && target.isContentEditable)
+    <span className={`standing ${severity}`} aria-label={countWords(grave)}>
+      {grave.length}
+    </span>
   )
 }

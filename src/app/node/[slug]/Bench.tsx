@@ -1,16 +1,16 @@
 'use client'
 import Link from 'next/link'
-import { type ReactNode, useEffect, useState } from 'react'
+import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import type { NodeView } from '@/ui/live/useNode'
 import { useNode } from '@/ui/live/useNode'
 import { useLive } from '@/ui/live/store'
 import { HistorySheet } from '@/ui/shell/HistorySheet'
 import { Shell } from '@/ui/shell/Shell'
-import { benchPlaces, SHOP_PLACES } from '@/ui/shell/places'
+import { benchPlaces, type PlaceName } from '@/ui/shell/places'
 
 interface BenchProps {
-  name: string
+  name: PlaceName
   /** Head line facts, work and margin, once the node is known. */
   children: (view: NodeView) => ReactNode
 }
@@ -26,9 +26,13 @@ export function Bench({ name, children }: BenchProps) {
     if (title !== undefined) document.title = `${title} · ${name} · Vivid Node`
   }, [title, name])
 
+  const slug = view?.node.design.slug
+  const findings = view?.derived.findings
+  const places = useMemo(() => benchPlaces(slug ?? '', findings), [slug, findings])
+
   if (!view) {
     return (
-      <Shell crumbs={[{ name: shop, href: '/' }]} places={SHOP_PLACES} here="" back="/">
+      <Shell crumbs={[{ name: shop, href: '/' }]} here={null} back="/">
         <div className="title">
           <h1>{loaded ? 'No such node' : '…'}</h1>
         </div>
@@ -53,7 +57,7 @@ export function Bench({ name, children }: BenchProps) {
         ...(view.around.place === null ? [] : [{ name: view.around.place }]),
         { name: design.name, href: `/node/${design.slug}` },
       ]}
-      places={benchPlaces(design.slug)}
+      places={places}
       here={name}
       back={name === 'Loom' ? '/' : `/node/${design.slug}`}
       nodeId={view.node.id}

@@ -1,6 +1,6 @@
 'use client'
 import { useRouter, useSearchParams } from 'next/navigation'
-import { useEffect, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { COLUMNS, type Column, type ThreadRow } from '@/core/loom/threadRows'
 import { nameSchema } from '@/core/model/design'
@@ -10,6 +10,7 @@ import { Margin } from '@/ui/findings/Margin'
 import { statusWords } from '@/ui/live/nowWords'
 import { edit, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { useKeys } from '@/ui/keys/useKeys'
 import { useClock } from '@/ui/live/useClock'
 import { Ferrule } from '@/ui/thread/Ferrule'
 import { ThreadRun } from '@/ui/thread/ThreadRun'
@@ -64,21 +65,7 @@ function LoomOf({ view }: { view: NodeView }) {
   const focusRow = derived.rows.find((r) => r.signalId === at.signal)
   const woven = derived.rows.filter((r) => r.woven).length
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (
-        e.key.toLowerCase() !== 'n' ||
-        e.ctrlKey ||
-        e.target instanceof HTMLInputElement ||
-        document.querySelector('.modal.show')
-      )
-        return
-      e.preventDefault()
-      setAdding(true)
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [])
+  useKeys({ n: () => setAdding(true) })
 
   return (
     <>

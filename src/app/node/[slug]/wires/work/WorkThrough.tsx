@@ -14,7 +14,8 @@ import { useMeasurements } from '@/ui/live/measurements'
 import { author, edit, say, undo } from '@/ui/live/store'
 import { useConnection } from '@/ui/live/useConnection'
 import { type NodeView, useNode } from '@/ui/live/useNode'
-import { countWords } from '@/ui/findings/Margin'
+import { countWords } from '@/ui/findings/countWords'
+import { useKeys } from '@/ui/keys/useKeys'
 import { SaidLine } from '@/ui/shell/SaidLine'
 import { ThreadPatterns } from '@/ui/thread/ThreadRun'
 
@@ -59,27 +60,21 @@ function Steps({ view }: { view: NodeView }) {
     if (s?.kind === 'wire') edit(id, { kind: 'mark-wire', wire: s.key, made: !s.row.made })
   }
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z') {
-        e.preventDefault()
-        return undo(id)
-      }
-      const typing =
-        e.target instanceof HTMLElement && ['INPUT', 'SELECT', 'TEXTAREA', 'BUTTON'].includes(e.target.tagName)
-      if (typing && e.key !== 'Escape') return
-      if (e.key === ' ' || e.key === 'ArrowRight') go(index + 1)
-      else if (e.key === 'ArrowLeft') go(index - 1)
-      else if (e.key === 'Enter') {
+  const on = () => go(index + 1)
+  const back = () => router.push(`/node/${design.slug}/wires`)
+  useKeys({ '$mod+z': () => undo(id), Escape: back })
+  useKeys(
+    {
+      Space: on,
+      ArrowRight: on,
+      ArrowLeft: () => go(index - 1),
+      Enter: () => {
         tick(step)
-        go(index + 1)
-      } else if (e.key === 'Escape') router.push(`/node/${design.slug}/wires`)
-      else return
-      e.preventDefault()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  })
+        on()
+      },
+    },
+    { onButtons: false },
+  )
 
   return (
     <main className="workthrough" data-step={index}>

@@ -1,0 +1,101 @@
+import fs from 'node:fs'
+import path from 'node:path'
+import { Key } from 'selenium-webdriver'
+import { describe, expect, test } from 'vitest'
+import { shopSchema } from '../../src/core/shop/shop'
+import { readShop, shopText } from '../../src/core/shop/readShop'
+import { PLACES } from '../../src/ui/shell/places'
+import { demoInBrowser, type Opened } from '../support/demoInBrowser'
+import { tempFolder } from '../support/product'
+
+const opened = demoInBrowser()
+const page = new Proxy({} as Opened['page'], { get: (_, key: keyof Opened['page']) => opened.page[key] })
+const shop = async () => shopSchema.parse(await (await fetch(`${opened.demo.url}/api/shop`)).json())
+
+describe('places of work', () => {
+  test.each([
+    ['shop', '/'],
+    ['node', '/node/slip-tank'],
+  ] as const)(
+    'each of the %s is reached by its key, from any other of them, and says where one is',
+    async (of, root) => {
+      await page.go(root)
+      const places = PLACES.filter((p) => p.of === of)
+      for (const place of [...places.slice(1), ...places.slice(0, 1)]) {
+        await page.keys(place.key.toLowerCase())
+        await page.sees(place.name, async () => (await page.text('.strip .here')).includes(place.name))
+        const at = new URL(await opened.driver.getCurrentUrl()).pathname
+        expect(at).toBe(of === 'shop' ? place.path : `/node/slip-tank${place.path}`)
+      }
+    },
+  )
+
+  test('all are on the page of keys and in the finder; what is typed goes nowhere', async () => {
+    await page.go('/node/slip-tank')
+    await page.keys('?')
+    await page.find('#keys-title')
+    const sheet = await page.text('.modal')
+    for (const { key, name } of PLACES) expect(sheet).toContain(`${key} ${name}`)
+    await opened.noViolations()
+    await page.keys(Key.ESCAPE)
+    await page.sees('no dialog', async () => (await page.count('.modal')) === 0)
+    await page.keys('/')
+    await page.find('.modal input')
+    await page.keys('P', 'i', 'n', 's')
+    await page.sees('pins among what is found', async () => /Pins/.test(await page.text('.modal')))
+    expect(new URL(await opened.driver.getCurrentUrl()).pathname).toBe('/node/slip-tank')
+    await page.keys(Key.ESCAPE)
+  })
+
+  test('where something stands says how much', async () => {
+    await page.go('/node/slip-tank/tune')
+    await page.sees('stops at wires', async () =>
+      /stop/.test((await page.attribute('.strip a[href$="/wires"] .standing', 'aria-label')) ?? ''),
+    )
+  })
+})
+
+describe('the shop document', () => {
+  test('a place gets another name: the bench says it, its node’s file is another; taken back by Ctrl-Z', async () => {
+    await page.go('/settings')
+    await opened.noViolations()
+    await page.type('#s-place-clayyard', 'Back yard')
+    await page.keys(Key.ENTER)
+    await page.saved()
+    expect((await shop()).places.clayyard?.name).toBe('Back yard')
+    await page.go('/node/slip-tank')
+    await page.sees('the new name', async () => /Back yard/.test(await page.text('.topbar')))
+    await page.sees('behind its design', async () => /revision \d+/.test(await page.text('.title')))
+    expect(await page.text('.title')).not.toMatch(/as designed/)
+    await page.go('/settings')
+    await page.type('#s-place-gallery', 'Hall')
+    await page.keys(Key.ENTER)
+    await page.saved()
+    await opened.driver.executeScript('document.activeElement.blur()')
+    await page.held('z', Key.CONTROL)
+    await page.sees('taken back', async () => (await shop()).places.gallery?.name === 'Gallery')
+  })
+
+  test('a file says first what it would change, and changes it when told; a wrong one is named by line', async () => {
+    const folder = tempFolder()
+    const before = await shop()
+    const [good, wrong] = [path.join(folder, 'good.json'), path.join(folder, 'wrong.json')]
+    const places = { ...before.places, loft: { order: 9, name: 'Loft' } }
+    fs.writeFileSync(good, shopText({ ...before, currency: 'EUR', places }))
+    fs.writeFileSync(wrong, shopText(before).replace('"2.4"', '"6"'))
+    await page.go('/settings')
+    await (await page.find('#s-shop-file')).sendKeys(wrong)
+    await page.sees('the line', async () =>
+      /line \d+, column \d+, networks › house › band/.test(await page.text('[aria-label="shop document"]')),
+    )
+    await (await page.find('#s-shop-file')).sendKeys(good)
+    await page.sees('what would change', async () =>
+      /currency: null → "EUR"[\s\S]*places › loft: add Loft/.test(await page.text('[aria-label="shop document"]')),
+    )
+    expect(await shop()).toEqual(before)
+    await page.press('Take these changes')
+    await page.saved()
+    const after = await shop()
+    expect(readShop(shopText(after))).toMatchObject({ value: { currency: 'EUR', places: { loft: { name: 'Loft' } } } })
+  })
+})
