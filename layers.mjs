@@ -14,7 +14,7 @@ export const CORE = [
   ['lines', 'publish', 'conditioning', 'bill'],
   ['power', 'pins'],
   ['wiring'],
-  ['edits'],
+  ['drivers', 'edits'],
   ['alternatives', 'nodefile', 'arithmetic'],
   ['bundle'],
   ['checks'],

@@ -36,7 +36,7 @@ const edit = (body: object) =>
   const [node, body, done] = arguments
   fetch('/api/snapshot').then((r) => r.json()).then((s) => {
     const { seq } = s.nodes.find((n) => n.id === node)
-    return fetch('/api/nodes/' + node + '/edits', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ id: crypto.randomUUID(), node, base: seq, body, author: 'other', at: new Date().toISOString() }) })
+    return fetch('/api/nodes/' + node + '/edits', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ id: crypto.randomUUID(), document: node, base: seq, body, author: 'other', at: new Date().toISOString() }) })
   }).then((r) => done(r.status), (e) => done(String(e)))`,
     SLIP_TANK,
     body,
@@ -124,7 +124,7 @@ describe('cut off', () => {
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({
         id: crypto.randomUUID(),
-        node: SLIP_TANK,
+        document: SLIP_TANK,
         base: seq,
         body: { kind: 'rename-part', partId: 'button', label: 'Button' },
         author: 'other',

@@ -1,3 +1,9 @@
+import {
+  type Conditioning,
+  CONDITIONING_KEYS,
+  type ConditioningKey,
+  conditioningField,
+} from '../../src/core/model/conditioning'
 import fs from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
@@ -47,7 +53,7 @@ describe('what sending changes', () => {
     [
       'a height, in the unit of the bench',
       { kind: 'condition', signalId: 'slevel', set: { mountM: 0.908 } },
-      ['hangs above empty 900 mm → 908 mm on level'],
+      ['mounting height 900 mm → 908 mm on level'],
     ],
     [
       'presses',
@@ -443,5 +449,71 @@ describe('passwords that break small devices', () => {
     const advice = networkAdvice({ ...good, ...change })
     if (severity === null) expect(advice).toEqual([])
     else expect(advice.find((a) => a.severity === severity)?.words).toMatch(said)
+  })
+})
+
+describe('every field of conditioning', () => {
+  /** Two values that differ from the usual one and from each other, by key; a key without them does not compile. */
+  const VALUES: { [K in ConditioningKey]: readonly [Conditioning[K], Conditioning[K]] } = {
+    median: [3, 7],
+    averageS: [2, 9],
+    mountM: [0.5, 1.25],
+    debounceMs: [11, 44],
+    longestOnS: [31, 62],
+    atStart: ['on', 'last'],
+    follows: ['sdoor', 'sdoor'],
+    pulseS: [1, 3],
+    holdS: [4, 8],
+    patterns: [['single', 'long'], ['double']],
+    gapMs: [250, 350],
+    longMs: [700, 900],
+  }
+  const door: EditBody = {
+    kind: 'add-part',
+    partId: 'door',
+    part: 'contact-reed',
+    label: 'Door',
+    signals: [{ id: 'sdoor', channel: 'open' }],
+  }
+  /** A signal whose driver has the field. */
+  const ON: { [K in ConditioningKey]: string } = {
+    median: 'slevel',
+    averageS: 'slevel',
+    mountM: 'slevel',
+    debounceMs: 'spress',
+    longestOnS: 'spump',
+    atStart: 'spump',
+    follows: 'spump',
+    pulseS: 'spump',
+    holdS: 'sdoor',
+    patterns: 'spress',
+    gapMs: 'spress',
+    longMs: 'spress',
+  }
+  /** What has to stand beside it to mean anything. */
+  const beside = (key: ConditioningKey): object =>
+    key === 'follows' ? { atStart: 'follow' } : key === 'gapMs' || key === 'longMs' ? { patterns: ['double'] } : {}
+
+  test.each(CONDITIONING_KEYS)('%s: in the file where the table says, in words, and back into the design', (key) => {
+    const signalId = ON[key]
+    const [one, two] = VALUES[key]
+    const setTo = (value: unknown): EditBody =>
+      ({ kind: 'condition', signalId, set: { ...beside(key), [key]: value } }) as EditBody
+    const from = after(slipTank(), door)
+    const at = (design: Design) => {
+      const found = fileOf(design).signals.find((s) => s.slug === design.signals[signalId]?.slug)
+      return conditioningField(key)
+        .file.path.split('.')
+        .reduce<unknown>((v, step) => (v as Record<string, unknown> | undefined)?.[step], found)
+    }
+    const [first, second] = [after(from, setTo(one)), after(from, setTo(two))]
+    if (key === 'follows') expect(at(first)).toBe(first.signals.sdoor?.slug)
+    else expect([at(first), at(second)]).toEqual([one, two])
+    // Words, and the way back, from one design into the other.
+    const other = key === 'follows' ? from : first
+    expect(words(other, second).join()).toContain(key === 'follows' ? 'at power-up' : conditioningField(key).words)
+    const taken = takeBack(pretty(fileOf(second)), other, around(other), catalog, broker)
+    expect(taken.ok && taken.design.signals[signalId]?.conditioning[key]).toEqual(two)
+    expect(taken.ok && fileOf(taken.design)).toEqual(fileOf(second))
   })
 })

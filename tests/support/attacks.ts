@@ -356,7 +356,7 @@ export async function nastyBodies(base: string, node: string): Promise<Attacked>
   const at = new Date().toISOString()
   const edit = (body: unknown, more: object = {}) => ({
     id: randomUUID(),
-    node,
+    document: node,
     base: 0,
     body,
     author: 'x',
@@ -469,10 +469,14 @@ export async function hugeDesign(base: string, edits: number, copies = 200): Pro
   const design = { ...one, id, slug: 'huge', parts, signals: {}, locks: {}, wires: {}, plan: { pins: {}, basis: '' } }
   let slowest = 0
   let over = false
+  // What this machine makes anybody wait that has nothing to do with the server: a timer of this process, late.
+  let late = 0
   const watch = (async () => {
     while (!over) {
       slowest = Math.max(slowest, (await send(`${base}/api/health`, 'GET', null)).ms)
+      const due = performance.now() + 10
       await new Promise((r) => setTimeout(r, 10))
+      late = Math.max(late, performance.now() - due)
     }
   })()
   const brought = await send(
@@ -481,13 +485,13 @@ export async function hugeDesign(base: string, edits: number, copies = 200): Pro
     JSON.stringify({ text: JSON.stringify(design), author: 'x' }),
   )
   const import_ms = slowest
-  slowest = 0
+  slowest = late = 0
   let saved = 0
   let said = ''
   for (let i = 0; i < edits; i++) {
     const body = {
       id: randomUUID(),
-      node: id,
+      document: id,
       base: saved,
       author: 'x',
       at: new Date().toISOString(),
@@ -501,7 +505,7 @@ export async function hugeDesign(base: string, edits: number, copies = 200): Pro
   await watch
   return {
     tried: edits,
-    through: (slowest > 200 ? 1 : 0) + (brought.status === 201 ? edits - saved : 1),
+    through: (slowest > 200 + 10 * late ? 1 : 0) + (brought.status === 201 ? edits - saved : 1),
     note: `${Object.keys(parts).length} parts, ${saved} edits saved, health within ${Math.round(slowest)} ms (${Math.round(import_ms)} ms while it was brought in)${said}${brought.status === 201 ? '' : `; ${brought.text.slice(0, 200)}`}`,
   }
 }

@@ -5,6 +5,8 @@ import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { inOrder } from '@/core/model/design'
 import { channelOf } from '@/core/publish/describe'
+import type { Deed } from '@/wire/deeds'
+import { type DriverName, traitsOf } from '@/core/catalog/drivers'
 import { ask } from '@/ui/live/api'
 import { type ClientNode, say, useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
@@ -68,7 +70,7 @@ export function StandIns() {
                   forS={forS}
                   inputs={inOrder(n.design.signals).flatMap(({ value }) => {
                     const c = channelOf(n.design, catalog, value)
-                    return c ? [{ slug: value.slug, name: value.name, access: c.access, driver: c.driver }] : []
+                    return c ? [{ slug: value.slug, name: value.name, driver: c.driver }] : []
                   })}
                 />
               ))}
@@ -88,11 +90,11 @@ function BoardRow({
 }: {
   node: ClientNode
   forS: number
-  inputs: { slug: string; name: string; access: string; driver: string }[]
+  inputs: { slug: string; name: string; driver: DriverName }[]
 }) {
   const board = useLive((s) => s.boards[node.id])
   const { slug, name } = node.design
-  const deed = (d: object, done: string) => void tell({ board: slug, deed: d }, done)
+  const deed = (d: Deed, done: string) => void tell({ board: slug, deed: d }, done)
   if (!board) return null
   const cut = board.active.includes('cut')
   return (
@@ -165,28 +167,18 @@ function BoardRow({
             ))}
           </Form.Select>
           {inputs
-            .filter((i) => i.access === 'event')
+            .flatMap((i) => {
+              const done = handOf(i)
+              return done ? [{ ...i, done }] : []
+            })
             .slice(0, 2)
-            .map((i) => (
-              <Button
-                key={i.slug}
-                variant="quiet"
-                onClick={() =>
-                  i.driver === 'radio'
-                    ? deed({ send: 0x5a3c71 }, 'A contact of the glaze store sent its code.')
-                    : i.driver === 'encoder'
-                      ? deed({ turn: 1 }, `${i.name} turned by a click.`)
-                      : deed(
-                          i.driver === 'button' ? { press: 120, slug: i.slug } : { key: i.slug, press: 150 },
-                          `Somebody pressed ${i.name}.`,
-                        )
-                }
-              >
-                {i.driver === 'radio' ? 'send a code' : i.driver === 'encoder' ? `turn ${i.name}` : i.name}
+            .map(({ slug, done }) => (
+              <Button key={slug} variant="quiet" onClick={() => deed(done.deed, done.said)}>
+                {done.label}
               </Button>
             ))}
           {inputs
-            .filter((i) => i.driver === 'contact')
+            .filter((i) => traitsOf(i.driver).hand === 'closes')
             .slice(0, 2)
             .map((i) => (
               <span key={i.slug} style={{ whiteSpace: 'nowrap' }}>
@@ -246,4 +238,26 @@ function AccessPoint() {
       </Button>
     </Form>
   )
+}
+
+interface Hand {
+  label: string
+  deed: Deed
+  said: string
+}
+
+/** What a hand does at an input of a board, by the driver that reads it; null where a button cannot do it. */
+function handOf({ slug, name, driver }: { slug: string; name: string; driver: DriverName }): Hand | null {
+  switch (traitsOf(driver).hand) {
+    case 'presses':
+      return { label: name, deed: { press: 120, slug }, said: `Somebody pressed ${name}.` }
+    case 'holds':
+      return { label: name, deed: { key: slug, press: 150 }, said: `Somebody pressed ${name}.` }
+    case 'turns':
+      return { label: `turn ${name}`, deed: { turn: 1 }, said: `${name} turned by a click.` }
+    case 'sends':
+      return { label: 'send a code', deed: { send: 0x5a3c71 }, said: 'A contact of the glaze store sent its code.' }
+    default:
+      return null
+  }
 }

@@ -1,3 +1,4 @@
+import { type DriverName, isKey } from '../catalog/drivers'
 import { addressOf } from '../model/address'
 import { type Board, pinsOf } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
@@ -186,15 +187,15 @@ function gathering(design: Design, catalog: Catalog, newId: () => string): Candi
   )
   if (buttons.length < 3) return []
   const ids = buttons.map((b) => b.id)
-  const takes = (kind: PartKind) => kind.channels.filter((c) => c.driver === 'keys').length
-  const ways: [RegExp, string][] = [
-    [/^keys-matrix/, 'rows and columns, a diode each'],
-    [/^keys-ladder/, 'one analog line, told apart by voltage'],
-    [/^expander/, 'two bus lines'],
+  const takes = (kind: PartKind) => kind.channels.filter((c) => isKey(c.driver)).length
+  const ways: [DriverName, string][] = [
+    ['key', 'rows and columns, a diode each'],
+    ['ladder', 'one analog line, told apart by voltage'],
+    ['expander', 'two bus lines'],
   ]
-  return ways.flatMap(([id, what]): Candidate[] => {
+  return ways.flatMap(([driver, what]): Candidate[] => {
     const fitting = Object.values(catalog.parts)
-      .filter((k) => id.test(k.id))
+      .filter((k) => k.channels.some((c) => c.driver === driver))
       .sort((a, b) => takes(a) - takes(b))
     const all = fitting.find((k) => takes(k) >= ids.length)
     const kind = all ?? fitting.at(-1)

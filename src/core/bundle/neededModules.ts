@@ -1,6 +1,7 @@
 import type { Chip } from './chipClass'
 import { numericHost } from '../publish/describe'
-import type { NodeFile } from '../nodefile/nodeFile'
+import { formFor, FORMS } from '../drivers/drivers'
+import type { NodeFile, NodeFileSignal } from '../nodefile/nodeFile'
 
 /** Source text of the runtime by path below its folder: `main.py`, `vn/node.py` … */
 export type RuntimeFiles = Readonly<Record<string, string>>
@@ -29,10 +30,7 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
   'vn/sleep.py': (f) => f.sleep !== undefined,
   'vn/warming.py': (f) => f.signals.some((s) => 'warmUpS' in s && (s.warmUpS ?? 0) > 0),
   'vn/events.py': (f) => f.signals.some((s) => s.access === 'event'),
-  'vn/swing.py': (f) => f.signals.some((s) => s.driver === 'adc' && s.of !== undefined && s.of !== 'mean'),
   'vn/last.py': (f) => f.signals.some((s) => 'atStart' in s && s.atStart === 'last'),
-  'vn/totals.py': (f) => f.signals.some((s) => s.driver === 'counter' && s.of === 'total'),
-  'vn/find.py': (f) => f.signals.some((s) => s.driver === 'onewire'),
   'vn/lookup.py': (f) => !numericHost(f.broker.host),
   'vn/secure.py': (f) => f.broker.print !== undefined,
 }
@@ -40,13 +38,25 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
 /** Modules that are loaded only for as long as they are used. */
 const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py']
 
-/** Modules of the drivers a file names, which no module imports by name. */
+/** Modules of the drivers a file names, and what these need beside, which no module imports by name. */
 function named(file: NodeFile, chip: Chip): string[] {
-  return file.signals.flatMap((s) => [
-    ...(s.driver === 'i2c' || s.driver === 'converter' ? [`vn/chips/${s.chip.replaceAll('-', '_')}.py`] : []),
-    ...(s.driver === 'radio' ? [`vn/edges_${EDGES[chip]}.py`] : []),
-    `vn/drivers/${s.driver}.py`,
-  ])
+  return file.signals.flatMap((s) => [...besides(s, chip), `vn/drivers/${s.driver}.py`])
+}
+
+const besides = (signal: NodeFileSignal, chip: Chip): string[] =>
+  (formFor(signal.driver).needs?.(signal, `edges_${EDGES[chip]}`) ?? []).map((name) => `vn/${name}.py`)
+
+/** Modules that some driver needs only for some signals, though another module names them. */
+const OPTIONAL = new Set(
+  Object.values(FORMS)
+    .flatMap((form) => ('optional' in form ? form.optional : []))
+    .map((name) => `vn/${name}.py`),
+)
+
+/** Whether a module that is only on some boards is on this one. */
+function unneeded(path: string, file: NodeFile, chip: Chip): boolean {
+  if (OPTIONAL.has(path)) return !file.signals.some((s) => besides(s, chip).includes(path))
+  return SOMETIMES[path]?.(file, chip) === false
 }
 
 /**
@@ -56,7 +66,7 @@ export function neededModules(file: NodeFile, runtime: RuntimeFiles, chip: Chip)
   const needed = new Set<string>()
   const take = (path: string) => {
     const source = runtime[path]
-    if (source === undefined || needed.has(path) || SOMETIMES[path]?.(file, chip) === false) return
+    if (source === undefined || needed.has(path) || unneeded(path, file, chip)) return
     needed.add(path)
     for (const next of importsOf(source, false)) take(next)
   }

@@ -1,3 +1,4 @@
+import { driversFor } from './drivers'
 import { z } from 'zod'
 import { BUS_ROLES } from './board'
 
@@ -223,18 +224,14 @@ const channelBase = {
   unit: z.string().max(2000),
 }
 
-export const DRIVERS = {
-  reading: ['ranger', 'onewire', 'adc', 'counter', 'i2c', 'spi', 'serial', 'radio'],
-  state: ['contact', 'serial', 'radio'],
-  output: ['relay', 'pwm', 'servo', 'lamp-string', 'radio', 'display'],
-  event: ['button', 'encoder', 'keys', 'radio'],
-} as const
+/** Drivers a channel of this access can have; see `drivers.ts`. */
+const driverFor = (access: Parameters<typeof driversFor>[0]) => z.enum(driversFor(access))
 
 const channel = z.discriminatedUnion('access', [
   z.strictObject({
     ...channelBase,
     access: z.literal('reading'),
-    driver: z.enum(DRIVERS.reading),
+    driver: driverFor('reading'),
     chip: z.string().optional().describe('protocol of the part behind the bus, by class'),
     range: z.strictObject({ min: z.number(), max: z.number() }),
     analog: z
@@ -256,7 +253,7 @@ const channel = z.discriminatedUnion('access', [
   z.strictObject({
     ...channelBase,
     access: z.literal('state'),
-    driver: z.enum(DRIVERS.state),
+    driver: driverFor('state'),
     activeLevel: z.enum(['high', 'low']),
     words: z
       .strictObject({ on: z.string().max(2000), off: z.string().max(2000) })
@@ -270,7 +267,7 @@ const channel = z.discriminatedUnion('access', [
   z.strictObject({
     ...channelBase,
     access: z.literal('output'),
-    driver: z.enum(DRIVERS.output),
+    driver: driverFor('output'),
     activeLevel: z.enum(['high', 'low']),
     value: z.enum(['on-off', 'percent', 'text', 'colour']).default('on-off'),
     proposes: z.strictObject({ ...proposal, longestOnS: z.number() }),
@@ -278,7 +275,7 @@ const channel = z.discriminatedUnion('access', [
   z.strictObject({
     ...channelBase,
     access: z.literal('event'),
-    driver: z.enum(DRIVERS.event),
+    driver: driverFor('event'),
     activeLevel: z.enum(['high', 'low']),
     proposes: z.strictObject({ ...proposal, debounceMs: z.number() }),
   }),

@@ -48,6 +48,31 @@ function renewPart(part: Loose): Loose {
     ...part,
     ...(settings.success ? { settings: settings.data.map(renewSetting) } : {}),
     ...(cautions.success ? { cautions: cautions.data.map(renewCaution) } : {}),
+    ...renewedChannels(part),
+  }
+}
+
+const line = z.looseObject({ role: z.literal('line'), board: z.string() })
+const driven = z.looseObject({ access: z.string(), driver: z.string(), lines: z.array(z.unknown()) })
+
+/** Drivers that went by another name in parts than in node files. */
+function renewedChannels(part: Loose): Loose {
+  const channels = z.array(z.unknown()).safeParse(part.channels)
+  if (!channels.success) return {}
+  const terminals = z.array(z.unknown()).safeParse(part.terminals)
+  const sides = new Set((terminals.data ?? []).flatMap((t) => line.safeParse(t).data?.board ?? []))
+  const keyed = sides.has('drives') && sides.has('reads') ? 'key' : 'ladder'
+  return {
+    channels: channels.data.map((json) => {
+      const old = driven.safeParse(json)
+      if (!old.success) return json
+      const { access, driver, lines } = old.data
+      if (driver === 'keys') return { ...old.data, driver: part.i2c === undefined ? keyed : 'expander' }
+      if (driver === 'lamp-string') return { ...old.data, driver: 'string' }
+      if (driver === 'serial' && access === 'state') return { ...old.data, driver: 'presence' }
+      if (driver === 'pwm' && lines.length === 2) return { ...old.data, driver: 'bridge' }
+      return json
+    }),
   }
 }
 

@@ -1,3 +1,4 @@
+import { isKey } from '../catalog/drivers'
 import type { CheckContext } from './context'
 import { addedOn } from '../model/design'
 import { busLine } from './rules/bus-edges'
@@ -122,7 +123,7 @@ export function sumsOf(context: CheckContext): NamedSum[] {
         given: { ohm, wantsS: 0.005, value: addedOn(design, line.key, 'capacitor')?.value.farad ?? 1e-7 },
       })
     }
-    const keys = line.kind.channels.filter((c) => c.driver === 'keys').length
+    const keys = line.kind.channels.filter((c) => isKey(c.driver)).length
     if (terminal.needs === 'analog' && keys > 0) {
       const w = ladderWish(board, keys)
       out.push({

@@ -1,18 +1,16 @@
+import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
+
+/** Names of what is no conditioning; that has its own in its table. */
 const NAMES: Record<string, string> = {
   cableM: 'cable, m',
   rom: 'address',
   gaugeMm2: 'gauge, mm²',
-  averageS: 'average',
-  mountM: 'mounting height',
-  debounceMs: 'debounce',
-  longestOnS: 'longest on',
-  pulseS: 'pulse',
-  holdS: 'hold',
-  patterns: 'presses',
-  atStart: 'at power-up',
-  gapMs: 'gap',
-  longMs: 'long press',
   intervalS: 'interval',
+}
+
+function nameOf(key: string): string {
+  const known = CONDITIONING_KEYS.find((k) => k === key)
+  return known === undefined ? (NAMES[key] ?? key) : conditioningField(known).words
 }
 
 const words = (value: unknown): string => (Array.isArray(value) ? value.join(', ') : String(value ?? '–'))
@@ -26,6 +24,6 @@ export function fieldWords(
   const told = (key: string, value: unknown) =>
     key === 'follows' && typeof value === 'string' ? tag(value) : words(value)
   return Object.entries(set)
-    .map(([key, value]) => `${NAMES[key] ?? key} ${told(key, before[key])} → ${told(key, value)}`)
+    .map(([key, value]) => `${nameOf(key)} ${told(key, before[key])} → ${told(key, value)}`)
     .join(', ')
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Catalog } from '../catalog/catalog'
-import type { Channel } from '../catalog/part'
 import { type Design, idSchema, nameSchema, RESERVED_SLUGS, type Signal, slugSchema } from '../model/design'
+import { proposedConditioning } from '../model/conditioning'
 import { slugFrom } from '../model/slug'
 import { nextHue, nextTag } from '../palette/palette'
 import { slugClash } from './slugClash'
@@ -57,37 +57,4 @@ export function addSignalTo(design: Design, partId: string, asked: NewSignal, ca
   }
   const clash = slugClash(design, asked.id, slug)
   return clash ?? putSignal(design, asked.id, signal)
-}
-
-const MEDIANS = [1, 3, 5, 7, 9] as const
-
-function proposedConditioning(channel: Channel): Signal['conditioning'] {
-  const base: Signal['conditioning'] = {
-    median: 1,
-    averageS: 0,
-    mountM: null,
-    debounceMs: 0,
-    longestOnS: 0,
-    atStart: 'off',
-    follows: null,
-    pulseS: 0,
-    holdS: null,
-    patterns: ['single'],
-    gapMs: 300,
-    longMs: 600,
-  }
-  switch (channel.access) {
-    case 'reading':
-      return {
-        ...base,
-        median: MEDIANS.find((m) => m === channel.proposes.median) ?? 1,
-        averageS: channel.proposes.averageS ?? 0,
-        mountM: channel.proposes.geometry === 'level' ? 1 : null,
-      }
-    case 'output':
-      return { ...base, longestOnS: channel.proposes.longestOnS }
-    case 'state':
-    case 'event':
-      return { ...base, debounceMs: channel.proposes.debounceMs }
-  }
 }

@@ -1,33 +1,31 @@
+import { traitsOf } from '../catalog/drivers'
 import type { Channel } from '../catalog/part'
 import { PATTERNS, type Trigger } from '../model/behaviour'
+
+/** Words of a node's own events that rules can wait for. What is heard on the air is not decoded on the node. */
+function pressesOf(source: Extract<Channel, { access: 'event' }>): readonly string[] {
+  const { tells } = traitsOf(source.driver)
+  if (tells === 'presses') return PATTERNS
+  return source.driver === 'radio' ? [] : (tells ?? [])
+}
 
 /** What this input can do, as far as rules go. */
 export function triggerFits(source: Channel, when: Trigger): boolean {
   switch (source.access) {
     case 'event':
-      return (
-        typeof when === 'string' &&
-        (source.driver === 'encoder'
-          ? when === 'left' || when === 'right'
-          : source.driver !== 'radio' && when !== 'left' && when !== 'right')
-      )
+      return typeof when === 'string' && pressesOf(source).includes(when)
     case 'state':
+    case 'output':
       return typeof when === 'boolean'
     case 'reading':
       return when === null || (typeof when === 'object' && ('above' in when || 'below' in when))
-    case 'output':
-      return typeof when === 'boolean'
   }
 }
 
 export function triggerWords(source: Channel): string {
   switch (source.access) {
     case 'event':
-      return source.driver === 'encoder'
-        ? 'left or right'
-        : source.driver === 'radio'
-          ? 'nothing: what it hears is not decoded on the node'
-          : PATTERNS.join(', ')
+      return pressesOf(source).join(', ') || 'nothing: what it hears is not decoded on the node'
     case 'state':
     case 'output':
       return 'true or false'
@@ -35,3 +33,6 @@ export function triggerWords(source: Channel): string {
       return 'a value it rises above or falls below, or unknown'
   }
 }
+
+/** What a rule can wait for, besides values: words of an event. */
+export const triggersOf = (source: Channel): readonly string[] => (source.access === 'event' ? pressesOf(source) : [])

@@ -1,16 +1,12 @@
 import { z } from 'zod'
 import { boardSchema } from '../catalog/board'
 import { partKindSchema } from '../catalog/part'
-import { doSchema, gapMs, longMs, PATTERNS, START_STATES, triggerSchema, WORKS } from './behaviour'
+import { doSchema, triggerSchema, WORKS } from './behaviour'
+import { conditioningSchema } from './conditioning'
+import { idSchema, slugSchema } from './ids'
 
-/** Short, opaque, permanent id inside a design. */
-export const idSchema = z
-  .string()
-  .regex(/^[a-z0-9]{2,24}$/, 'a short id of lower-case letters and digits')
-  .refine((id) => !(id in Object.prototype), 'an id that is not a word of the language')
-export const slugSchema = z
-  .string()
-  .regex(/^[a-z0-9-]{1,40}$/, 'lower-case letters, digits and hyphens, 1 to 40 of them')
+export { conditioningChangeSchema, type Conditioning } from './conditioning'
+export { idSchema, slugSchema } from './ids'
 
 /** Last topic levels that have a meaning of their own and cannot name a signal. */
 export const RESERVED_SLUGS = [
@@ -37,51 +33,6 @@ export const nameSchema = z
   .max(60, 'a name of at most 60 characters')
 const lineKey = z.string().regex(/^[a-z0-9]+\.[a-z0-9-]+$/)
 const settingValue = z.union([z.number(), z.string().max(60)])
-
-const conditioningFields = {
-  median: z
-    .union([z.literal(1), z.literal(3), z.literal(5), z.literal(7), z.literal(9)])
-    .describe('readings in the median, odd'),
-  averageS: z.number().min(0).max(3600).describe('time constant of the exponential average, s; 0 is none'),
-  mountM: z
-    .number()
-    .min(0)
-    .max(50)
-    .nullable()
-    .describe('height of the sensor over the empty level, m; null publishes the distance itself'),
-  debounceMs: z.number().min(0).max(500),
-  longestOnS: z.number().min(0).max(86400).describe('output switches itself off after this, s; 0 is never'),
-  atStart: z.enum(START_STATES).describe('what an output does at power-up, before any command'),
-}
-/** Fields that came later: a design without them has the usual value. */
-const laterFields = {
-  follows: idSchema.nullable().describe('input whose state an output takes at power-up'),
-  pulseS: z.number().min(0).max(3600).describe('“on” is a pulse of this length, s; 0 stays on'),
-  holdS: z
-    .number()
-    .min(0)
-    .max(86400)
-    .nullable()
-    .describe('“gone” counts only after this long of it, s; null as the part proposes'),
-  patterns: z
-    .array(z.enum(PATTERNS))
-    .min(1, 'at least one pattern')
-    .max(PATTERNS.length)
-    .describe('presses that are told'),
-  gapMs,
-  longMs,
-}
-export const conditioningSchema = z.strictObject({
-  ...conditioningFields,
-  follows: laterFields.follows.default(null),
-  pulseS: laterFields.pulseS.default(0),
-  holdS: laterFields.holdS.default(null),
-  patterns: laterFields.patterns.default(['single']),
-  gapMs: gapMs.default(300),
-  longMs: longMs.default(600),
-})
-/** Some of it, as an edit sets it: what is not named stays as it is. */
-export const conditioningChangeSchema = z.strictObject({ ...conditioningFields, ...laterFields }).partial()
 
 export const ruleSchema = z.strictObject({
   from: idSchema,
@@ -351,7 +302,6 @@ export const designSchema = z.strictObject({
 export type Design = z.infer<typeof designSchema>
 export type DesignPart = Design['parts'][string]
 export type Signal = Design['signals'][string]
-export type Conditioning = Signal['conditioning']
 export type Calibration = z.infer<typeof calibrationSchema>
 export type AddedComponent = z.infer<typeof addedSchema>
 export type LineComponent = Extract<AddedComponent, { line: string }>

@@ -4,8 +4,10 @@ import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
 import type { Surroundings } from '../surroundings/surroundings'
-import { compileSignal, kept, terminalPin } from './compileSignal'
-import { type Guard, type LocalRule, type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
+import { kept } from '../drivers/kept'
+import { terminalPin } from '../drivers/terminalPin'
+import { compileSignal } from './compileSignal'
+import { type Guard, type LocalRule, type NodeFile, nodeFileSchema } from './nodeFile'
 
 export interface Compiled {
   file: NodeFile
@@ -32,7 +34,7 @@ export function compile(
   const board = catalog.boards[design.board.id]
   if (!board) return { ok: false, reasons: [`board ${design.board.id} is not on the shelf`] }
   const reasons: string[] = []
-  const signals: NodeFileSignal[] = []
+  const signals: Record<string, unknown>[] = []
   for (const { value: signal } of inOrder(design.signals)) {
     const part = design.parts[signal.partId]
     const kind = part && catalog.parts[part.kind]
@@ -107,7 +109,7 @@ export function compile(
       ok: false,
       reasons: parsed.error.issues.map(
         (i) =>
-          `${i.path.map((p) => (typeof p === 'number' && i.path[0] === 'signals' ? (signals[p]?.slug ?? p) : String(p))).join(' › ')}: ${i.message}`,
+          `${i.path.map((p) => (typeof p === 'number' && i.path[0] === 'signals' ? String(signals[p]?.slug ?? p) : String(p))).join(' › ')}: ${i.message}`,
       ),
     }
   const file = parsed.data

@@ -1,4 +1,6 @@
 import { canonicalJson } from '../hash/canonicalJson'
+import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
+import { leftOut } from './conditionedFields'
 import type { Guard, LocalRule, NodeFile, NodeFileSignal } from './nodeFile'
 
 /** One thing that is otherwise in the second file. `of` is the signal it concerns, null for the node. */
@@ -12,23 +14,20 @@ export interface Difference {
  * unit.
  */
 const FIELDS: Record<string, { name: string; unit?: string; factor?: number; usual?: unknown }> = {
+  ...Object.fromEntries(
+    CONDITIONING_KEYS.map((key) => {
+      const { words: name, unit, factor, file } = conditioningField(key)
+      return [file.path, { name, unit, factor, usual: leftOut(key) }]
+    }),
+  ),
   'chain.min': { name: 'valid from' },
   'chain.max': { name: 'valid to' },
-  'chain.median': { name: 'median', usual: 1 },
-  'chain.averageS': { name: 'average', unit: 's', usual: 0 },
-  'chain.mountM': { name: 'hangs above empty', unit: 'mm', factor: 1000, usual: null },
   'chain.gain': { name: 'calibration ×', usual: 1 },
   'chain.offset': { name: 'calibration +', usual: 0 },
   'publish.everyS': { name: 'at least every', unit: 's' },
   'publish.change': { name: 'at a change of', usual: 0 },
   'publish.decimals': { name: 'decimals', usual: 0 },
   'publish.factor': { name: 'unit factor', usual: 1 },
-  debounceMs: { name: 'debounce', unit: 'ms', usual: 0 },
-  holdS: { name: 'hold', unit: 's', usual: 0 },
-  longestOnS: { name: 'longest on', unit: 's', usual: 0 },
-  pulseS: { name: 'pulse', unit: 's', usual: 0 },
-  atStart: { name: 'at power-up', usual: 'off' },
-  follows: { name: 'follows', usual: null },
   activeLow: { name: 'on at a low pin', usual: false },
   pull: { name: 'pull in the chip', usual: 'none' },
   airC: { name: 'air', unit: '°C' },
@@ -37,9 +36,6 @@ const FIELDS: Record<string, { name: string; unit?: string; factor?: number; usu
   atZero: { name: 'at 0 V', usual: 0 },
   perVolt: { name: 'per volt', usual: 1 },
   hz: { name: 'frequency', unit: 'Hz' },
-  'presses.used': { name: 'presses', usual: ['single'] },
-  'presses.gapMs': { name: 'gap', unit: 'ms', usual: 300 },
-  'presses.longMs': { name: 'long press', unit: 'ms', usual: 600 },
   'presses.repeatMs': { name: 'repeat', unit: 'ms', usual: 300 },
   address: { name: 'bus address' },
   baud: { name: 'speed', unit: 'baud' },

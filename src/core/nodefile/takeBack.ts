@@ -3,7 +3,7 @@ import type { Catalog } from '../catalog/catalog'
 import { terminalOf } from '../catalog/part'
 import { applyEdit } from '../edits/apply'
 import { type Change, changesBetween } from '../documents/changes'
-import { byId, type Conditioning, type Design, lineKeyOf } from '../model/design'
+import { byId, type Design, lineKeyOf } from '../model/design'
 import type { EditBody } from '../edits/edit'
 import { nearestWord, placeIn, type Problem, readDocument } from '../documents/readDocument'
 import { canonicalJson } from '../hash/canonicalJson'
@@ -13,6 +13,7 @@ import { unitFactor, unitsFor } from '../units/convert'
 import { placeIdFrom } from '../model/placeId'
 import type { Surroundings } from '../surroundings/surroundings'
 import { compile } from './compile'
+import { conditioningBetween, conditioningPaths } from './conditionedFields'
 import { guardWords, ruleWords } from './meaning'
 import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
 
@@ -172,19 +173,7 @@ function signalWishes(
     )
     return out
   }
-  const set: Partial<Conditioning> = {}
-  const put = <K extends keyof Conditioning>(
-    key: K,
-    b: Conditioning[K] | undefined,
-    a: Conditioning[K] | undefined,
-    usual: Conditioning[K],
-  ) => {
-    if (canonicalJson(b ?? usual) !== canonicalJson(a ?? usual)) set[key] = a ?? usual
-  }
   if (before.access === 'reading' && after.access === 'reading') {
-    put('median', before.chain.median as Conditioning['median'], after.chain.median as Conditioning['median'], 1)
-    put('averageS', before.chain.averageS, after.chain.averageS, 0)
-    put('mountM', before.chain.mountM, after.chain.mountM, null)
     const publish: Extract<EditBody, { kind: 'publish' }>['set'] = {}
     if (before.publish.everyS !== after.publish.everyS) publish.intervalS = after.publish.everyS
     if ((before.publish.change ?? 0) !== (after.publish.change ?? 0)) publish.change = after.publish.change ?? 0
@@ -216,28 +205,7 @@ function signalWishes(
       `at least every ${after.publish.everyS} s`,
     )
   }
-  const [b, a] = [before as Record<string, unknown>, after as Record<string, unknown>]
-  for (const [key, usual] of [
-    ['debounceMs', 0],
-    ['holdS', 0],
-    ['longestOnS', 0],
-    ['pulseS', 0],
-  ] as const)
-    put(key, b[key] as number | undefined, a[key] as number | undefined, usual)
-  if ((b.atStart ?? 'off') !== (a.atStart ?? 'off') || b.follows !== a.follows) {
-    set.atStart = (a.atStart ?? 'off') as Conditioning['atStart']
-    set.follows = Object.entries(design.signals).find(([, s]) => s.slug === a.follows)?.[0] ?? null
-  }
-  if ('presses' in before || 'presses' in after) {
-    const [pb, pa] = [b.presses, a.presses] as (
-      { used: Conditioning['patterns']; gapMs: number; longMs: number } | undefined
-    )[]
-    put('patterns', pb?.used, pa?.used, ['single'])
-    if (pa) {
-      if (pa.gapMs !== (pb?.gapMs ?? signal.conditioning.gapMs)) set.gapMs = pa.gapMs
-      if (pa.longMs !== (pb?.longMs ?? signal.conditioning.longMs)) set.longMs = pa.longMs
-    }
-  }
+  const set = conditioningBetween(design, before.driver, before, after)
   if (Object.keys(set).length > 0)
     wish(
       [],
@@ -309,32 +277,21 @@ function pinWishes(
   return out
 }
 
-const EXPRESSIBLE = new Set([
-  'slug',
-  'access',
-  'driver',
-  'pins',
-  'publish',
-  'debounceMs',
-  'holdS',
-  'longestOnS',
-  'pulseS',
-  'atStart',
-  'follows',
-  'presses',
-])
-const EXPRESSIBLE_CHAIN = new Set(['median', 'averageS', 'mountM'])
+/** What an edited file can say: conditioning, and what the design has of its own. */
+const EXPRESSIBLE = new Set(['slug', 'access', 'driver', 'pins', ...conditioningPaths])
+/** Groups whose fields are looked at one by one; of others the whole counts. */
+const expressible = (path: string): boolean =>
+  EXPRESSIBLE.has(path) || path.startsWith('publish') || path.startsWith('presses')
 
 function notExpressible(before: NodeFileSignal, after: NodeFileSignal): string[][] {
   const differs = (x: unknown, y: unknown) => canonicalJson(x ?? null) !== canonicalJson(y ?? null)
   const [b, a] = [before as Record<string, unknown>, after as Record<string, unknown>]
-  const keys = [...new Set([...Object.keys(b), ...Object.keys(a)])]
   const chain = (s: Record<string, unknown>) => (s.chain ?? {}) as Record<string, unknown>
+  const keys = [...new Set([...Object.keys(b), ...Object.keys(a)])].filter((k) => k !== 'chain')
+  const inChain = [...new Set([...Object.keys(chain(b)), ...Object.keys(chain(a))])]
   return [
-    ...keys.filter((k) => k !== 'chain' && !EXPRESSIBLE.has(k) && differs(b[k], a[k])).map((k) => [k]),
-    ...[...new Set([...Object.keys(chain(b)), ...Object.keys(chain(a))])]
-      .filter((k) => !EXPRESSIBLE_CHAIN.has(k) && differs(chain(b)[k], chain(a)[k]))
-      .map((k) => ['chain', k]),
+    ...keys.filter((k) => !expressible(k) && differs(b[k], a[k])).map((k) => [k]),
+    ...inChain.filter((k) => !expressible(`chain.${k}`) && differs(chain(b)[k], chain(a)[k])).map((k) => ['chain', k]),
   ]
 }
 

@@ -1,4 +1,5 @@
 import type { Catalog } from '../catalog/catalog'
+import { type DriverName, traitsOf } from '../catalog/drivers'
 import type { Channel } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../model/design'
 import { ucum } from '../units/convert'
@@ -93,12 +94,7 @@ export function describe(
         ...own,
         data: {
           type: 'string',
-          enum:
-            channel.driver === 'encoder'
-              ? ['left', 'right']
-              : channel.driver === 'radio'
-                ? ['heard']
-                : [...signal.conditioning.patterns],
+          enum: [...toldBy(channel.driver, signal.conditioning.patterns)],
         },
         forms: [subscribe('subscribeevent', topic, '1', false)],
       }
@@ -141,6 +137,12 @@ export function describe(
     properties,
     ...(Object.keys(events).length > 0 ? { events } : {}),
   }
+}
+
+/** Words an event can say: the patterns that are used, or those of its driver. */
+function toldBy(driver: DriverName, patterns: readonly string[]): readonly string[] {
+  const { tells = [] } = traitsOf(driver)
+  return tells === 'presses' ? patterns : tells
 }
 
 /** Data schema of what an output takes. */

@@ -1,4 +1,5 @@
 'use client'
+import { isKey } from '@/core/catalog/drivers'
 import { useCallback, useMemo } from 'react'
 import type { PartKind } from '@/core/catalog/part'
 import { searchParts } from '@/core/catalog/searchParts'
@@ -52,7 +53,7 @@ export function addPartEdit({ node: { design } }: NodeView, kind: PartKind): Edi
     label,
     // A pad of many keys makes none of them known by itself: each is named when it has a meaning.
     signals: kind.channels
-      .filter((c) => c.driver !== 'keys')
+      .filter((c) => !isKey(c.driver))
       .map((c) => {
         const slug = slugFrom(c.proposes.slug, slugs)
         slugs.push(slug)

@@ -1,3 +1,4 @@
+import { isKey } from '../../catalog/drivers'
 import { addedOn } from '../../model/design'
 import { farads, ohms } from '../../units/format'
 import { analogPath, isLoop, seenOhm } from '../../wiring/analogPath'
@@ -18,7 +19,7 @@ export const adcSource: Rule = {
       if (
         line.hosted ||
         isLoop(line) ||
-        line.kind.channels.some((c) => c.driver === 'keys') ||
+        line.kind.channels.some((c) => isKey(c.driver)) ||
         addedOn(design, line.key, 'capacitor')
       )
         return []

@@ -1,3 +1,4 @@
+import { isKey } from '../../catalog/drivers'
 import { ohms } from '../../units/format'
 import { chooseLadder, judgeLadder, LADDER_PULL_OHM as PULL_OHM, ladderWish } from '../../wiring/ladder'
 import { about, report, type Rule } from '../context'
@@ -11,7 +12,7 @@ export const ladderGap: Rule = {
     'Voltage divider at both ends of the resistors’ tolerance and of the supply, against the converter’s reference; converter error 1 % of full scale.',
   check: ({ design, board, lines }) =>
     lines.flatMap((line) => {
-      const keys = line.kind.channels.filter((c) => c.driver === 'keys').length
+      const keys = line.kind.channels.filter((c) => isKey(c.driver)).length
       if (line.terminal.needs !== 'analog' || keys === 0) return []
       const wish = ladderWish(board, keys)
       const ladder = chooseLadder(wish)

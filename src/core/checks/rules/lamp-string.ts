@@ -19,7 +19,7 @@ export const lampString: Rule = {
   check: ({ design, lines }) =>
     lines.flatMap((line): Finding[] => {
       const supply = line.kind.terminals.find((t) => t.role === 'supply' && t.per)
-      if (!line.kind.channels.some((c) => c.driver === 'lamp-string') || supply?.role !== 'supply') return []
+      if (!line.kind.channels.some((c) => c.driver === 'string') || supply?.role !== 'supply') return []
       const { peakA } = supplyCurrents(supply, line.part.settings, line.kind)
       const feeds = Math.ceil(peakA / FEED_A)
       const out: Finding[] = []

@@ -1,3 +1,4 @@
+import { isKey } from '../../catalog/drivers'
 import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
@@ -134,7 +135,7 @@ function otherLong({ design }: CheckContext, line: PlanLine): Finding[] {
             component: { type: 'clamp' as const, line: line.key, names: [d] as [string] },
           },
         ]),
-    ...(capacitor || !analog || line.terminal.swings || line.kind.channels.some((x) => x.driver === 'keys')
+    ...(capacitor || !analog || line.terminal.swings || line.kind.channels.some((x) => isKey(x.driver))
       ? []
       : [
           {

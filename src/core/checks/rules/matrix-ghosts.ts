@@ -1,3 +1,4 @@
+import { isKey } from '../../catalog/drivers'
 import { report, type Rule, signalOfPart } from '../context'
 
 const SOURCE = 'Current finds its way back through the other held keys of a matrix without diodes.'
@@ -10,7 +11,7 @@ export const matrixGhosts: Rule = {
   source: SOURCE,
   check: ({ design, parts }) =>
     parts.flatMap(({ id, part, kind }) =>
-      part.settings.diodes !== 'no' || !kind.channels.some((c) => c.driver === 'keys')
+      part.settings.diodes !== 'no' || !kind.channels.some((c) => isKey(c.driver))
         ? []
         : [
             report('matrix-ghosts', id, {

@@ -1,3 +1,4 @@
+import { traitsOf } from '../../catalog/drivers'
 import { meansOf } from '../../catalog/part'
 import { inOrder } from '../../model/design'
 import { worksOf } from '../../power/switching'
@@ -25,7 +26,7 @@ function hazards({ design, catalog, lines }: CheckContext): Hazard[] {
     const channel = channelOf(design, catalog, value)
     const part = design.parts[value.partId]
     const kind = catalog.parts[part?.kind ?? '']
-    if (channel?.access !== 'output' || !part || !kind || !['relay', 'pwm'].includes(channel.driver)) return []
+    if (channel?.access !== 'output' || !part || !kind || !traitsOf(channel.driver).limited) return []
     const drives = lines.some(
       (l) =>
         l.terminal.hazard && l.members.some((m) => m.partId === value.partId && channel.lines.includes(m.terminal.id)),

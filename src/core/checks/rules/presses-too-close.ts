@@ -1,3 +1,4 @@
+import { traitsOf } from '../../catalog/drivers'
 import { channelOf } from '../../publish/describe'
 import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
@@ -19,7 +20,7 @@ export const pressesTooClose: Rule = {
     inOrder(design.signals).flatMap(({ id, value: signal }) => {
       const { patterns, gapMs, longMs } = signal.conditioning
       const channel = channelOf(design, catalog, signal)
-      if (channel?.access !== 'event' || channel.driver === 'encoder' || channel.driver === 'radio') return []
+      if (channel?.access !== 'event' || traitsOf(channel.driver).tells !== 'presses') return []
       const several = patterns.some((p) => ['double', 'triple', 'quadruple', 'short-long', 'long-short'].includes(p))
       const long = patterns.some((p) => ['long', 'short-long', 'long-short', 'long-release', 'repeat'].includes(p))
       const least = STROKE_MS + APART * SCATTER_MS

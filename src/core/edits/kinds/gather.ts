@@ -1,3 +1,4 @@
+import { isKey } from '../../catalog/drivers'
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { type Design, idSchema, inOrder, nameSchema } from '../../model/design'
@@ -25,12 +26,12 @@ export const gather = designEdit({
 
 function gathered(design: Design, edit: Edit, catalog: Catalog): Step {
   const kind = catalog.parts[edit.part]
-  const keys = kind?.channels.filter((c) => c.driver === 'keys') ?? []
+  const keys = kind?.channels.filter((c) => isKey(c.driver)) ?? []
   if (!kind || keys.length === 0)
     return refuse(
       `“${edit.part}” gathers no contacts`,
       Object.values(catalog.parts)
-        .flatMap((k) => (k.channels[0]?.driver === 'keys' ? [k.id] : []))
+        .flatMap((k) => (k.channels[0] && isKey(k.channels[0].driver) ? [k.id] : []))
         .join(', '),
     )
   if (edit.partIds.length > keys.length)

@@ -4,8 +4,10 @@ import { Button, Form } from 'react-bootstrap'
 import type { Channel } from '@/core/catalog/part'
 import { pressLatency } from '@/core/conditioning/presses'
 import { byId, type Conditioning, type Design, type DesignRule, inOrder, type Signal } from '@/core/model/design'
-import { PATTERNS, START_STATES, type Trigger } from '@/core/model/behaviour'
+import { PATTERNS, START_STATES, type Trigger, triggerSchema } from '@/core/model/behaviour'
 import { guardWords, ruleWords } from '@/core/nodefile/meaning'
+import { traitsOf } from '@/core/catalog/drivers'
+import { triggersOf } from '@/core/edits/triggerFits'
 import { channelOf } from '@/core/publish/describe'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
@@ -36,9 +38,7 @@ export function Behaviour({ view }: { view: NodeView }) {
     return channel ? [{ id: signalId, signal: value, channel }] : []
   })
   const outputs = rows.filter((r) => r.channel.access === 'output')
-  const presses = rows.filter(
-    (r) => r.channel.access === 'event' && r.channel.driver !== 'encoder' && r.channel.driver !== 'radio',
-  )
+  const presses = rows.filter((r) => traitsOf(r.channel.driver).tells === 'presses')
   const states = rows.filter((r) => r.channel.access === 'state')
   return (
     <>
@@ -126,11 +126,8 @@ const condition = (nodeId: string, signalId: string, set: Partial<Conditioning>)
 function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: string; row: Row; states: Row[] }) {
   const c = signal.conditioning
   const relay = channel.driver === 'relay'
-  const choices = START_STATES.filter(
-    (s) =>
-      s === 'off' ||
-      (channel.driver !== 'servo' && channel.driver !== 'display' && (s !== 'follow' || (relay && states.length > 0))),
-  )
+  const { starts = [], limited = false } = traitsOf(channel.driver)
+  const choices = starts.filter((s) => s !== 'follow' || states.length > 0)
   return (
     <tr data-behaves={signal.slug}>
       <td>
@@ -190,7 +187,7 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
         )}
       </td>
       <td>
-        {'longestOnS' in channel.proposes && (relay || channel.driver === 'pwm') ? (
+        {'longestOnS' in channel.proposes && limited ? (
           <EditField
             id={`${id}-longest`}
             label={`longest on of ${signal.name}`}
@@ -264,10 +261,10 @@ function PressRow({ nodeId, row: { id, signal } }: { nodeId: string; row: Row })
   )
 }
 
-const triggersOf = (c: Channel): Trigger[] => {
+const triggersFor = (c: Channel): Trigger[] => {
   switch (c.access) {
     case 'event':
-      return c.driver === 'encoder' ? ['left', 'right'] : c.driver === 'radio' ? [] : [...PATTERNS]
+      return triggersOf(c).flatMap((word) => triggerSchema.safeParse(word).data ?? [])
     case 'state':
     case 'output':
       return [true, false]
@@ -289,7 +286,7 @@ const triggerName = (t: Trigger) =>
             : 'falls below'
 
 function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outputs: Row[] }) {
-  const inputs = rows.filter((r) => triggersOf(r.channel).length > 0)
+  const inputs = rows.filter((r) => triggersFor(r.channel).length > 0)
   const [from, setFrom] = useState(
     inputs.find((r) => r.channel.access === 'event' || r.channel.access === 'state')?.id ?? inputs[0]?.id ?? '',
   )
@@ -299,7 +296,7 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   const [does, setDoes] = useState('toggle')
   const [works, setWorks] = useState<DesignRule['works']>('always')
   const source = inputs.find((r) => r.id === from)
-  const triggers = source ? triggersOf(source.channel) : []
+  const triggers = source ? triggersFor(source.channel) : []
   // “Is unknown” is null: a choice like the others, not a missing one.
   const trigger = triggers[which < triggers.length ? which : 0]
   if (!source || trigger === undefined) return null

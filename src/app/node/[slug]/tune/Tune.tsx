@@ -157,7 +157,7 @@ function ConditioningFields({ nodeId, signalId, conditioning: c, access, level }
       {level && (
         <EditField
           id="mount"
-          label="hangs above empty"
+          label="mounting height"
           unit="mm"
           width={132}
           value={Math.round((c.mountM ?? 0) * 1000)}

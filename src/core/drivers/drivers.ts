@@ -1,0 +1,34 @@
+import { z } from 'zod'
+import type { DriverName } from '../catalog/drivers'
+import type { Channel } from '../catalog/part'
+import type { DriverContext } from './driverContext'
+import type { DriverForm } from './driverForm'
+import { events } from './events'
+import { outputs } from './outputs'
+import { readings } from './readings'
+import { states } from './states'
+
+/** Every driver's form by its name; a name without one does not compile. */
+export const FORMS = { ...readings, ...states, ...outputs, ...events } as const satisfies Record<DriverName, object>
+
+type Forms = typeof FORMS
+type Schemas = { [N in DriverName]: Forms[N]['schema'] }[DriverName]
+
+const forms: Record<DriverName, DriverForm> = FORMS
+export const formFor = (name: DriverName): DriverForm => forms[name]
+
+/** A signal of the node file: what it is made of depends on its driver. */
+export const signalSchema = z.discriminatedUnion(
+  'driver',
+  // The values of the table are the options; that it has some is not in the type of a list.
+  Object.values(FORMS).map((f) => f.schema) as unknown as [Schemas, ...Schemas[]],
+)
+export type NodeFileSignal = z.infer<Schemas>
+
+/** Whether the driver's form takes what this channel asks for; the same part may sit at a pin or at a converter. */
+export function driverOf(context: DriverContext): DriverName {
+  const { driver } = context.channel
+  return driver === 'adc' && context.hosted() !== null ? 'converter' : driver
+}
+
+export type AnyChannel = Channel

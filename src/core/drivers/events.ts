@@ -1,0 +1,113 @@
+import { z } from 'zod'
+import { isKey } from '../catalog/drivers'
+import { slugSchema } from '../model/ids'
+import type { DriverContext } from './driverContext'
+import { formOf } from './driverForm'
+import { activeLow, address, chipPin, debounceMs, event, i2cPins, mux, presses, pull, usual } from './fields'
+import { ladderShare } from './ladderShare'
+
+const form = formOf<'event'>()
+
+/** Drivers whose signals say that something has happened. */
+export const events = {
+  button: form({
+    schema: z.strictObject({
+      ...event,
+      driver: z.literal('button'),
+      pins: z.strictObject({ a: chipPin }),
+      activeLow,
+      pull,
+      debounceMs,
+      presses,
+    }),
+    compile: ({ wakes, pin, line, activeLow: low, pull: held }) => ({
+      ...wakes(),
+      pins: { a: pin(line) },
+      ...low(),
+      ...held(line),
+    }),
+  }),
+  key: form({
+    schema: z.strictObject({
+      ...event,
+      driver: z.literal('key'),
+      pins: z.strictObject({
+        row: chipPin.describe('pulled low to ask'),
+        column: chipPin.describe('low when the key is held'),
+      }),
+      pull,
+      debounceMs,
+      presses,
+    }),
+    compile: (context) => {
+      const key = matrixKey(context)
+      const { pin, pull: held } = context
+      return key && { pins: { row: pin(key.row), column: pin(key.column) }, ...held(key.column) }
+    },
+  }),
+  ladder: form({
+    schema: z.strictObject({
+      ...event,
+      driver: z.literal('ladder'),
+      pins: z.strictObject({ a: chipPin }),
+      debounceMs,
+      presses,
+      lowShare: z.number().min(-1).max(2).describe('held while the share of full scale lies between this'),
+      highShare: z.number().min(-1).max(2).describe('and this'),
+    }),
+    compile: (context) => {
+      const share = ladderShare(context.board, context.kind, numberOf(context))
+      return share && { pins: { a: context.pin(context.line) }, ...share }
+    },
+  }),
+  expander: form({
+    schema: z.strictObject({
+      ...event,
+      driver: z.literal('expander'),
+      pins: i2cPins,
+      address,
+      mux,
+      bit: z.int().min(0).max(15),
+      debounceMs,
+      presses,
+    }),
+    compile: (context) => ({ ...context.onBus(), bit: numberOf(context) }),
+  }),
+  encoder: form({
+    schema: z.strictObject({
+      ...event,
+      driver: z.literal('encoder'),
+      pins: z.strictObject({ a: chipPin, b: chipPin }),
+      pull,
+      perStep: usual(z.int().min(1).max(4), 4, 'edges from one click to the next'),
+    }),
+    compile: ({ pin, line, channel, pull: held }) => ({
+      pins: { a: pin(line), b: pin(channel.lines[1] ?? '') },
+      ...held(line),
+    }),
+  }),
+  radio: form({
+    schema: z.strictObject({
+      ...event,
+      driver: z.literal('radio'),
+      pins: z.strictObject({ a: chipPin }),
+      medium: usual(slugSchema, 'subghz', 'last level of the topic of what was heard'),
+    }),
+    needs: (_, edges) => [edges],
+    compile: ({ pin, line }) => ({ pins: { a: pin(line) } }),
+  }),
+}
+
+/** A key's place among the keys of its part. */
+const numberOf = ({ kind, channel }: DriverContext): number =>
+  kind.channels.filter((c) => isKey(c.driver)).findIndex((c) => c.id === channel.id)
+
+/** Row and column of a key: keys are numbered along the rows. Null where the part is no matrix. */
+function matrixKey(context: DriverContext): { row: string; column: string } | null {
+  const lines = context.kind.terminals.flatMap((t) => (t.role === 'line' ? [t] : []))
+  const [rows, columns] = [lines.filter((t) => t.board === 'drives'), lines.filter((t) => t.board === 'reads')]
+  const n = numberOf(context)
+  const row = rows[Math.floor(n / columns.length)]
+  const column = columns[n % columns.length]
+  return row && column ? { row: row.id, column: column.id } : null
+}
