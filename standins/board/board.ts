@@ -17,7 +17,10 @@ import { READ_ONLY, type Reset, RESET_NUMBER } from './chip'
 import { type Edge, hardly, softly, StateMachine } from './edges'
 import { limitHeap } from './limitHeap'
 import { type BoardLink, Link } from './link'
-import { type PartWiring, wiringFromFile } from './wiring'
+import { Knob } from '../parts/Knob'
+import { PushButton } from '../parts/PushButton'
+import { Ranger } from '../parts/Ranger'
+import { type Soldered, solderedFrom } from './wiring'
 
 export interface BoardOptions {
   /** Folder with `node.json`, `td.json` and `secret.json`: the board's flash, kept up to date with what it writes. */
@@ -84,14 +87,6 @@ const FIRMWARE = [
 ]
 /** Names taken at the prompt, so that what a node brings finds the table large enough. */
 const NAMES_BEFORE = 380
-/** Positions of a knob's two contacts, one click apart in four edges. */
-const QUARTERS = [
-  [1, 1],
-  [0, 1],
-  [0, 0],
-  [1, 0],
-] as const
-
 type Runtime = Awaited<ReturnType<typeof loadMicroPython>>
 
 /**
@@ -181,19 +176,14 @@ export class SimulatedBoard {
   private clockUs: number
   private readonly clockAtStartUs: number
   private readonly startedMs: number
-  private pressed = { fromUs: -1, untilUs: -1, pin: -1 }
   private wifi = { joined: -1, way: '', reconnects: -1 }
   private lastStepMs: number
   private run: (() => void) | null = null
   private readonly reads: (name: string) => Uint8Array | null
   private kept = new Map<string, string>()
-  private wiring: PartWiring | null = null
+  private wiring: Soldered | null = null
   private duty = new Map<number, number>()
-  private counted = new Map<number, number>()
-  private clicks: number[] = []
-  private quarter = 0
   private heard = new Map<number, number[]>()
-  private couple = { bits: 0, at: 0 }
   private radioLevel: 0 | 1 = 0
   private steps = 0
   private asleepUntilMs = -1
@@ -438,12 +428,14 @@ def _turn():
   }
 
   press(ms: number, slug?: string): void {
-    const pin = [...(this.wiring?.buttons ?? [])].find(([, b]) => slug === undefined || b.slug === slug)?.[0] ?? -1
-    this.pressed = { fromUs: this.clockUs, untilUs: this.clockUs + ms * 1000, pin }
+    this.wiring
+      ?.all(PushButton)
+      .find((p) => slug === undefined || p.slug === slug)
+      ?.press(ms)
   }
 
   turn(clicks: number): void {
-    for (let i = 0; i < Math.abs(clicks) * 4; i++) this.clicks.push(Math.sign(clicks))
+    for (const knob of this.wiring?.all(Knob) ?? []) knob.turn(clicks)
   }
 
   relayOn(): boolean {
@@ -460,7 +452,7 @@ def _turn():
 
   /** True when this board's file reads the tank. */
   get hasTank(): boolean {
-    return this.wiring?.ranger != null
+    return this.wiring?.part(Ranger) !== undefined
   }
 
   get display() {
@@ -500,24 +492,7 @@ def _turn():
   private edgesOf(dtS: number): void {
     const { wiring } = this
     if (!wiring) return
-    for (const [pin, slug] of wiring.counters) {
-      const due = (this.counted.get(pin) ?? 0) + dtS * this.comings.pulsesHz(slug)
-      const n = Math.floor(due)
-      // Spread over the time since the last step, each with the bounce of its contact half a millisecond later.
-      for (let i = 0; i < n; i++) {
-        const at = this.clockUs - (dtS * 1e6 * (n - i - 1)) / n
-        this.call(pin, 0, at)
-        if (this.comings.bounces) for (const us of [180, 520]) this.call(pin, 0, at + us)
-      }
-      this.counted.set(pin, due % 1)
-    }
-    for (const way of this.clicks.splice(0)) {
-      const before = QUARTERS[this.quarter & 3] ?? [1, 1]
-      this.quarter += way
-      const now = QUARTERS[this.quarter & 3] ?? [1, 1]
-      for (const e of wiring.encoders)
-        this.call(before[0] === now[0] ? e.b : e.a, before[0] === now[0] ? now[1] : now[0])
-    }
+    for (const part of wiring.parts) part.step?.(dtS, (pin, level, us) => this.call(pin, level, us))
     if (wiring.radio >= 0) for (const code of this.air.step(dtS)) this.receive(wiring.radio, code)
     for (const [uart, speaker] of wiring.speakers) {
       const bytes = this.faults.unplugged ? [] : speaker.step(dtS)
@@ -728,14 +703,7 @@ def _turn():
 
   private write(n: number, level: 0 | 1): void {
     const pin = this.pins.get(n)
-    const couple = this.wiring?.thermocouple
-    if (couple && n === couple.cs && level === 0) {
-      this.couple = {
-        bits: this.faults.unplugged ? 0xffff : (Math.round(this.yard.kilnRoomC * 20 * 4) & 0xfff) << 3,
-        at: 0,
-      }
-    }
-    if (couple && n === couple.sck && pin?.level === 1 && level === 0) this.couple.at += 1
+    for (const part of this.wiring?.parts ?? []) part.wrote?.(n, level, pin?.level ?? 0)
     // A part that is cut off in the middle of a byte gives the line free after the clocks that were left.
     if (this.stuckClocks > 0 && pin?.mode === 'open-drain' && pin.level === 0 && level === 1) this.stuckClocks -= 1
     if (pin) pin.level = level
@@ -745,17 +713,11 @@ def _turn():
     const pin = this.pins.get(n)
     const { wiring } = this
     if (pin?.mode === 'out' || !wiring) return pin?.level ?? 0
-    const button = wiring.buttons.get(n)
-    if (button) return this.contactClosed(n) || this.comings.held(button.slug) ? button.down : button.down === 0 ? 1 : 0
     if (n === wiring.radio) return this.radioLevel
-    if (n === wiring.thermocouple?.miso) return (this.couple.bits >> (15 - this.couple.at)) & 1 ? 1 : 0
-    const knob = wiring.encoders.find((e) => e.a === n || e.b === n)
-    if (knob) return (QUARTERS[this.quarter & 3] ?? [1, 1])[n === knob.a ? 0 : 1]
-    const contact = wiring.contacts.get(n)
-    if (contact !== undefined && this.comings.closed(contact)) return 0
-    // A held key joins its row to its column: low when the row is pulled.
-    if (wiring.keys.some((k) => k.column === n && this.comings.held(k.slug) && this.pins.get(k.row)?.level === 0))
-      return 0
+    for (const part of wiring.parts) {
+      const level = part.level?.(n) ?? null
+      if (level !== null) return level
+    }
     if (this.stuckClocks > 0 && [...wiring.buses.keys()].some((k) => k.startsWith(`${n} `))) return 0
     if (pin?.mode === 'open-drain') return pin.level
     return pin?.pull === 'up' ? 1 : 0
@@ -763,40 +725,18 @@ def _turn():
 
   /** Sixteen bits of the converter, with the noise of a real one. */
   private code(n: number): number {
-    const { random } = this.options
-    const ladder = this.wiring?.ladders.get(n)
-    if (ladder) {
-      const held = ladder.find((k) => this.comings.held(k.slug))
-      return Math.round(Math.max(0, Math.min(1, (held?.share ?? 1) + 0.002 * (random() - 0.5))) * 65535)
+    for (const part of this.wiring?.parts ?? []) {
+      const share = part.share?.(n) ?? null
+      if (share === null) continue
+      this.clockUs += 40
+      return Math.round(Math.max(0, Math.min(1, share)) * 65535)
     }
-    const at = this.wiring?.voltages.get(n)
-    if (!at) return 0
-    const volts =
-      at.kind === 'rms'
-        ? 1.65 + 0.2 * Math.sin((this.clockUs / 1e6) * 2 * Math.PI * 50)
-        : at.kind === 'ntc'
-          ? 1.9
-          : this.comings.volts(at.slug)
-    this.clockUs += 40
-    const noisy = volts + 0.004 * (random() - 0.5)
-    return Math.round(Math.max(0, Math.min(1, noisy / at.fullV)) * 65535)
-  }
-
-  /** Contacts bounce for six milliseconds on their way down and up. */
-  private contactClosed(n: number): boolean {
-    const { fromUs, untilUs, pin } = this.pressed
-    if (pin !== n) return false
-    const inside = this.clockUs >= fromUs && this.clockUs < untilUs
-    const edge = Math.min(Math.abs(this.clockUs - fromUs), Math.abs(this.clockUs - untilUs))
-    return edge < 6000 ? this.options.random() < 0.5 : inside
+    return 0
   }
 
   private pulse(n: number, level: number, timeoutUs: number): number {
-    const ranger = this.wiring?.ranger
-    const lengthUs = Math.round(this.tank.echoS() * 1e6)
-    const ours =
-      n === ranger?.echo && level === 1 && this.pins.get(ranger.trig)?.mode === 'out' && !this.faults.unplugged
-    if (!ours || lengthUs > timeoutUs) {
+    const lengthUs = level === 1 ? (this.wiring?.part(Ranger)?.echoUs(n) ?? null) : null
+    if (lengthUs === null || lengthUs > timeoutUs) {
       this.clockUs += timeoutUs
       return -1
     }
@@ -836,13 +776,15 @@ def _turn():
         ? this.kept.get('node.json')
         : (this.kept.get('node.new') ?? this.kept.get('node.json'))
     if (text !== undefined)
-      this.wiring = wiringFromFile(Buffer.from(text, 'latin1').toString('utf8'), {
+      this.wiring = solderedFrom(Buffer.from(text, 'latin1').toString('utf8'), {
         tank: this.tank,
         yard: this.yard,
         comings: this.comings,
         random: this.options.random,
         faults: this.faults,
         nowUs: () => this.clockUs,
+        driven: (pin) => this.driven(pin),
+        unplugged: () => this.faults.unplugged,
         warmed: (n) => this.warm.get(n) ?? 0,
       })
   }
