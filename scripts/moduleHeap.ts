@@ -56,7 +56,11 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
     const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true, heapsize: 1024 * 1024 })
     const nothing: Record<string, unknown> = { chip }
     for (const name of WORLD)
-      nothing[name] = () => (name === 'wifi_up' || name === 'bitten' ? false : name.endsWith('_mode') ? '' : 0)
+      nothing[name] = () => {
+        if (name === 'wifi_up' || name === 'bitten') return false
+        if (name.endsWith('_mode')) return ''
+        return 0
+      }
     mp.registerJsModule('_world', nothing)
     installRuntime(mp, { deviceDir, shimDir: 'standins/board/shims' }, chip)
     mp.runPython(

@@ -50,15 +50,12 @@ const wires = (design: Design) => wiringOf(design, catalog).wires
 const ends = (design: Design) =>
   wires(design).map((w) =>
     [w.from, w.to]
-      .map((e) =>
-        e.kind === 'part'
-          ? `${e.partId}.${e.terminal}`
-          : e.kind === 'leg'
-            ? e.label
-            : e.kind === 'foreign'
-              ? `foreign ${e.label}`
-              : e.label,
-      )
+      .map((e) => {
+        if (e.kind === 'part') return `${e.partId}.${e.terminal}`
+        if (e.kind === 'leg') return e.label
+        if (e.kind === 'foreign') return `foreign ${e.label}`
+        return e.label
+      })
       .join(' – '),
   )
 const refusal = (design: Design, edit: EditBody) => {

@@ -491,8 +491,11 @@ describe('every field of conditioning', () => {
     longMs: 'spress',
   }
   /** What has to stand beside it to mean anything. */
-  const beside = (key: ConditioningKey): object =>
-    key === 'follows' ? { atStart: 'follow' } : key === 'gapMs' || key === 'longMs' ? { patterns: ['double'] } : {}
+  const beside = (key: ConditioningKey): object => {
+    if (key === 'follows') return { atStart: 'follow' }
+    if (key === 'gapMs' || key === 'longMs') return { patterns: ['double'] }
+    return {}
+  }
 
   test.each(CONDITIONING_KEYS)('%s: in the file where the table says, in words, and back into the design', (key) => {
     const signalId = ON[key]

@@ -87,13 +87,11 @@ beforeAll(async () => {
   if (!result.ok) throw new Error(result.reasons.join('; '))
   file = nodeFileSchema.parse({
     ...result.compiled.file,
-    signals: result.compiled.file.signals.map((s) =>
-      s.driver === 'pwm'
-        ? { ...s, longestOnS: 2 }
-        : s.slug === 'motion' && s.driver === 'contact'
-          ? { ...s, holdS: 1.5, warmUpS: 1 }
-          : s,
-    ),
+    signals: result.compiled.file.signals.map((s) => {
+      if (s.driver === 'pwm') return { ...s, longestOnS: 2 }
+      if (s.slug === 'motion' && s.driver === 'contact') return { ...s, holdS: 1.5, warmUpS: 1 }
+      return s
+    }),
   })
   const flashDir = path.join(product.options.dataFolder, 'standins', SLIP_TANK)
   fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(file))

@@ -10,4 +10,8 @@ export const isSmall = (chip: Chip): boolean => chip === '8266-class'
 export const isFamily32 = (chip: Chip): boolean => chip !== '8266-class' && chip !== 'rp2040'
 
 /** What the interpreter's port calls itself in `sys.platform`: its own identifiers, spelt as it spells them. */
-export const platformOf = (chip: Chip): string => (chip === 'rp2040' ? 'rp2' : isFamily32(chip) ? 'esp32' : 'esp8266')
+export const platformOf = (chip: Chip): string => {
+  if (chip === 'rp2040') return 'rp2'
+  if (isFamily32(chip)) return 'esp32'
+  return 'esp8266'
+}

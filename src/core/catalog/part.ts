@@ -520,10 +520,7 @@ const PULLED_A = 0.0001
 /** The ground a terminal returns to, where the part has one for it. */
 export function returnOf(kind: PartKind, terminalId: string): string | undefined {
   const grounds = kind.terminals.filter((t) => t.role === 'ground')
-  return (
-    grounds.find((g) => g.role === 'ground' && g.of?.includes(terminalId))?.id ??
-    grounds.find((g) => g.role === 'ground' && g.of === undefined)?.id
-  )
+  return grounds.find((g) => g.of?.includes(terminalId))?.id ?? grounds.find((g) => g.of === undefined)?.id
 }
 
 /** What the choices a part is set to mean, together. */

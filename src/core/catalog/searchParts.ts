@@ -4,7 +4,10 @@ import type { PartKind } from './part'
 /** How well a word is met: as a whole word, as the beginning of one, or somewhere inside. */
 function met(text: string, word: string): number {
   const at = ` ${text.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ')} `
-  return at.includes(` ${word} `) ? 1 : at.includes(` ${word}`) ? 0.6 : at.includes(word) ? 0.1 : 0
+  if (at.includes(` ${word} `)) return 1
+  if (at.includes(` ${word}`)) return 0.6
+  if (at.includes(word)) return 0.1
+  return 0
 }
 
 /**

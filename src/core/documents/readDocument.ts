@@ -208,12 +208,11 @@ function problemsOf(
 }
 
 function expectation(issue: Issue): string {
-  if (issue.code === 'invalid_type')
-    return issue.expected === 'object'
-      ? 'an object'
-      : issue.expected === 'array'
-        ? 'a list'
-        : `a ${issue.expected === 'record' ? 'table of names' : issue.expected}`
+  if (issue.code === 'invalid_type') {
+    if (issue.expected === 'object') return 'an object'
+    if (issue.expected === 'array') return 'a list'
+    return `a ${issue.expected === 'record' ? 'table of names' : issue.expected}`
+  }
   if (issue.code === 'too_big')
     return `at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`
   if (issue.code === 'too_small')
@@ -252,7 +251,11 @@ function foundText(text: string, offset: number, length = 24): string {
       .slice(offset, offset + Math.min(length, 40))
       .split('\n')[0]
       ?.trim() ?? ''
-  return piece === '' ? (offset >= text.length ? 'the end of the file' : 'the end of the line') : piece
+  if (piece === '') {
+    if (offset >= text.length) return 'the end of the file'
+    return 'the end of the line'
+  }
+  return piece
 }
 
 function locator(text: string): (offset: number) => { line: number; column: number } {

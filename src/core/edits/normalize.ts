@@ -65,9 +65,11 @@ function forgetGoneLines(design: Design, catalog: Catalog): Design {
     plan: { ...design.plan, pins: keepPlanned(design.plan.pins) },
     locks: keepPlanned(design.locks),
     added: Object.fromEntries(
-      Object.entries(design.added).filter(([, c]) =>
-        'line' in c ? keys.has(c.line) : 'rail' in c ? rails.has(c.rail) : Object.hasOwn(design.parts, c.part),
-      ),
+      Object.entries(design.added).filter(([, c]) => {
+        if ('line' in c) return keys.has(c.line)
+        if ('rail' in c) return rails.has(c.rail)
+        return Object.hasOwn(design.parts, c.part)
+      }),
     ),
     boardFeed: design.boardFeed !== null && rails.has(design.boardFeed) ? design.boardFeed : null,
   }

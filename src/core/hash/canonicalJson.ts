@@ -2,7 +2,13 @@
 export function canonicalJson(value: unknown): string {
   return JSON.stringify(value, (_key, v: unknown) =>
     typeof v === 'object' && v !== null && !Array.isArray(v)
-      ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)))
+      ? Object.fromEntries(
+          Object.entries(v).sort(([a], [b]) => {
+            if (a < b) return -1
+            if (a > b) return 1
+            return 0
+          }),
+        )
       : v,
   )
 }

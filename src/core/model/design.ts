@@ -307,7 +307,9 @@ export type AddedComponent = z.infer<typeof addedSchema>
 export type LineComponent = Extract<AddedComponent, { line: string }>
 /** What an added component belongs to: its line, its rail or its part. */
 export function placeOf(c: AddedComponent): string {
-  return 'line' in c ? c.line : 'rail' in c ? c.rail : c.part
+  if ('line' in c) return c.line
+  if ('rail' in c) return c.rail
+  return c.part
 }
 
 /** An added component of one type on a line. */

@@ -148,18 +148,16 @@ function changed(
   b: unknown,
   a: unknown,
 ): string {
-  const say = (v: unknown) =>
-    v === null || v === undefined
-      ? 'none'
-      : typeof v === 'number'
-        ? `${Number((v * factor).toPrecision(9))}`
-        : typeof v === 'boolean'
-          ? v
-            ? 'yes'
-            : 'no'
-          : Array.isArray(v)
-            ? v.join(', ')
-            : String(v)
+  const say = (v: unknown) => {
+    if (v === null || v === undefined) return 'none'
+    if (typeof v === 'number') return `${Number((v * factor).toPrecision(9))}`
+    if (typeof v === 'boolean') {
+      if (v) return 'yes'
+      return 'no'
+    }
+    if (Array.isArray(v)) return v.join(', ')
+    return String(v)
+  }
   const tail = unit === undefined ? '' : ` ${unit}`
   return `${name} ${say(b)}${typeof b === 'number' ? tail : ''} → ${say(a)}${typeof a === 'number' ? tail : ''}`
 }

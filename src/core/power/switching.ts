@@ -128,7 +128,9 @@ export function worksOf(design: Design, catalog: Catalog, partId: string): Load[
     .filter((s) => s.partId === partId)
     .flatMap((s) => s.loads)
   const stated = statedLoad(kind, part)
-  return joined.length > 0 ? joined : stated ? [stated] : []
+  if (joined.length > 0) return joined
+  if (stated) return [stated]
+  return []
 }
 
 /**

@@ -28,9 +28,11 @@ export function nearestIn(series: SeriesName, wanted: number, toward: 'nearest' 
   const decade = Math.floor(Math.log10(wanted) + 1e-12)
   const values = [decade - 1, decade, decade + 1].flatMap((d) => SERIES[series].map((v) => Number(`${v}e${d}`)))
   const slack = 1e-9
-  const allowed = values.filter((v) =>
-    toward === 'up' ? v >= wanted * (1 - slack) : toward === 'down' ? v <= wanted * (1 + slack) : true,
-  )
+  const allowed = values.filter((v) => {
+    if (toward === 'up') return v >= wanted * (1 - slack)
+    if (toward === 'down') return v <= wanted * (1 + slack)
+    return true
+  })
   return allowed.reduce(
     (best, v) => (Math.abs(Math.log(v / wanted)) < Math.abs(Math.log(best / wanted)) - 1e-12 ? v : best),
     allowed[0] ?? wanted,

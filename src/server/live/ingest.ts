@@ -66,8 +66,11 @@ const entitySchema = z.object({
 function kindOfValue(channel: Channel | undefined): 'number' | 'boolean' | 'string' {
   if (channel?.access === 'reading') return 'number'
   if (channel?.access === 'state') return 'boolean'
-  if (channel?.access === 'output')
-    return channel.value === 'on-off' ? 'boolean' : channel.value === 'percent' ? 'number' : 'string'
+  if (channel?.access === 'output') {
+    if (channel.value === 'on-off') return 'boolean'
+    if (channel.value === 'percent') return 'number'
+    return 'string'
+  }
   return 'string'
 }
 

@@ -22,12 +22,11 @@ const SHOWN: Record<string, { unit: string; factor: number }> = {
   F: { unit: 'nF', factor: 1e9 },
   s: { unit: 'µs', factor: 1e6 },
 }
-const shownAs = (f: SumField, value: number) =>
-  f.unit === '1' && f.max <= 1
-    ? { unit: '%', factor: 100 }
-    : f.unit === 'A' && value >= 1
-      ? { unit: 'A', factor: 1 }
-      : (SHOWN[f.unit] ?? { unit: f.unit === '1' ? '' : f.unit, factor: 1 })
+const shownAs = (f: SumField, value: number) => {
+  if (f.unit === '1' && f.max <= 1) return { unit: '%', factor: 100 }
+  if (f.unit === 'A' && value >= 1) return { unit: 'A', factor: 1 }
+  return SHOWN[f.unit] ?? { unit: f.unit === '1' ? '' : f.unit, factor: 1 }
+}
 
 /**
  * A sum of the bench, filled in from the design: every value can be changed, values that can be bought are offered, and

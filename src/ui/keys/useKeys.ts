@@ -22,8 +22,11 @@ export function takesText(target: EventTarget | null): boolean {
   )
 }
 
+const dialogStands = (): boolean => document.querySelector('.modal.show, .offcanvas.show') !== null
+
 /**
- * Keys of a page or a part of it, while it is on screen: never while something is typed or a dialog stands before it.
+ * Keys of a page or a part of it, while it is on screen: never while something is typed or a dialog stands before it,
+ * and not where the page itself has taken the key.
  */
 export function useKeys(keys: Keys, { onButtons = true, off = false }: KeysOptions = {}): void {
   const now = useRef(keys)
@@ -33,10 +36,16 @@ export function useKeys(keys: Keys, { onButtons = true, off = false }: KeysOptio
   const names = Object.keys(keys).sort().join('\n')
   useEffect(() => {
     if (off || names === '') return
-    const ignore = ({ target, ctrlKey, metaKey }: KeyboardEvent): boolean =>
+    // A dialog that closes at a key stood there when the key went down.
+    let inDialog = false
+    const look = () => {
+      inDialog = dialogStands()
+    }
+    const ignore = ({ target, ctrlKey, metaKey, defaultPrevented }: KeyboardEvent): boolean =>
+      inDialog ||
+      defaultPrevented ||
       (takesText(target) && !(target instanceof HTMLSelectElement && (ctrlKey || metaKey))) ||
-      (!onButtons && target instanceof HTMLButtonElement) ||
-      document.querySelector('.modal.show, .offcanvas.show') !== null
+      (!onButtons && target instanceof HTMLButtonElement)
     const bindings = names.split('\n').map((name) => [
       name,
       (event: KeyboardEvent) => {
@@ -44,7 +53,11 @@ export function useKeys(keys: Keys, { onButtons = true, off = false }: KeysOptio
         now.current[name]?.()
       },
     ])
-    // Before the page: a dialog that closes at Escape must still be seen to stand there.
-    return tinykeys(window, Object.fromEntries(bindings), { ignore, capture: true })
+    window.addEventListener('keydown', look, true)
+    const stop = tinykeys(window, Object.fromEntries(bindings), { ignore })
+    return () => {
+      window.removeEventListener('keydown', look, true)
+      stop()
+    }
   }, [names, onButtons, off])
 }

@@ -115,7 +115,7 @@ function ofSensor(context: CheckContext, line: PlanLine, channel: Reading, path:
       {
         kind: 'add-component',
         componentId: componentIdOf(line.key, 'pull'),
-        component: { ...pull.value, names: pull.value.names ?? freeNames(design, 'R'), ohm, tolerance: 0.01 },
+        component: { ...pull.value, names: pull.value.names, ohm, tolerance: 0.01 },
       },
     ],
   })

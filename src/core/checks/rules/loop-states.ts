@@ -63,7 +63,7 @@ export const loopStates: Rule = {
                       {
                         kind: 'add-component',
                         componentId: componentIdOf(line.key, 'pull'),
-                        component: { ...pull, names: pull.names ?? freeNames(design, 'R'), ohm: wanted },
+                        component: { ...pull, names: pull.names, ohm: wanted },
                       },
                     ],
                   },

@@ -56,7 +56,7 @@ export const lookAlike: Rule = {
     for (const w of wiring.wires) {
       const end = [w.from, w.to].find((e) => e.kind === 'part')
       const stored = design.wires[w.key]
-      if (!end || end.kind !== 'part' || !stored) continue
+      if (!end || !stored) continue
       byPart.set(end.partId, [
         ...(byPart.get(end.partId) ?? []),
         { key: w.key, insulation: stored.insulation, number: stored.number, chosen: stored.chosen === true },

@@ -182,7 +182,7 @@ function elsewhere(
       ],
     })
   }
-  return out.filter((r) => board && r.edits.length > 0).slice(0, 2)
+  return out.filter((r) => r.edits.length > 0).slice(0, 2)
 }
 
 /**

@@ -272,18 +272,14 @@ const triggersFor = (c: Channel): Trigger[] => {
       return [{ above: 0 }, { below: 0 }, null]
   }
 }
-const triggerName = (t: Trigger) =>
-  t === null
-    ? 'is unknown'
-    : t === true
-      ? 'goes on'
-      : t === false
-        ? 'goes off'
-        : typeof t === 'string'
-          ? t
-          : 'above' in t
-            ? 'rises above'
-            : 'falls below'
+const triggerName = (t: Trigger) => {
+  if (t === null) return 'is unknown'
+  if (t === true) return 'goes on'
+  if (t === false) return 'goes off'
+  if (typeof t === 'string') return t
+  if ('above' in t) return 'rises above'
+  return 'falls below'
+}
 
 function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outputs: Row[] }) {
   const inputs = rows.filter((r) => triggersFor(r.channel).length > 0)

@@ -16,6 +16,7 @@ export function Places({ view }: { view: NodeView }) {
     catalog,
   } = view
   const [recording, setRecording] = useState<string | null>(null)
+  const recorded = recording === null ? undefined : design.parts[recording]
   const sources = railsOf(design, board, catalog).filter((r) => r.partId !== null && !r.ac)
   return (
     <section aria-label="cables">
@@ -87,11 +88,11 @@ export function Places({ view }: { view: NodeView }) {
           ))}
         </tbody>
       </table>
-      {recording !== null && design.parts[recording] && (
+      {recording !== null && recorded && (
         <FoundForm
           key={recording}
-          label={design.parts[recording]?.label ?? ''}
-          found={design.parts[recording]?.found ?? EMPTY}
+          label={recorded.label}
+          found={recorded.found ?? EMPTY}
           onDone={(found) => {
             if (found !== undefined) edit(id, { kind: 'record-found', partId: recording, found })
             setRecording(null)

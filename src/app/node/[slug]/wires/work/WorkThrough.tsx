@@ -145,12 +145,12 @@ function WireStep({
   const signal = row.signalId === null ? undefined : design.signals[row.signalId]
   const [other, setOther] = useState(false)
   const { from, to } = row.wire
-  const end = (e: typeof from) =>
-    e.kind === 'part' || e.kind === 'leg'
-      ? { owner: e.owner, label: e.kind === 'leg' ? (e.label.split('.').at(-1) ?? e.label) : e.label }
-      : e.kind === 'pin'
-        ? { owner: 'board', label: e.label }
-        : { owner: e.owner, label: e.label }
+  const end = (e: typeof from) => {
+    if (e.kind === 'part' || e.kind === 'leg')
+      return { owner: e.owner, label: e.kind === 'leg' ? (e.label.split('.').at(-1) ?? e.label) : e.label }
+    if (e.kind === 'pin') return { owner: 'board', label: e.label }
+    return { owner: e.owner, label: e.label }
+  }
   return (
     <div className="step" data-wire-step={`W${row.number}`}>
       <p className="facts" style={{ margin: '0 0 12px' }}>
