@@ -219,7 +219,7 @@ async function broker(): Promise<void> {
             return stored.push(
               await rate(toStored, qos, round * BATCH, async () => {
                 await until(() => product.ingest.counts.received >= before + BATCH, 60_000)
-                await product.ingest.flush()
+                await product.ingest.buffer.flush()
               }),
             )
           },
@@ -417,7 +417,7 @@ async function memory(): Promise<void> {
     )
     if ((sent + WINDOW) % (total / 10) === 0) {
       await until(() => product.ingest.counts.received >= sent + WINDOW, 60_000)
-      await product.ingest.flush()
+      await product.ingest.buffer.flush()
       gc()
       heap.push(process.memoryUsage().heapUsed / 1e6)
       rss.push(process.memoryUsage().rss / 1e6)

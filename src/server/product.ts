@@ -273,10 +273,10 @@ export class Product {
   snapshot(): Snapshot {
     return {
       nodes: this.workshop.all(),
-      entities: this.ingest.entities,
-      tapes: this.ingest.tapes,
-      boards: this.ingest.boards,
-      counts: { ...this.ingest.counts },
+      entities: this.ingest.standins.entities,
+      tapes: this.ingest.standins.tapes,
+      boards: this.ingest.standins.boards,
+      counts: this.ingest.counts,
       troubles: this.ingest.troubles,
       demo: this.options.demo !== null,
       shop: { document: this.shop.document, seq: this.shop.seq },
@@ -294,7 +294,7 @@ export class Product {
     if (!this.isHere(id)) return { kind: 'failed', reason: `${node.design.name} is not connected` }
     const command = randomUUID()
     const began = performance.now()
-    const answer = this.ingest.answerTo(command, ANSWER_COMMAND_MS)
+    const answer = this.ingest.answers.to(command, ANSWER_COMMAND_MS)
     await this.publish(
       topicsOf(this.root, node.design.slug).set(signal.slug),
       JSON.stringify({ value, id: command }),
@@ -314,7 +314,7 @@ export class Product {
     if (!node) return { reason: 'there is no such node' }
     if (!this.isHere(id)) return { reason: `${node.design.name} is not connected` }
     const asked = randomUUID()
-    const answer = this.ingest.answerTo(asked, ANSWER_FIND_MS)
+    const answer = this.ingest.answers.to(asked, ANSWER_FIND_MS)
     await this.publish(topicsOf(this.root, node.design.slug).set('find'), JSON.stringify({ id: asked }), false)
     const done = await answer
     if (done?.found) return { found: done.found }
@@ -449,7 +449,7 @@ export class Product {
       retained,
       slugsOf: (id) => this.workshop.slugsOf(id),
       tls: this.options.tls,
-      behind: () => this.ingest.behind(),
+      behind: () => this.ingest.buffer.behind(),
       onMessage: (m) => {
         // A node that has just come knows no time until it is told.
         if (m.from !== null && m.topic.endsWith('/status')) this.tellTime()
@@ -547,7 +547,7 @@ export class Product {
     for (const slug of this.workshop.movedFrom(id)) {
       const { base } = topicsOf(this.root, slug)
       const known = ['status', 'health', 'td', 'config', ...signals].map((leaf) => `${base}/${leaf}`)
-      for (const topic of new Set([...known, ...this.ingest.retainedTopics(`${base}/`)]))
+      for (const topic of new Set([...known, ...this.ingest.buffer.retainedTopics(`${base}/`)]))
         void this.publish(topic, '', true)
     }
   }

@@ -784,6 +784,7 @@ def _turn():
         faults: this.faults,
         nowUs: () => this.clockUs,
         driven: (pin) => this.driven(pin),
+        pulledLow: (n) => this.pins.get(n)?.level === 0 && this.pins.get(n)?.mode !== 'in',
         unplugged: () => this.faults.unplugged,
         warmed: (n) => this.warm.get(n) ?? 0,
       })

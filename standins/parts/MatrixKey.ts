@@ -10,6 +10,6 @@ export class MatrixKey implements ModelledPart {
 
   level(pin: number): 0 | null {
     const { row, column } = this.pins
-    return pin === column && this.around.comings.held(this.slug) && this.around.driven(row) === 0 ? 0 : null
+    return pin === column && this.around.comings.held(this.slug) && this.around.pulledLow(row) ? 0 : null
   }
 }

@@ -7,6 +7,8 @@ export interface Surrounds {
   nowUs: () => number
   /** Level of a pin the board drives, or null where it does not. */
   driven: (pin: number) => 0 | 1 | null
+  /** The board holds a pin low, as an output or an open drain. */
+  pulledLow: (pin: number) => boolean
   /** Somebody has pulled its plug. */
   unplugged: () => boolean
   random: () => number

@@ -129,7 +129,7 @@ describe('the data folder', () => {
   test('holds no broker password in clear', async () => {
     const folder = tempFolder()
     const product = await start(folder)
-    await product.ingest.flush()
+    await product.ingest.buffer.flush()
     await stop(product)
     const files = fs
       .readdirSync(path.join(folder, 'database'), { recursive: true, withFileTypes: true })
@@ -194,7 +194,7 @@ describe('the broker', () => {
     ] as const)
       await node.publishAsync(`vn/slip-tank/${topic}`, text, { qos: 1 })
     await until(() => product.ingest.counts.odd >= 6, 3000)
-    await product.ingest.flush()
+    await product.ingest.buffer.flush()
     expect((await readingsSince(product.db, SLIP_TANK, 'slevel', 60)).map((r) => r.number)).toEqual([410, null, 411.5])
     expect(product.ingest.troubles.map((t) => t.what).join('\n')).toMatch(/not JSON: “wet”[\s\S]*|expected boolean/)
     expect(product.workshop.get(SLIP_TANK)?.live.values.slevel?.value).toBe(411.5)
@@ -578,8 +578,8 @@ test('a value one entity has that cannot be read hides none of the others', asyn
     JSON.stringify([entity, { ...entity, id: 7 }, { ...entity, id: 'b' }]),
     { qos: 1 },
   )
-  await until(() => product.ingest.entities.length === 2, 3000)
-  expect(product.ingest.entities.map((e) => e.id)).toEqual(['a', 'b'])
+  await until(() => product.ingest.standins.entities.length === 2, 3000)
+  expect(product.ingest.standins.entities.map((e) => e.id)).toEqual(['a', 'b'])
   expect(product.snapshot().troubles[0]?.what).toMatch(/entity 1 of 3 cannot be read: id/)
   await controller.endAsync()
 })
@@ -890,7 +890,7 @@ test('colder than absolute zero is unknown, with a word; a kiln and a winter are
     expect.stringMatching(/^1e6 °C is more than any part reads: taken as unknown/),
     expect.stringMatching(/^-273.16 °C is less than any part reads/),
   ])
-  await product.ingest.flush()
+  await product.ingest.buffer.flush()
   expect((await readingsSince(product.db, kiln, 'sroom', 60)).map((r) => r.number)).toEqual([null, -89.2, 1305, null])
 })
 

@@ -190,7 +190,7 @@ describe('a broker somebody else runs', () => {
         (await product.command(SLIP_TANK, 'spump', true)).kind,
     ).toBe('done')
     expect(commands).toEqual(['vn/slip-tank/pump/set'])
-    await product.ingest.flush()
+    await product.ingest.buffer.flush()
     expect((await readingsSince(product.db, SLIP_TANK, 'slevel', 60)).map((r) => r.number)).toEqual([377])
     // Our own command came back from the other broker and was known as ours.
     expect(

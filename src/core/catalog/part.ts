@@ -1,3 +1,4 @@
+import { mediumSchema } from '../radio/media'
 import { driversFor } from './drivers'
 import { z } from 'zod'
 import { BUS_ROLES } from './board'
@@ -268,6 +269,7 @@ const channel = z.discriminatedUnion('access', [
     ...channelBase,
     access: z.literal('output'),
     driver: driverFor('output'),
+    medium: mediumSchema.optional(),
     activeLevel: z.enum(['high', 'low']),
     value: z.enum(['on-off', 'percent', 'text', 'colour']).default('on-off'),
     proposes: z.strictObject({ ...proposal, longestOnS: z.number() }),
@@ -276,6 +278,7 @@ const channel = z.discriminatedUnion('access', [
     ...channelBase,
     access: z.literal('event'),
     driver: driverFor('event'),
+    medium: mediumSchema.optional(),
     activeLevel: z.enum(['high', 'low']),
     proposes: z.strictObject({ ...proposal, debounceMs: z.number() }),
   }),

@@ -1,9 +1,10 @@
 import { z } from 'zod'
 import { isKey } from '../catalog/drivers'
-import { slugSchema } from '../model/ids'
+import { mediumSchema } from '../radio/media'
 import type { DriverContext } from './driverContext'
 import { formOf } from './driverForm'
 import { activeLow, address, chipPin, debounceMs, event, i2cPins, mux, presses, pull, usual } from './fields'
+import { kept } from './kept'
 import { ladderShare } from './ladderShare'
 
 const form = formOf<'event'>()
@@ -91,10 +92,13 @@ export const events = {
       ...event,
       driver: z.literal('radio'),
       pins: z.strictObject({ a: chipPin }),
-      medium: usual(slugSchema, 'subghz', 'last level of the topic of what was heard'),
+      medium: usual(mediumSchema, 'subghz', 'last level of the topic of what was heard'),
     }),
     needs: (_, edges) => [edges],
-    compile: ({ pin, line }) => ({ pins: { a: pin(line) } }),
+    compile: ({ pin, line, channel }) => ({
+      pins: { a: pin(line) },
+      ...kept('medium', channel.medium ?? 'subghz', 'subghz'),
+    }),
   }),
 }
 

@@ -138,7 +138,7 @@ export class Revisions {
     this.step(id, { revision, step: 'sent' })
     try {
       const command = randomUUID()
-      const answer = this.o.ingest.answerTo(command, ANSWER_MS)
+      const answer = this.o.ingest.answers.to(command, ANSWER_MS)
       const text = packageText({
         id: command,
         revision,

@@ -294,7 +294,7 @@ export class Credentials {
         reason: 'it has no key for sealed messages, or ours is lost: write its install bundle anew',
       }
     const text = JSON.stringify({ ...job, n: await nextMessage(this.o.db, node) })
-    const answer = this.o.ingest.answerTo(job.id, ANSWER_MS, ['trying'])
+    const answer = this.o.ingest.answers.to(job.id, ANSWER_MS, ['trying'])
     await this.o.publish(topicsOf(this.o.root, slug).vaultSet, sealFor(key, text))
     const done = await answer
     return done

@@ -11,7 +11,7 @@ export function GET(request: Request): Promise<Response> {
     const refused = guard(request)
     if (refused) return refused
     const p = await product()
-    await p.ingest.flush()
+    await p.ingest.buffer.flush()
     const taken = await p.backups.take()
     if (!taken.ok) return problem(taken.busy ? 409 : 507, taken.reason)
     const day = new Date().toISOString().slice(0, 10)

@@ -4,6 +4,6 @@ import { write } from '@/server/http/write'
 /** Somebody's word that old readings which were held back may go. */
 export function POST(request: Request): Promise<Response> {
   return write(request, z.strictObject({ confirmed: z.literal(true) }), async (_, { ingest }) =>
-    Response.json({ removed: await ingest.clearOld(true) }),
+    Response.json({ removed: await ingest.upkeep.clearOld(true) }),
   )
 }

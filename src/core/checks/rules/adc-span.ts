@@ -12,7 +12,7 @@ import {
   sensorVolts,
   sourceLine,
 } from '../../wiring/analogPath'
-import { about, type CheckContext, componentIdOf, freeNames, report, type Rule } from '../context'
+import { about, type CheckContext, componentIdOf, report, type Rule } from '../context'
 import { converterRemedy, scaleRemedy } from '../lineRemedies'
 import type { Finding, Remedy } from '../finding'
 

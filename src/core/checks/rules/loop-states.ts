@@ -2,7 +2,7 @@ import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { ohms, volts } from '../../units/format'
 import { isLoop } from '../../wiring/analogPath'
-import { about, componentIdOf, freeNames, report, type Rule } from '../context'
+import { about, componentIdOf, report, type Rule } from '../context'
 
 /** States this far apart are told surely, as a share of the converter's span. */
 const APART = 0.12

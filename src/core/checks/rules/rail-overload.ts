@@ -141,7 +141,7 @@ function elsewhere(
   all: readonly LoadedRail[],
   excessA: number,
 ): Remedy[] {
-  const { design, catalog, board } = context
+  const { design, catalog } = context
   const largest = [...loads].filter((l) => l.partId !== null).sort((a, b) => b.peakA - a.peakA)[0]
   const part = largest?.partId ? design.parts[largest.partId] : undefined
   const kind = part && catalog.parts[part.kind]
