@@ -15,7 +15,7 @@ export const CORE = [
   ['power', 'pins'],
   ['wiring'],
   ['drivers', 'edits'],
-  ['alternatives', 'nodefile', 'arithmetic'],
+  ['alternatives', 'nodefile', 'calculations'],
   ['bundle'],
   ['checks'],
   ['loom'],

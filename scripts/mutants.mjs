@@ -10,7 +10,7 @@ import { Stryker } from '@stryker-mutator/core'
 const [seed = 20261127, lines = 260] = process.argv.slice(2).map(Number)
 const TARGETS = [
   'src/core/wiring/netlist.ts',
-  'src/core/arithmetic',
+  'src/core/calculations',
   'src/core/drivers',
   'src/core/nodefile',
   'src/core/edits',

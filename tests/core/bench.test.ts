@@ -3,9 +3,9 @@ import fs from 'node:fs'
 import { describe, expect, test } from 'vitest'
 import { runChecks } from '../../src/core/checks/runChecks'
 import { checkContext } from '../../src/core/checks/context'
-import { sumsOf } from '../../src/core/checks/sumsOf'
-import { SUMS } from '../../src/core/arithmetic/sums'
-import { writeBack } from '../../src/core/arithmetic/writeBack'
+import { calculationsOf } from '../../src/core/checks/calculationsOf'
+import { CALCULATIONS } from '../../src/core/calculations/calculations'
+import { writeBack } from '../../src/core/calculations/writeBack'
 import { applyEdit, invertEdit } from '../../src/core/edits/apply'
 import { addedOn, type Design } from '../../src/core/model/design'
 import { editWords } from '../../src/core/edits/apply'
@@ -132,8 +132,8 @@ describe('findings of any node', () => {
         const design = anyDesign(seed)
         const context = checkContext(design, catalog)
         if (!context) return
-        for (const s of sumsOf(context)) {
-          for (const f of SUMS[s.id].fields)
+        for (const s of calculationsOf(context)) {
+          for (const f of CALCULATIONS[s.id].fields)
             expect(s.given[f.id], `${s.id} ${f.id} of ${s.subject}`).toSatisfy(
               (v) => typeof v === 'number' && v >= f.min && v <= f.max,
             )

@@ -16,9 +16,9 @@ import type { EditBody } from '../../src/core/edits/edit'
 import { canonicalJson } from '../../src/core/hash/canonicalJson'
 import { sha256Hex } from '../../src/core/hash/sha256Hex'
 import { compile } from '../../src/core/nodefile/compile'
-import { meaningOf } from '../../src/core/nodefile/meaning'
+import { semanticDiff } from '../../src/core/nodefile/semanticDiff'
 import type { NodeFile } from '../../src/core/nodefile/nodeFile'
-import { takeBack } from '../../src/core/nodefile/takeBack'
+import { importNodeFile } from '../../src/core/nodefile/importNodeFile'
 import { describe as describeThing } from '../../src/core/publish/describe'
 import { networkAdvice } from '../../src/core/shop/networkAdvice'
 import { readRuntime, runtimeFiles } from '../../src/server/nodes/installBundle'
@@ -38,7 +38,7 @@ const fileOf = (design: Design, revision = 1): NodeFile => {
 }
 const demo = (name: string): Design =>
   designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}.json`, 'utf8')))
-const words = (a: Design, b: Design) => meaningOf(fileOf(a), fileOf(b, 2)).map((d) => d.words)
+const words = (a: Design, b: Design) => semanticDiff(fileOf(a), fileOf(b, 2)).map((d) => d.words)
 const pretty = (file: NodeFile) => JSON.stringify(file, null, 2)
 
 describe('what sending changes', () => {
@@ -111,7 +111,7 @@ describe('what sending changes', () => {
           return r.ok ? r.design : d
         }, tank)
         if (!compile(next, around(next), catalog, broker, 1).ok) return
-        const meaning = meaningOf(fileOf(tank), fileOf(next))
+        const meaning = semanticDiff(fileOf(tank), fileOf(next))
         if (meaning.length > 0) said += 1
         expect(meaning.length > 0).toBe(differs(tank, next))
       }),
@@ -145,7 +145,7 @@ describe('an edited node file taken back', () => {
       f.area = 'Glaze store'
       f.rules = [{ from: 'press', when: 'double', to: 'pump', do: true }]
     })
-    const taken = takeBack(text, tank, around(tank), catalog, broker)
+    const taken = importNodeFile(text, tank, around(tank), catalog, broker)
     if (!taken.ok) throw new Error(JSON.stringify(taken.problems))
     expect(canonicalJson(fileOf(taken.design))).toBe(canonicalJson(JSON.parse(text)))
     expect(taken.leftOut).toEqual([])
@@ -158,7 +158,7 @@ describe('an edited node file taken back', () => {
   test('any design’s own file taken back changes nothing', () => {
     for (const name of ['slip-tank', 'damp-cupboard', 'kiln-vent', 'wheel-panel', 'yard-bridge', 'gallery-door']) {
       const design = demo(name)
-      expect(takeBack(pretty(fileOf(design)), design, around(design), catalog, broker), name).toMatchObject({
+      expect(importNodeFile(pretty(fileOf(design)), design, around(design), catalog, broker), name).toMatchObject({
         ok: true,
         changes: [],
         done: [],
@@ -181,7 +181,7 @@ describe('an edited node file taken back', () => {
     const text = pretty(fileOf(tank))
     expect(text).toContain(good)
     const spoilt = text.replace(good, bad)
-    const taken = takeBack(spoilt, tank, around(tank), catalog, broker)
+    const taken = importNodeFile(spoilt, tank, around(tank), catalog, broker)
     if (taken.ok) throw new Error('taken')
     const [first] = taken.problems
     expect(`found ${first?.found}, expected ${first?.expected}`).toMatch(found)
@@ -194,7 +194,7 @@ describe('an edited node file taken back', () => {
   })
 
   test('a signal that is not in the design names the nearest; what parts decide is left out and said by line', () => {
-    const strange = takeBack(
+    const strange = importNodeFile(
       edited((f) => {
         Object.assign(by(f, 'ranger'), { slug: 'levle', pins: { trig: 1, echo: 3 } })
       }),
@@ -204,7 +204,7 @@ describe('an edited node file taken back', () => {
       broker,
     )
     expect(strange).toMatchObject({ ok: false, problems: [{ nearest: 'level' }] })
-    const left = takeBack(
+    const left = importNodeFile(
       edited((f) => {
         by(f, 'relay').activeLow = false
         by(f, 'ranger').chain.gain = 1.5
@@ -227,7 +227,13 @@ describe('an edited node file taken back', () => {
     const whole = pretty(fileOf(tank))
     fc.assert(
       fc.property(fc.nat(whole.length), fc.nat(12), fc.string({ maxLength: 6 }), (at, cut, put) => {
-        const taken = takeBack(whole.slice(0, at) + put + whole.slice(at + cut), tank, around(tank), catalog, broker)
+        const taken = importNodeFile(
+          whole.slice(0, at) + put + whole.slice(at + cut),
+          tank,
+          around(tank),
+          catalog,
+          broker,
+        )
         if (taken.ok) designSchema.parse(taken.design)
         else expect(taken.problems.length).toBeGreaterThan(0)
       }),
@@ -515,7 +521,7 @@ describe('every field of conditioning', () => {
     // Words, and the way back, from one design into the other.
     const other = key === 'follows' ? from : first
     expect(words(other, second).join()).toContain(key === 'follows' ? 'at power-up' : conditioningField(key).words)
-    const taken = takeBack(pretty(fileOf(second)), other, around(other), catalog, broker)
+    const taken = importNodeFile(pretty(fileOf(second)), other, around(other), catalog, broker)
     expect(taken.ok && taken.design.signals[signalId]?.conditioning[key]).toEqual(two)
     expect(taken.ok && fileOf(taken.design)).toEqual(fileOf(second))
   })

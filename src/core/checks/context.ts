@@ -2,7 +2,7 @@ import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { type Design, inOrder } from '../model/design'
 import { allLines, type PlanLine, planLines } from '../lines/lines'
-import type { OpenSum } from '../arithmetic/writeBack'
+import type { OpenCalculation } from '../calculations/writeBack'
 import { type BoardPin, pinByLabel } from '../catalog/board'
 import type { PartKind } from '../catalog/part'
 import type { DesignPart } from '../model/design'
@@ -75,7 +75,7 @@ interface Report {
   steps?: WorkingStep[]
   source: string
   remedies?: Remedy[]
-  sum?: OpenSum
+  calculation?: OpenCalculation
 }
 
 /** A finding of a rule about one subject: a line, a part, a rail, a wire. */
@@ -156,5 +156,5 @@ export function signalOfPart(design: Design, partId: string): string | null {
   return inOrder(design.signals).find(({ value: s }) => s.partId === partId)?.id ?? null
 }
 
-export { componentIdOf } from '../arithmetic/writeBack'
+export { componentIdOf } from '../calculations/writeBack'
 export { freeNames } from '../wiring/componentNames'

@@ -1,4 +1,4 @@
-import type { OpenSum } from '../arithmetic/writeBack'
+import type { OpenCalculation } from '../calculations/writeBack'
 import type { EditBody } from '../edits/edit'
 import type { Working } from '../working/working'
 
@@ -22,7 +22,7 @@ export interface Finding {
   working: Working | null
   remedies: Remedy[]
   /** The arithmetic behind it, opened with the design's own values. */
-  sum?: OpenSum
+  calculation?: OpenCalculation
   /** A caution stands until someone acknowledges it by name. */
   caution: { title: string; text: string } | null
 }

@@ -1,4 +1,4 @@
-import { couplerOhm } from '../arithmetic/couplerSum'
+import { couplerOhm } from '../calculations/couplerCalculation'
 import { addedOn, type Design } from '../model/design'
 import type { PlanLine } from '../lines/lines'
 import { nearestIn } from '../units/eSeries'

@@ -4,7 +4,7 @@ import { type Channel, meansOf, type PartKind } from '../catalog/part'
 import { allLines } from '../lines/lines'
 import { addedOn, type Design } from '../model/design'
 import { analogPath, isLoop, sourceLine } from '../wiring/analogPath'
-import { kept } from './kept'
+import { omitDefault } from './omitDefault'
 import type { AnalogFields } from './readings'
 
 /**
@@ -30,8 +30,8 @@ export function analogLine(
   const source = isLoop(line) ? { volts: 1, offsetV: 0 } : sourceLine(path)
   const scaled = (atZeroV: number, perVolt: number): AnalogFields => ({
     fullV,
-    ...kept('atZero', round(atZeroV + perVolt * source.offsetV), 0),
-    ...kept('perVolt', round(perVolt * source.volts), 1),
+    ...omitDefault('atZero', round(atZeroV + perVolt * source.offsetV), 0),
+    ...omitDefault('perVolt', round(perVolt * source.volts), 1),
   })
   const between = (atLow: number, atHigh: number) => {
     const perVolt = (atHigh - atLow) / (spanV.max - spanV.min)
@@ -40,8 +40,8 @@ export function analogLine(
   const above = {
     pullOhm: path.upOhm,
     supplyV: path.supplyV,
-    ...kept('loadOhm', path.downOhm, Infinity),
-    ...kept('seriesOhm', path.seriesOhm, 0),
+    ...omitDefault('loadOhm', path.downOhm, Infinity),
+    ...omitDefault('seriesOhm', path.seriesOhm, 0),
   }
   switch (channel.analog) {
     case 'volts':

@@ -6,7 +6,7 @@ import { terminalThrough } from '../lines/terminalThrough'
 import { addressOf } from '../model/address'
 import { addedOn, type Design, type DesignPart, inOrder, lineKeyOf, type Signal } from '../model/design'
 import { pullServes } from '../pins/judgePin'
-import { kept } from './kept'
+import { omitDefault } from './omitDefault'
 import { terminalPin } from './terminalPin'
 
 /** A signal with all that its driver may ask of the design. Pins are the chip's own numbers, −1 where there is none. */
@@ -46,9 +46,9 @@ export function driverContext<C extends Channel>(
   const line = channel.lines[0] ?? ''
   const chipOf = (label: string | undefined): number => pinByLabel(board, label ?? '')?.chip ?? -1
   const pin = (terminal: string): number => chipOf(terminalPin(design, partId, kind, terminal, catalog))
-  const pull = (terminal: string) => kept('pull', pullWanted(design, board, kind, partId, terminal), 'none')
+  const pull = (terminal: string) => omitDefault('pull', pullWanted(design, board, kind, partId, terminal), 'none')
   const activeLow = () =>
-    'activeLevel' in channel ? kept('activeLow', isActiveLow(design, kind, channel, partId), false) : {}
+    'activeLevel' in channel ? omitDefault('activeLow', isActiveLow(design, kind, channel, partId), false) : {}
   return {
     design,
     board,

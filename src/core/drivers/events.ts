@@ -4,7 +4,7 @@ import { mediumSchema } from '../radio/media'
 import type { DriverContext } from './driverContext'
 import { formOf } from './driverForm'
 import { activeLow, address, chipPin, debounceMs, event, i2cPins, mux, presses, pull, usual } from './fields'
-import { kept } from './kept'
+import { omitDefault } from './omitDefault'
 import { ladderShare } from './ladderShare'
 
 const form = formOf<'event'>()
@@ -97,7 +97,7 @@ export const events = {
     needs: (_, edges) => [edges],
     compile: ({ pin, line, channel }) => ({
       pins: { a: pin(line) },
-      ...kept('medium', channel.medium ?? 'subghz', 'subghz'),
+      ...omitDefault('medium', channel.medium ?? 'subghz', 'subghz'),
     }),
   }),
 }

@@ -1,7 +1,7 @@
 import type { Board } from '../catalog/board'
 import { isKey } from '../catalog/drivers'
 import type { PartKind } from '../catalog/part'
-import { chooseLadder, judgeLadder, ladderWish } from '../wiring/ladder'
+import { chooseLadder, judgeLadder, ladderRequirement } from '../wiring/ladder'
 
 /**
  * Between neighbours of a resistor ladder the bound lies in the middle of the gap. Null where the part is no ladder.
@@ -10,7 +10,7 @@ export function ladderShare(board: Board, kind: PartKind, n: number): { lowShare
   const terminal = kind.terminals.find((t) => t.role === 'line')
   const keys = kind.channels.filter((c) => isKey(c.driver)).length
   if (terminal?.role !== 'line' || terminal.needs !== 'analog' || keys === 0) return null
-  const wish = ladderWish(board, keys)
+  const wish = ladderRequirement(board, keys)
   const full = 2 ** wish.bits - 1
   const ladder = chooseLadder(wish)
   const spans = [...ladder.keys.map((k, i) => ({ ...k, i })), { low: full * 2, high: full * 2, i: -1 }].sort(

@@ -19,7 +19,7 @@ import {
   uart,
   usual,
 } from './fields'
-import { kept } from './kept'
+import { omitDefault } from './omitDefault'
 
 const form = formOf<'reading'>()
 
@@ -127,7 +127,7 @@ export const readings = {
     compile: ({ channel, pin, pull, setting, line }) => {
       const perHz = COUNTED[channel.unit]?.(Number(setting('perUnit')))
       if (perHz === undefined) return null
-      const of = kept('of', channel.id === 'total' ? 'total' : 'rate', 'rate')
+      const of = omitDefault('of', channel.id === 'total' ? 'total' : 'rate', 'rate')
       return { pins: { a: pin(line) }, ...pull(line), ...of, perHz }
     },
   }),

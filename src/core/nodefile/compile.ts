@@ -4,7 +4,7 @@ import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
 import type { Surroundings } from '../surroundings/surroundings'
-import { kept } from '../drivers/kept'
+import { omitDefault } from '../drivers/omitDefault'
 import { terminalPin } from '../drivers/terminalPin'
 import { compileSignal } from './compileSignal'
 import { type Guard, type LocalRule, type NodeFile, nodeFileSchema } from './nodeFile'
@@ -77,7 +77,7 @@ export function compile(
     when: r.when,
     to: slugOf(r.to),
     do: r.do,
-    ...kept('works', r.works, 'always'),
+    ...omitDefault('works', r.works, 'always'),
   }))
   const { network } = design
   const parsed = nodeFileSchema.safeParse({
@@ -88,8 +88,8 @@ export function compile(
     node: design.slug,
     root: broker.root,
     board: board.id,
-    ...kept('name', design.name, design.slug),
-    ...kept('area', around.place ?? '', ''),
+    ...omitDefault('name', design.name, design.slug),
+    ...omitDefault('area', around.place ?? '', ''),
     broker: {
       host: broker.host,
       keepAliveS: network.keepAliveS,

@@ -4,7 +4,7 @@ import type { Channel, PartKind } from '../catalog/part'
 import type { DriverName } from '../catalog/drivers'
 import { type DriverContext, driverContext } from '../drivers/driverContext'
 import { driverOf, formFor } from '../drivers/drivers'
-import { kept } from '../drivers/kept'
+import { omitDefault } from '../drivers/omitDefault'
 import type { Design, Signal } from '../model/design'
 import { unitFactor } from '../units/convert'
 import { conditionedFields } from './conditionedFields'
@@ -31,7 +31,7 @@ export function compileSignal(
     slug: signal.slug,
     access: channel.access,
     driver,
-    ...(channel.access === 'output' ? {} : kept('warmUpS', kind.warmUp?.s ?? 0, 0)),
+    ...(channel.access === 'output' ? {} : omitDefault('warmUpS', kind.warmUp?.s ?? 0, 0)),
     ...others,
     ...own,
     ...(channel.access === 'reading' ? { chain: { ...channel.range, ...chain, ...calibrated(signal) } } : {}),
@@ -47,8 +47,8 @@ function ownOf(driver: DriverName, context: DriverContext): Fields | string | nu
 }
 
 const calibrated = ({ calibration }: Signal): Fields => ({
-  ...kept('gain', calibration?.gain ?? 1, 1),
-  ...kept('offset', calibration?.offset ?? 0, 0),
+  ...omitDefault('gain', calibration?.gain ?? 1, 1),
+  ...omitDefault('offset', calibration?.offset ?? 0, 0),
 })
 
 function published(channel: Channel, { publish }: Signal): Fields {
@@ -58,9 +58,9 @@ function published(channel: Channel, { publish }: Signal): Fields {
   return {
     publish: {
       everyS,
-      ...kept('change', publish.change, 0),
-      ...kept('decimals', publish.decimals, 0),
-      ...kept('factor', unitFactor(channel.unit, publish.unit), 1),
+      ...omitDefault('change', publish.change, 0),
+      ...omitDefault('decimals', publish.decimals, 0),
+      ...omitDefault('factor', unitFactor(channel.unit, publish.unit), 1),
     },
   }
 }

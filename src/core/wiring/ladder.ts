@@ -24,7 +24,7 @@ export interface Ladder {
   worstGap: number
 }
 
-export interface LadderWish {
+export interface LadderRequirement {
   keys: number
   pullOhm: number
   tolerance: number
@@ -42,7 +42,11 @@ export interface LadderWish {
 }
 
 /** What a board's converter makes of a ladder to its 3.3 V, with resistors of 1 % unless said. */
-export function ladderWish({ analog, supplyV, logicV }: Board, keys: number, tolerance = 0.01): LadderWish {
+export function ladderRequirement(
+  { analog, supplyV, logicV }: Board,
+  keys: number,
+  tolerance = 0.01,
+): LadderRequirement {
   return {
     keys,
     pullOhm: LADDER_PULL_OHM,
@@ -63,7 +67,7 @@ export function ladderWish({ analog, supplyV, logicV }: Board, keys: number, tol
  * error is the gap. Values of the E24 series are chosen nearest to equal steps of the voltage that can be measured,
  * then each is moved while the worst gap grows.
  */
-export function chooseLadder(wish: LadderWish): Ladder {
+export function chooseLadder(wish: LadderRequirement): Ladder {
   const { keys, pullOhm } = wish
   const series = e24Between(10, 1_000_000)
   const nearest = (ohm: number) =>
@@ -100,7 +104,7 @@ export function chooseLadder(wish: LadderWish): Ladder {
  */
 export function judgeLadder(
   ohms: readonly number[],
-  { pullOhm, tolerance: t, bits, converterError, maxV, fullV, supplyV, ripple, loadOhm }: LadderWish,
+  { pullOhm, tolerance: t, bits, converterError, maxV, fullV, supplyV, ripple, loadOhm }: LadderRequirement,
 ): Ladder {
   const full = 2 ** bits - 1
   // Above what is measured well every voltage may read as any other.

@@ -9,7 +9,7 @@ import { author, editAll, rememberAuthor, say } from '../live/store'
 import { Ferrule } from '../thread/Ferrule'
 import { benchName } from '../shell/places'
 import { countWords } from './countWords'
-import { SumSheet } from './SumSheet'
+import { CalculationSheet } from './CalculationSheet'
 import { SeverityMark } from './SeverityMark'
 import { WorkingSteps } from './WorkingSteps'
 
@@ -102,16 +102,16 @@ function FindingItem({
           Working
         </Button>
       )}
-      {finding.sum && (
+      {finding.calculation && (
         <Button variant="quiet" onClick={() => setSum(true)}>
           Work it out
         </Button>
       )}
-      {finding.sum && sum && (
-        <SumSheet
+      {finding.calculation && sum && (
+        <CalculationSheet
           nodeId={nodeId}
           design={design}
-          sum={finding.sum}
+          sum={finding.calculation}
           subject={design.parts[finding.partId ?? '']?.label ?? ''}
           onHide={() => setSum(false)}
         />

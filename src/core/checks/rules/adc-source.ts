@@ -54,7 +54,11 @@ export const adcSource: Rule = {
               ],
             },
           ],
-          sum: { id: 'filter' as const, target: { line: line.key }, given: { ohm, wantsS: 0.001, value: 1e-7 } },
+          calculation: {
+            id: 'filter' as const,
+            target: { line: line.key },
+            given: { ohm, wantsS: 0.001, value: 1e-7 },
+          },
         }),
       ]
     }),

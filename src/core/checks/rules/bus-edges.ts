@@ -1,4 +1,4 @@
-import { busPullLimits, MOST_F, parallel, RISE_S } from '../../arithmetic/busPullSum'
+import { busPullLimits, MOST_F, parallel, RISE_S } from '../../calculations/busPullCalculation'
 import { nearestIn } from '../../units/eSeries'
 import { farads, ohms } from '../../units/format'
 import { lineName } from '../../lines/lines'
@@ -111,7 +111,7 @@ export const busEdges: Rule = {
                     ],
                   },
                 ],
-          sum: { id: 'bus-pull', target: { line: line.key }, given },
+          calculation: { id: 'bus-pull', target: { line: line.key }, given },
         }),
       ]
     }),

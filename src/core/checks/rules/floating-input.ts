@@ -69,7 +69,7 @@ export const floatingInput: Rule = {
               ],
             },
           ],
-          sum: {
+          calculation: {
             id: 'pull',
             target: { line: line.key, level: wanted === 'up' ? 'high' : 'low' },
             given: {

@@ -1,4 +1,4 @@
-import { couplerOhm, COUPLER, couplerState, STRONGEST_PULL } from '../../arithmetic/couplerSum'
+import { couplerOhm, COUPLER, couplerState, STRONGEST_PULL } from '../../calculations/couplerCalculation'
 import { meansOf } from '../../catalog/part'
 import { addedOn } from '../../model/design'
 import type { PlanLine } from '../../lines/lines'
@@ -111,7 +111,7 @@ export const couplerInput: Rule = {
                     ],
                   },
                 ],
-          sum: {
+          calculation: {
             id: 'coupler',
             target: { line: line.key },
             given: {

@@ -1,5 +1,5 @@
-import { chooseFuse } from '../../arithmetic/fuseSum'
-import { ampacityA } from '../../arithmetic/wireSum'
+import { chooseFuse } from '../../calculations/fuseCalculation'
+import { ampacityA } from '../../calculations/wireCalculation'
 import { railLoads } from '../../power/railLoads'
 import { engineering } from '../../units/format'
 import { componentIdOf, freeNames, report, type Rule } from '../context'
@@ -87,7 +87,7 @@ export const fuseMissing: Rule = {
                       ],
                     },
                   ],
-            sum: { id: 'fuse', target: { rail }, given: { loadA, gaugeMm2: gauge, value: ratedA ?? 1 } },
+            calculation: { id: 'fuse', target: { rail }, given: { loadA, gaugeMm2: gauge, value: ratedA ?? 1 } },
           }),
         ]
       }),

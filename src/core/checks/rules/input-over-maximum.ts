@@ -1,6 +1,6 @@
 import { inputMaxV, ROUNDING_V } from '../../catalog/board'
-import { couplerOhm, STRONGEST_PULL } from '../../arithmetic/couplerSum'
-import type { OpenSum } from '../../arithmetic/writeBack'
+import { couplerOhm, STRONGEST_PULL } from '../../calculations/couplerCalculation'
+import type { OpenCalculation } from '../../calculations/writeBack'
 import { addedOn, type AddedComponent } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import type { PlanLine } from '../../lines/lines'
@@ -49,12 +49,12 @@ function judge(context: CheckContext, line: PlanLine): Finding[] {
       sentence: `${what}; pin ${pin} stands ${volts(limitV)}.`,
       ...proposal(context, line, { ...levels, limitV }),
       caution: null,
-      sum: sumOf(context, line, levels),
+      calculation: sumOf(context, line, levels),
     },
   ]
 }
 
-function sumOf({ design, board }: CheckContext, line: PlanLine, { minV, maxV }: Driven): OpenSum {
+function sumOf({ design, board }: CheckContext, line: PlanLine, { minV, maxV }: Driven): OpenCalculation {
   if (maxV > COUPLE_ABOVE_V && line.terminal.output?.kind === 'fixed')
     return {
       id: 'coupler',

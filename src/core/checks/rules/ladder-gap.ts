@@ -1,6 +1,6 @@
 import { isKey } from '../../catalog/drivers'
 import { ohms } from '../../units/format'
-import { chooseLadder, judgeLadder, LADDER_PULL_OHM as PULL_OHM, ladderWish } from '../../wiring/ladder'
+import { chooseLadder, judgeLadder, LADDER_PULL_OHM as PULL_OHM, ladderRequirement } from '../../wiring/ladder'
 import { about, report, type Rule } from '../context'
 
 /** Keys on one analog line: which resistors, and how far neighbouring codes stay apart at 1 % and at 5 %. */
@@ -14,7 +14,7 @@ export const ladderGap: Rule = {
     lines.flatMap((line) => {
       const keys = line.kind.channels.filter((c) => isKey(c.driver)).length
       if (line.terminal.needs !== 'analog' || keys === 0) return []
-      const wish = ladderWish(board, keys)
+      const wish = ladderRequirement(board, keys)
       const ladder = chooseLadder(wish)
       const rough = judgeLadder(
         ladder.keys.map((k) => k.ohm),
@@ -36,7 +36,7 @@ export const ladderGap: Rule = {
             wish.ripple === 0
               ? 'The converter’s reference is the supply itself, so that its ripple cancels.'
               : `The converter has a reference of its own, so that the supply’s ${(wish.ripple * 100).toFixed(0)} % either way counts.`,
-          sum: {
+          calculation: {
             id: 'ladder',
             target: {},
             given: {

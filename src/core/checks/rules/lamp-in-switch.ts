@@ -1,4 +1,4 @@
-import { lampA } from '../../arithmetic/lampSum'
+import { lampA } from '../../calculations/lampCalculation'
 import { inputMaxV } from '../../catalog/board'
 import { engineering, volts } from '../../units/format'
 import { about, feedable, feedOf, pinAt, report, type Rule } from '../context'

@@ -42,7 +42,7 @@ export const lampWithoutResistor: Rule = {
               ],
             },
           ],
-          sum: {
+          calculation: {
             id: 'series',
             target: { line: line.key },
             given: {

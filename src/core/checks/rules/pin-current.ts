@@ -1,4 +1,4 @@
-import { baseOhm } from '../../arithmetic/transistorSum'
+import { baseOhm } from '../../calculations/transistorCalculation'
 import { addedOn } from '../../model/design'
 import type { PlanLine } from '../../lines/lines'
 import { nearestIn } from '../../units/eSeries'
@@ -66,7 +66,7 @@ export const pinCurrent: Rule = {
             },
           ],
           source: 'Chip data sheet: recommended current of one pin.',
-          sum: {
+          calculation: {
             id: 'transistor',
             target: { line: line.key },
             given: { highV: board.supplyV.min, loadA: a, gain: 15, limitA: board.drive.perPinA, value: seriesOhm },

@@ -1,4 +1,4 @@
-import { MOST_RISE_K, regulatorRiseK } from '../../arithmetic/regulatorSum'
+import { MOST_RISE_K, regulatorRiseK } from '../../calculations/regulatorCalculation'
 import { railLoads } from '../../power/railLoads'
 import { feedDiode } from '../../power/rails'
 import { engineering, volts } from '../../units/format'
@@ -50,7 +50,7 @@ export const regulatorHeat: Rule = {
             result: `${rise.toFixed(0)} K`,
           },
         ],
-        sum: {
+        calculation: {
           id: 'regulator',
           target: {},
           given: {
@@ -114,7 +114,7 @@ export const regulatorHeadroom: Rule = {
                   },
                 ]
               : [],
-        sum: {
+        calculation: {
           id: 'regulator',
           target: {},
           given: {

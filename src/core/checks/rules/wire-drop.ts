@@ -1,4 +1,4 @@
-import { ampacityA, GAUGES, wireDropV } from '../../arithmetic/wireSum'
+import { ampacityA, GAUGES, wireDropV } from '../../calculations/wireCalculation'
 import { engineering, volts } from '../../units/format'
 import { supplyCurrents } from '../../catalog/part'
 import { feedOf, report, type Rule, signalOfPart } from '../context'
@@ -66,7 +66,7 @@ export const wireDrop: Rule = {
                       edits: wires.map((wire) => ({ kind: 'set-wire' as const, wire, set: { gaugeMm2: better } })),
                     },
                   ],
-            sum: {
+            calculation: {
               id: 'wire',
               target: { wires },
               given: { supplyV: rail.min, needsV: t.minV, lengthM: part.cableM, loadA: peakA, value: gauge },

@@ -4,7 +4,7 @@ import { Button, Form } from 'react-bootstrap'
 import { installSteps } from '@/core/bundle/installSteps'
 import { type Problem, problemWords } from '@/core/documents/readDocument'
 import { compile } from '@/core/nodefile/compile'
-import { takeBack } from '@/core/nodefile/takeBack'
+import { importNodeFile } from '@/core/nodefile/importNodeFile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
 import { saveFile } from '@/ui/files/saveFile'
 import { edit, say, useLive } from '@/ui/live/store'
@@ -109,7 +109,7 @@ function TakeBack({ view }: { view: NodeView }) {
     null,
   )
   const take = async (chosen: File) => {
-    const result = takeBack(await chosen.text(), design, view.around, catalog, { ...broker, root: DEFAULT_ROOT })
+    const result = importNodeFile(await chosen.text(), design, view.around, catalog, { ...broker, root: DEFAULT_ROOT })
     if (!result.ok) return setTold({ file: chosen.name, problems: result.problems, done: [], leftOut: [] })
     const done = result.changes.length === 0 ? [] : result.done
     if (

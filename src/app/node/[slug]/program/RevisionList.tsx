@@ -4,7 +4,7 @@ import { Button, Table } from 'react-bootstrap'
 import { z } from 'zod'
 import { changesBetween } from '@/core/documents/changes'
 import { designSchema } from '@/core/model/design'
-import { type Difference, meaningOf } from '@/core/nodefile/meaning'
+import { type Difference, semanticDiff } from '@/core/nodefile/semanticDiff'
 import { nodeFileSchema } from '@/core/nodefile/nodeFile'
 import { compile } from '@/core/nodefile/compile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
@@ -101,7 +101,7 @@ function RevisionRow({
 }) {
   const { send, ready } = useSend(view)
   const { node } = view
-  const takeBack = async () => {
+  const importNodeFile = async () => {
     const answer = await ask(`/api/nodes/${node.id}/revisions/${row.revision}`, oneSchema)
     if (answer.kind !== 'ok' || !answer.value.design)
       return say(
@@ -140,7 +140,7 @@ function RevisionRow({
                 run it again
               </Button>
             )}
-            <Button variant="bare" onClick={() => void takeBack()}>
+            <Button variant="bare" onClick={() => void importNodeFile()}>
               design as then
             </Button>
           </div>
@@ -172,7 +172,7 @@ function Compared({ view, revision }: { view: NodeView; revision: number }) {
           ? 'That file is of a form this release does not read.'
           : !now.ok
             ? now.reasons.join('; ')
-            : meaningOf(then.data, now.compiled.file),
+            : semanticDiff(then.data, now.compiled.file),
       )
     })
   }, [node.id, node.design, around, catalog, broker, revision])

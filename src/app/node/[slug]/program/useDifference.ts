@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useState } from 'react'
 import { z } from 'zod'
 import { compile } from '@/core/nodefile/compile'
-import { type Difference, meaningOf } from '@/core/nodefile/meaning'
+import { type Difference, semanticDiff } from '@/core/nodefile/semanticDiff'
 import { type NodeFile, nodeFileSchema } from '@/core/nodefile/nodeFile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
 import { ask } from '@/ui/live/api'
@@ -44,7 +44,7 @@ export function useDifference({ node, catalog, around }: NodeView): DifferenceSt
       kind: 'ready',
       runningText: kept?.file ? lined(kept.file) : null,
       designText: lined(file),
-      meaning: kept?.file ? meaningOf(kept.file, file) : null,
+      meaning: kept?.file ? semanticDiff(kept.file, file) : null,
     }
   }, [node.design, around, catalog, broker, revision, kept])
 }

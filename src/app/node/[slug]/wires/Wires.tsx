@@ -3,17 +3,17 @@ import Link from 'next/link'
 import { useSearchParams } from 'next/navigation'
 import { useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
-import { SUMS } from '@/core/arithmetic/sums'
-import { GAUGES } from '@/core/arithmetic/wireSum'
+import { CALCULATIONS } from '@/core/calculations/calculations'
+import { GAUGES } from '@/core/calculations/wireCalculation'
 import { checkContext } from '@/core/checks/context'
-import { type NamedSum, sumsOf } from '@/core/checks/sumsOf'
+import { type NamedSum, calculationsOf } from '@/core/checks/calculationsOf'
 import { PROPOSED } from '@/core/palette/insulation'
 import type { AddedComponent, Design } from '@/core/model/design'
 import { drawWiring } from '@/core/wiring/drawing'
 import type { Wiring } from '@/core/wiring/netlist'
 import { scheduleOf, type ScheduleRow } from '@/core/wiring/schedule'
 import { Margin } from '@/ui/findings/Margin'
-import { SumSheet } from '@/ui/findings/SumSheet'
+import { CalculationSheet } from '@/ui/findings/CalculationSheet'
 import { edit, lightThread, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule, NetFerrule } from '@/ui/thread/Ferrule'
@@ -251,7 +251,7 @@ function Sums({ view }: { view: NodeView }) {
   const [open, setOpen] = useState<NamedSum | null>(null)
   const sums = useMemo(() => {
     const context = checkContext(design, catalog, derived.wiring)
-    return context ? sumsOf(context) : []
+    return context ? calculationsOf(context) : []
   }, [design, catalog, derived.wiring])
   return (
     <section aria-label="arithmetic">
@@ -260,12 +260,14 @@ function Sums({ view }: { view: NodeView }) {
         {sums.map((s, i) => (
           <li key={i}>
             <Button variant="bare" onClick={() => setOpen(s)} data-sum-of={s.id}>
-              {s.subject}: {SUMS[s.id].title.toLowerCase()}
+              {s.subject}: {CALCULATIONS[s.id].title.toLowerCase()}
             </Button>
           </li>
         ))}
       </ul>
-      {open && <SumSheet nodeId={id} design={design} sum={open} subject={open.subject} onHide={() => setOpen(null)} />}
+      {open && (
+        <CalculationSheet nodeId={id} design={design} sum={open} subject={open.subject} onHide={() => setOpen(null)} />
+      )}
     </section>
   )
 }

@@ -1,13 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { busPullLimits } from '../../src/core/arithmetic/busPullSum'
-import { couplerState } from '../../src/core/arithmetic/couplerSum'
-import { chooseFuse } from '../../src/core/arithmetic/fuseSum'
-import { regulatorRiseK } from '../../src/core/arithmetic/regulatorSum'
-import { offersOf, type SumId, SUMS } from '../../src/core/arithmetic/sums'
-import { baseOhm } from '../../src/core/arithmetic/transistorSum'
-import { ampacityA, wireDropV } from '../../src/core/arithmetic/wireSum'
-import { writeBack } from '../../src/core/arithmetic/writeBack'
+import { busPullLimits } from '../../src/core/calculations/busPullCalculation'
+import { couplerState } from '../../src/core/calculations/couplerCalculation'
+import { chooseFuse } from '../../src/core/calculations/fuseCalculation'
+import { regulatorRiseK } from '../../src/core/calculations/regulatorCalculation'
+import { offersOf, type SumId, CALCULATIONS } from '../../src/core/calculations/calculations'
+import { baseOhm } from '../../src/core/calculations/transistorCalculation'
+import { ampacityA, wireDropV } from '../../src/core/calculations/wireCalculation'
+import { writeBack } from '../../src/core/calculations/writeBack'
 import { runChecks } from '../../src/core/checks/runChecks'
 import { applyAll } from '../../src/core/alternatives/remedies'
 import { E12, E24, E96, nearestIn } from '../../src/core/units/eSeries'
@@ -103,7 +103,7 @@ describe('formulas against figures worked out elsewhere', () => {
 
 describe('sums', () => {
   test('of any values within their fields answer with finite steps and a verdict, and offer what can be bought', () => {
-    for (const [id, sum] of Object.entries(SUMS)) {
+    for (const [id, sum] of Object.entries(CALCULATIONS)) {
       const values = fc
         .tuple(...sum.fields.map((f) => fc.double({ min: Math.max(f.min, 1e-12), max: f.max, noNaN: true })))
         .map((list) => Object.fromEntries(sum.fields.map((f, i) => [f.id, list[i] ?? 0])))
@@ -145,9 +145,9 @@ describe('sums', () => {
     const tried = new Set<string>()
     for (const design of designs) {
       for (const f of runChecks(design, catalog)) {
-        if (!f.sum) continue
-        for (const offer of offersOf(f.sum.id, f.sum.given).filter((o) => o.answer.ok)) {
-          const edits = writeBack(design, f.sum, { ...f.sum.given, value: offer.value })
+        if (!f.calculation) continue
+        for (const offer of offersOf(f.calculation.id, f.calculation.given).filter((o) => o.answer.ok)) {
+          const edits = writeBack(design, f.calculation, { ...f.calculation.given, value: offer.value })
           if (edits.length === 0) continue
           const mended = applyAll(design, edits, catalog)
           if (!mended) throw new Error(`${f.rule}: ${offer.text} cannot be put in`)

@@ -1,9 +1,9 @@
 import { ohms } from '../units/format'
 import { chooseLadder } from '../wiring/ladder'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
-export const ladderSum: Sum = {
+export const ladderCalculation: Calculation = {
   id: 'ladder',
   title: 'Keys on one analog line',
   chooses: null,

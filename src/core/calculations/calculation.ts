@@ -1,6 +1,6 @@
 import type { WorkingStep } from '../working/working'
 
-export interface SumField {
+export interface CalculationField {
   id: string
   label: string
   unit: string
@@ -9,7 +9,7 @@ export interface SumField {
 }
 
 /** What a sum says of its values: `ideal` is the value that would be wanted, null where nothing is chosen. */
-export interface SumAnswer {
+export interface CalculationAnswer {
   steps: WorkingStep[]
   ok: boolean
   words: string
@@ -22,17 +22,17 @@ export type Values = Readonly<Record<string, number>>
  * One sum of the bench. `value` among the fields is what is chosen from a series; all units SI unless the field says
  * otherwise.
  */
-export interface Sum {
+export interface Calculation {
   id: string
   title: string
   source: string
-  fields: readonly SumField[]
+  fields: readonly CalculationField[]
   /** What `value` is bought as; null where nothing is chosen. */
   chooses: 'resistor' | 'capacitor' | 'gauge' | 'fuse' | null
-  solve: (v: Values) => SumAnswer
+  solve: (v: Values) => CalculationAnswer
 }
 
-export const field = (id: string, label: string, unit: string, min: number, max: number): SumField => ({
+export const field = (id: string, label: string, unit: string, min: number, max: number): CalculationField => ({
   id,
   label,
   unit,

@@ -1,11 +1,11 @@
 import { engineering, ohms, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
 /** Current that keeps a plain contact clean, A. */
 export const WETTING_A = 0.0003
 
-export const pullSum: Sum = {
+export const pullCalculation: Calculation = {
   id: 'pull',
   title: 'Pull of a contact',
   chooses: 'resistor',

@@ -1,6 +1,6 @@
 import { engineering, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
 /** A small package stands this much warming over its surroundings for long, K. */
 export const MOST_RISE_K = 60
@@ -9,7 +9,7 @@ export function regulatorRiseK(inV: number, outV: number, loadA: number, riseKPe
   return Math.max(0, inV - outV) * loadA * riseKPerW
 }
 
-export const regulatorSum: Sum = {
+export const regulatorCalculation: Calculation = {
   id: 'regulator',
   title: 'Heat of the regulator',
   chooses: null,

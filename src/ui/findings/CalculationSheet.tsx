@@ -1,9 +1,9 @@
 'use client'
 import { useState } from 'react'
 import { Button, Form, Offcanvas } from 'react-bootstrap'
-import { offersOf, SUMS } from '../../core/arithmetic/sums'
-import type { Sum, SumField } from '../../core/arithmetic/sum'
-import { type OpenSum, writeBack } from '../../core/arithmetic/writeBack'
+import { offersOf, CALCULATIONS } from '../../core/calculations/calculations'
+import type { Calculation, CalculationField } from '../../core/calculations/calculation'
+import { type OpenCalculation, writeBack } from '../../core/calculations/writeBack'
 import type { Design } from '../../core/model/design'
 import { editAll, say } from '../live/store'
 import { WorkingSteps } from './WorkingSteps'
@@ -11,7 +11,7 @@ import { WorkingSteps } from './WorkingSteps'
 interface SumSheetProps {
   nodeId: string
   design: Design
-  sum: OpenSum
+  sum: OpenCalculation
   subject: string
   onHide: () => void
 }
@@ -22,7 +22,7 @@ const SHOWN: Record<string, { unit: string; factor: number }> = {
   F: { unit: 'nF', factor: 1e9 },
   s: { unit: 'µs', factor: 1e6 },
 }
-const shownAs = (f: SumField, value: number) => {
+const shownAs = (f: CalculationField, value: number) => {
   if (f.unit === '1' && f.max <= 1) return { unit: '%', factor: 100 }
   if (f.unit === 'A' && value >= 1) return { unit: 'A', factor: 1 }
   return SHOWN[f.unit] ?? { unit: f.unit === '1' ? '' : f.unit, factor: 1 }
@@ -32,8 +32,8 @@ const shownAs = (f: SumField, value: number) => {
  * A sum of the bench, filled in from the design: every value can be changed, values that can be bought are offered, and
  * one goes back as an edit.
  */
-export function SumSheet({ nodeId, design, sum: open, subject, onHide }: SumSheetProps) {
-  const sum: Sum = SUMS[open.id]
+export function CalculationSheet({ nodeId, design, sum: open, subject, onHide }: SumSheetProps) {
+  const sum: Calculation = CALCULATIONS[open.id]
   const [values, setValues] = useState<Record<string, number>>({ ...open.given })
   const [units] = useState(() => Object.fromEntries(sum.fields.map((f) => [f.id, shownAs(f, open.given[f.id] ?? 0)])))
   const answer = sum.solve(values)

@@ -14,14 +14,14 @@ import { placeIdFrom } from '../model/placeId'
 import type { Surroundings } from '../surroundings/surroundings'
 import { compile } from './compile'
 import { conditioningBetween, conditioningPaths } from './conditionedFields'
-import { guardWords, ruleWords } from './meaning'
+import { guardWords, ruleWords } from './semanticDiff'
 import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
 
-export type TakenBack =
+export type ImportResult =
   | { ok: true; design: Design; changes: Change[]; done: string[]; leftOut: Problem[] }
   | { ok: false; problems: Problem[] }
 
-interface Wish {
+interface ImportEdit {
   path: (string | number)[]
   edit: EditBody
   words: string
@@ -32,13 +32,13 @@ interface Wish {
  * column. What follows from parts, wiring or the shop cannot be said in a node file; it is listed as left out and stays
  * as the design has it.
  */
-export function takeBack(
+export function importNodeFile(
   text: string,
   design: Design,
   around: Surroundings,
   catalog: Catalog,
   broker: BrokerAddress,
-): TakenBack {
+): ImportResult {
   const read = readDocument(text, nodeFileSchema)
   if (!read.ok) return { ok: false, problems: read.problems }
   const file = read.value
@@ -67,7 +67,7 @@ export function takeBack(
   if (file.board !== own.board)
     return { ok: false, problems: [problem(['board'], file.board, own.board, nearestWord(file.board, [own.board]))] }
 
-  const wishes: Wish[] = []
+  const wishes: ImportEdit[] = []
   const problems: Problem[] = []
   const leftOut: Problem[] = []
   const idOf = new Map<string, string>()
@@ -89,7 +89,7 @@ export function takeBack(
       continue
     }
     idOf.set(signal.slug, id)
-    wishes.push(...signalWishes(design, catalog, board, id, before, signal, ['signals', i], problems, problem))
+    wishes.push(...signalEdits(design, catalog, board, id, before, signal, ['signals', i], problems, problem))
     leftOut.push(
       ...notExpressible(before, signal).map((path) =>
         problem(
@@ -110,7 +110,7 @@ export function takeBack(
         words: `${b.slug} is no longer told`,
       })
   }
-  wishes.push(...nodeWishes(design, own, file))
+  wishes.push(...nodeEdits(design, own, file))
   for (const key of ['root', 'healthS', 'broker', 'format'] as const)
     if (canonicalJson(own[key]) !== canonicalJson(file[key]))
       leftOut.push(
@@ -122,7 +122,7 @@ export function takeBack(
             : 'nothing to be said here',
         ),
       )
-  wishes.push(...behaviourWishes(design, own, file, idOf, problems, problem))
+  wishes.push(...behaviourEdits(design, own, file, idOf, problems, problem))
   if (problems.length > 0) return { ok: false, problems }
 
   let next = design
@@ -144,7 +144,7 @@ function counterpart(own: NodeFile, signal: NodeFileSignal): NodeFileSignal | un
 
 type Say = (path: (string | number)[], found: string, expected: string, nearest?: string | null) => Problem
 
-function signalWishes(
+function signalEdits(
   design: Design,
   catalog: Catalog,
   board: Board,
@@ -154,8 +154,8 @@ function signalWishes(
   path: (string | number)[],
   problems: Problem[],
   problem: Say,
-): Wish[] {
-  const out: Wish[] = []
+): ImportEdit[] {
+  const out: ImportEdit[] = []
   const signal = design.signals[id]
   const channel = signal && channelOf(design, catalog, signal)
   if (!signal || !channel) return out
@@ -214,12 +214,12 @@ function signalWishes(
         .map(([k, v]) => `${k} ${JSON.stringify(v)}`)
         .join(', '),
     )
-  out.push(...pinWishes(design, catalog, board, id, before, after, path, problems, problem))
+  out.push(...pinEdits(design, catalog, board, id, before, after, path, problems, problem))
   return out
 }
 
 /** A pin in the file is the chip's number; in the design it becomes a lock, if the line may have it. */
-function pinWishes(
+function pinEdits(
   design: Design,
   catalog: Catalog,
   board: Board,
@@ -229,8 +229,8 @@ function pinWishes(
   path: (string | number)[],
   problems: Problem[],
   problem: Say,
-): Wish[] {
-  const out: Wish[] = []
+): ImportEdit[] {
+  const out: ImportEdit[] = []
   const signal = design.signals[id]
   const part = signal && design.parts[signal.partId]
   const kind = part && catalog.parts[part.kind]
@@ -295,8 +295,8 @@ function notExpressible(before: NodeFileSignal, after: NodeFileSignal): string[]
   ]
 }
 
-function nodeWishes(design: Design, own: NodeFile, file: NodeFile): Wish[] {
-  const out: Wish[] = []
+function nodeEdits(design: Design, own: NodeFile, file: NodeFile): ImportEdit[] {
+  const out: ImportEdit[] = []
   const [name, area] = [file.name ?? design.name, file.area ?? '']
   if (file.node !== own.node || name !== design.name || area !== (own.area ?? ''))
     out.push({
@@ -340,15 +340,15 @@ function nodeWishes(design: Design, own: NodeFile, file: NodeFile): Wish[] {
   return out
 }
 
-function behaviourWishes(
+function behaviourEdits(
   design: Design,
   own: NodeFile,
   file: NodeFile,
   idOf: Map<string, string>,
   problems: Problem[],
   problem: Say,
-): Wish[] {
-  const out: Wish[] = []
+): ImportEdit[] {
+  const out: ImportEdit[] = []
   const known = (path: (string | number)[], slug: string): string => {
     const id = idOf.get(slug)
     if (id === undefined)

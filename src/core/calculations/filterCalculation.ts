@@ -1,8 +1,8 @@
 import { engineering, farads, ohms } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
-export const filterSum: Sum = {
+export const filterCalculation: Calculation = {
   id: 'filter',
   title: 'Filter of a contact or a converter',
   chooses: 'capacitor',

@@ -1,6 +1,6 @@
 import { engineering, ohms, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
 /**
  * Current through a lamp diode behind a resistor, A; 0 when the supply does not reach its forward voltage. I = (V −
@@ -10,7 +10,7 @@ export function lampA(supplyV: number, forwardV: number, ohm: number): number {
   return Math.max(0, (supplyV - forwardV) / ohm)
 }
 
-export const lampSum: Sum = {
+export const lampCalculation: Calculation = {
   id: 'series',
   title: 'Series resistor',
   chooses: 'resistor',

@@ -1,8 +1,8 @@
 import { engineering, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
-export const cellSum: Sum = {
+export const cellCalculation: Calculation = {
   id: 'cell',
   title: 'Cell under load',
   chooses: null,

@@ -76,7 +76,7 @@ function flat(value: object, skip: readonly string[] = [], path = ''): Flat {
  * What is otherwise in `after`, in words a maker uses: `median 3 → 5 on level`. Empty when both files make the board do
  * the same.
  */
-export function meaningOf(before: NodeFile, after: NodeFile): Difference[] {
+export function semanticDiff(before: NodeFile, after: NodeFile): Difference[] {
   const out: Difference[] = []
   const skip = ['format', 'version', 'revision', 'id', 'signals', 'guards', 'rules']
   for (const [key, b, a] of unequal(flat(before, skip), flat(after, skip), NODE_FIELDS))
@@ -85,7 +85,7 @@ export function meaningOf(before: NodeFile, after: NodeFile): Difference[] {
   for (const [b, a] of pairs) {
     if (!b && a) out.push({ of: a.slug, words: `new: ${a.slug}, ${pinWords(a)}` })
     else if (b && !a) out.push({ of: b.slug, words: `gone: ${b.slug}` })
-    else if (b && a) out.push(...signalMeaning(b, a))
+    else if (b && a) out.push(...signalDiff(b, a))
   }
   const order = (s: NodeFileSignal[]) => s.map((x) => x.slug).join()
   if (out.length === 0 && order(before.signals) !== order(after.signals))
@@ -97,7 +97,7 @@ export function meaningOf(before: NodeFile, after: NodeFile): Difference[] {
   return out
 }
 
-function signalMeaning(b: NodeFileSignal, a: NodeFileSignal): Difference[] {
+function signalDiff(b: NodeFileSignal, a: NodeFileSignal): Difference[] {
   const out: Difference[] = []
   if (b.slug !== a.slug) out.push({ of: a.slug, words: `${b.slug} is called ${a.slug}` })
   if (b.driver !== a.driver)

@@ -1,7 +1,7 @@
 import { engineering } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
-import { ampacityA } from './wireSum'
+import { field, type Calculation } from './calculation'
+import { ampacityA } from './wireCalculation'
 
 export const FUSES = [0.25, 0.5, 0.63, 0.8, 1, 1.25, 1.6, 2, 2.5, 3.15, 4, 5, 6.3, 8, 10, 16] as const
 
@@ -13,7 +13,7 @@ export function chooseFuse(loadA: number, gaugeMm2: number): number | null {
   return FUSES.find((f) => f >= loadA * 1.25 && f <= ampacityA(gaugeMm2)) ?? null
 }
 
-export const fuseSum: Sum = {
+export const fuseCalculation: Calculation = {
   id: 'fuse',
   title: 'Fuse',
   chooses: 'fuse',

@@ -1,13 +1,13 @@
 import { engineering, ohms, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
 /** Base resistor that saturates a transistor: R_B = (V_OH − V_BE) · β / I_C, with a forced gain β of 10 to 20. */
 export function baseOhm(highV: number, loadA: number, forcedGain: number, baseV = 0.8): number {
   return ((highV - baseV) * forcedGain) / loadA
 }
 
-export const transistorSum: Sum = {
+export const transistorCalculation: Calculation = {
   id: 'transistor',
   title: 'Transistor stage',
   chooses: 'resistor',

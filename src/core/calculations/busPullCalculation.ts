@@ -1,6 +1,6 @@
 import { engineering, farads, ohms, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
 /** Rise from 30 to 70 % of an RC edge takes 0.8473 · R · C. */
 export const RISE_FACTOR = 0.8473
@@ -21,7 +21,7 @@ export function busPullLimits(
 
 export const parallel = (ohm: readonly number[]): number => 1 / ohm.reduce((sum, r) => sum + 1 / r, 0)
 
-export const busPullSum: Sum = {
+export const busPullCalculation: Calculation = {
   id: 'bus-pull',
   title: 'Pull-up of a bus',
   chooses: 'resistor',

@@ -1,9 +1,9 @@
 import { engineering, farads, ohms, volts } from '../units/format'
 import { dividerLevels } from '../wiring/divider'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
-export const dividerSum: Sum = {
+export const dividerCalculation: Calculation = {
   id: 'divider',
   title: 'Divider',
   chooses: 'resistor',

@@ -1,34 +1,34 @@
 import { type SeriesName, nearestIn } from '../units/eSeries'
 import { engineering, farads } from '../units/format'
-import { busPullSum } from './busPullSum'
-import { cellSum } from './cellSum'
-import { couplerSum } from './couplerSum'
-import { dividerSum } from './dividerSum'
-import { filterSum } from './filterSum'
-import { FUSES, fuseSum } from './fuseSum'
-import { ladderSum } from './ladderSum'
-import { lampSum } from './lampSum'
-import { pullSum } from './pullSum'
-import { regulatorSum } from './regulatorSum'
-import type { Sum, SumAnswer, Values } from './sum'
-import { transistorSum } from './transistorSum'
-import { GAUGES, wireSum } from './wireSum'
+import { busPullCalculation } from './busPullCalculation'
+import { cellCalculation } from './cellCalculation'
+import { couplerCalculation } from './couplerCalculation'
+import { dividerCalculation } from './dividerCalculation'
+import { filterCalculation } from './filterCalculation'
+import { FUSES, fuseCalculation } from './fuseCalculation'
+import { ladderCalculation } from './ladderCalculation'
+import { lampCalculation } from './lampCalculation'
+import { pullCalculation } from './pullCalculation'
+import { regulatorCalculation } from './regulatorCalculation'
+import type { Calculation, CalculationAnswer, Values } from './calculation'
+import { transistorCalculation } from './transistorCalculation'
+import { GAUGES, wireCalculation } from './wireCalculation'
 
-export const SUMS = {
-  divider: dividerSum,
-  series: lampSum,
-  transistor: transistorSum,
-  pull: pullSum,
-  'bus-pull': busPullSum,
-  coupler: couplerSum,
-  ladder: ladderSum,
-  wire: wireSum,
-  regulator: regulatorSum,
-  fuse: fuseSum,
-  filter: filterSum,
-  cell: cellSum,
-} as const satisfies Record<string, Sum>
-export type SumId = keyof typeof SUMS
+export const CALCULATIONS = {
+  divider: dividerCalculation,
+  series: lampCalculation,
+  transistor: transistorCalculation,
+  pull: pullCalculation,
+  'bus-pull': busPullCalculation,
+  coupler: couplerCalculation,
+  ladder: ladderCalculation,
+  wire: wireCalculation,
+  regulator: regulatorCalculation,
+  fuse: fuseCalculation,
+  filter: filterCalculation,
+  cell: cellCalculation,
+} as const satisfies Record<string, Calculation>
+export type SumId = keyof typeof CALCULATIONS
 
 /** A value that can be bought, how far it is from the ideal one, and what the sum says with it. */
 export interface Offer {
@@ -36,7 +36,7 @@ export interface Offer {
   value: number
   text: string
   off: number
-  answer: SumAnswer
+  answer: CalculationAnswer
 }
 
 /**
@@ -44,7 +44,7 @@ export interface Offer {
  * chosen.
  */
 export function offersOf(id: SumId, values: Values): Offer[] {
-  const sum: Sum = SUMS[id]
+  const sum: Calculation = CALCULATIONS[id]
   const ideal = sum.solve(values).ideal
   if (sum.chooses === null || ideal === null || !(ideal > 0) || !Number.isFinite(ideal)) return []
   const offer = (series: Offer['series'], value: number, unit: string): Offer => ({

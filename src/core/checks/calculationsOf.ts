@@ -2,24 +2,24 @@ import { isKey } from '../catalog/drivers'
 import type { CheckContext } from './context'
 import { addedOn } from '../model/design'
 import { busLine } from './rules/bus-edges'
-import { ladderWish } from '../wiring/ladder'
+import { ladderRequirement } from '../wiring/ladder'
 import { carriedBy } from './foreign'
 import { pinA } from './rules/pin-current'
 import { inputMaxV } from '../catalog/board'
 import { lineName } from '../lines/lines'
 import { railLoads } from '../power/railLoads'
-import { STRONGEST_PULL } from '../arithmetic/couplerSum'
-import { RISE_S } from '../arithmetic/busPullSum'
-import type { OpenSum } from '../arithmetic/writeBack'
+import { STRONGEST_PULL } from '../calculations/couplerCalculation'
+import { RISE_S } from '../calculations/busPullCalculation'
+import type { OpenCalculation } from '../calculations/writeBack'
 import { supplyCurrents } from '../catalog/part'
 
 /** A sum that a part or a line of the design calls for, filled in from it. */
-export interface NamedSum extends OpenSum {
+export interface NamedSum extends OpenCalculation {
   subject: string
 }
 
 /** Every sum the design calls for, beside those its findings open. */
-export function sumsOf(context: CheckContext): NamedSum[] {
+export function calculationsOf(context: CheckContext): NamedSum[] {
   const { design, board, catalog, lines, parts, rails, wiring } = context
   const out: NamedSum[] = []
   const loads = railLoads(design, board, catalog)
@@ -125,7 +125,7 @@ export function sumsOf(context: CheckContext): NamedSum[] {
     }
     const keys = line.kind.channels.filter((c) => isKey(c.driver)).length
     if (terminal.needs === 'analog' && keys > 0) {
-      const w = ladderWish(board, keys)
+      const w = ladderRequirement(board, keys)
       out.push({
         id: 'ladder',
         subject,

@@ -1,6 +1,6 @@
 import { engineering, ohms, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
 /** Forward voltage of the coupler's lamp, and what it stands for long, as common parts state them. */
 export const COUPLER = { forwardV: 1.2, mostA: 0.02, transfer: 0.5, transferFromA: 0.002 } as const
@@ -41,7 +41,7 @@ export function couplerOhm(minV: number, maxV: number): number {
   return ((minV + maxV) / 2 - COUPLER.forwardV) / 0.005
 }
 
-export const couplerSum: Sum = {
+export const couplerCalculation: Calculation = {
   id: 'coupler',
   title: 'Optocoupler input',
   chooses: 'resistor',

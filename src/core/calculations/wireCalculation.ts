@@ -1,6 +1,6 @@
 import { engineering, volts } from '../units/format'
 import { step } from '../working/working'
-import { field, type Sum } from './sum'
+import { field, type Calculation } from './calculation'
 
 /** Copper at 20 °C, Ω·mm²/m, and its rise with temperature per K. */
 export const COPPER = 0.0175
@@ -22,7 +22,7 @@ export function ampacityA(gaugeMm2: number): number {
   return 6 * gaugeMm2
 }
 
-export const wireSum: Sum = {
+export const wireCalculation: Calculation = {
   id: 'wire',
   title: 'Voltage on the way',
   chooses: 'gauge',

@@ -1,8 +1,8 @@
 import { addedOn, type AddedComponent, type Design, type LineKey, placeOf } from '../model/design'
 import type { EditBody } from '../edits/edit'
 import { freeNames } from '../wiring/componentNames'
-import type { SumId } from './sums'
-import type { Values } from './sum'
+import type { SumId } from './calculations'
+import type { Values } from './calculation'
 
 /** Where a chosen value goes. */
 export interface SumTarget {
@@ -13,7 +13,7 @@ export interface SumTarget {
 }
 
 /** A sum opened from the design: which, with what, and where its value goes. */
-export interface OpenSum {
+export interface OpenCalculation {
   id: SumId
   given: Values
   target: SumTarget
@@ -23,7 +23,7 @@ export interface OpenSum {
  * The edits that put a value into the design: what stood there of the same type makes room, and keeps its name. Empty
  * where the sum writes nothing.
  */
-export function writeBack(design: Design, { id, target }: OpenSum, values: Values): EditBody[] {
+export function writeBack(design: Design, { id, target }: OpenCalculation, values: Values): EditBody[] {
   const value = values.value ?? 0
   if (id === 'wire')
     return (target.wires ?? []).map((wire): EditBody => ({ kind: 'set-wire', wire, set: { gaugeMm2: value } }))
