@@ -22,18 +22,45 @@ export interface Serving {
   here: string
   /** Only this machine asks for pages: packing them costs more than it saves. */
   near: boolean
+  /** Pages are made anew as their files change; nothing of the build is used for them. */
+  dev: boolean
 }
 
 /**
  * Serves pages and product in this process; kept when both stand. The database opens in its thread while the server's
  * code is loaded, and the first page is made ready while the database opens. Returns where the pages are.
  */
-export async function serve({ project, dataFolder, host, port, here, near }: Serving): Promise<string> {
+export async function serve({ project, dataFolder, host, port, here, near, dev }: Serving): Promise<string> {
   try {
     globalThis.vividDatabaseThread = beginThread(placesIn(project, dataFolder))
   } catch {
     /* the product meets the same when it starts, and says it */
   }
+  const server = http.createServer()
+  const app = dev ? await pagesInWork({ project, host, port, server }) : await builtPages({ project, host, port, near })
+  const handle = app.getRequestHandler()
+  server.on('request', (request: http.IncomingMessage, response: http.ServerResponse) => {
+    if (heldAtDoor(request, response, (cookies) => knownBrowser(cookies) !== null)) return
+    // Whom a password is tried from: nobody else gets to say it.
+    request.headers[ADDRESS_HEADER] = request.socket.remoteAddress ?? ''
+    void handle(request, response)
+  })
+  await new Promise<void>((listening, failed) => server.once('error', failed).listen(port, host, listening))
+  const pages = `http://${here}:${(server.address() as AddressInfo).port}`
+  // Its start-up code has run when the first page has been answered.
+  await fetch(`${pages}/`).then((r) => r.arrayBuffer())
+  await globalThis.vividNode?.starting
+  return pages
+}
+
+interface PagesOf {
+  project: string
+  host: string
+  port: number
+}
+
+/** Pages as the build made them. */
+async function builtPages({ project, host, port, near }: PagesOf & { near: boolean }) {
   const madeOf = ['.next/BUILD_ID', 'node_modules/.package-lock.json', 'package-lock.json'].map(
     (name) => fs.statSync(path.join(project, name), { throwIfNoEntry: false })?.mtimeMs,
   )
@@ -48,17 +75,13 @@ export async function serve({ project, dataFolder, host, port, here, near }: Ser
   const { default: next } = await import('next')
   const app = next({ dev: false, dir: project, hostname: host, port, conf })
   await app.prepare()
-  const handle = app.getRequestHandler()
-  const server = http.createServer((request, response) => {
-    if (heldAtDoor(request, response, (cookies) => knownBrowser(cookies) !== null)) return
-    // Whom a password is tried from: nobody else gets to say it.
-    request.headers[ADDRESS_HEADER] = request.socket.remoteAddress ?? ''
-    void handle(request, response)
-  })
-  await new Promise<void>((listening, failed) => server.once('error', failed).listen(port, host, listening))
-  const pages = `http://${here}:${(server.address() as AddressInfo).port}`
-  // Its start-up code has run when the first page has been answered.
-  await fetch(`${pages}/`).then((r) => r.arrayBuffer())
-  await globalThis.vividNode?.starting
-  return pages
+  return app
+}
+
+/** Pages as their files are now. */
+async function pagesInWork({ project, host, port, server }: PagesOf & { server: http.Server }) {
+  const { default: next } = await import('next')
+  const app = next({ dev: true, dir: project, hostname: host, port, httpServer: server })
+  await app.prepare()
+  return app
 }

@@ -15,7 +15,9 @@ const own = process.argv.includes('--own')
  * ended when it stands.
  */
 const once = process.argv.includes('--once')
-const HOST = process.env.VIVID_HOST || '127.0.0.1'
+/** Pages follow their files: for work on them, on this machine alone. */
+const dev = process.argv.includes('--dev')
+const HOST = dev ? '127.0.0.1' : process.env.VIVID_HOST || '127.0.0.1'
 /** Where this process itself finds what listens on HOST. */
 const HERE = ['0.0.0.0', '::'].includes(HOST) ? '127.0.0.1' : HOST
 const LOOPBACK = ['127.0.0.1', 'localhost', '::1'].includes(HOST)
@@ -108,7 +110,7 @@ const brokerUrl = `mqtt://${HERE}:${mqttPort}`
 setFlagsFromString('--wasm-tiering-budget=18000000 --wasm-lazy-validation')
 const inherited = { ...process.env }
 Object.assign(process.env, {
-  NODE_ENV: 'production',
+  NODE_ENV: dev ? 'development' : 'production',
   NEXT_TELEMETRY_DISABLED: '1',
   VIVID_DATA: data,
   VIVID_HOST: HOST,
@@ -124,7 +126,7 @@ if (once) {
   )
   setTimeout(() => process.exit(1), ONCE_MS).unref()
 }
-const pages = await serve({ project, dataFolder: data, host: HOST, port, here: HERE, near: LOOPBACK })
+const pages = await serve({ project, dataFolder: data, host: HOST, port, here: HERE, near: LOOPBACK, dev })
 
 if (once) {
   for (const asked of ['/api/snapshot', '/ledger', '/settings', '/shelf'])

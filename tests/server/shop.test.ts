@@ -13,8 +13,15 @@ import { household } from '../../src/server/http/attempts'
 import { endAllSessions, enter, mayEnter } from '../../src/server/http/session'
 import { Product } from '../../src/server/product'
 import { openSealer, SealBroken } from '../../src/server/secrets/sealer'
-import { brokerParts, type BrokerSettings } from '../../src/core/shop/brokerSettings'
-import { catalog } from '../support/designs'
+import { brokerParts, type BrokerSettings, brokerSettingsSchema } from '../../src/core/shop/brokerSettings'
+import { emptyShop } from '../../src/core/shop/shop'
+import { placesIn } from '../../src/server/db/beginThread'
+import { openDatabase } from '../../src/server/db/database'
+import { allNodes, editsAfter, nodeStatements } from '../../src/server/db/nodeRows'
+import { readSetting } from '../../src/server/db/settingRows'
+import { LiveStream } from '../../src/server/live/stream'
+import { ShopDocument } from '../../src/server/shop/shopDocument'
+import { catalog, slipTank } from '../support/designs'
 import { freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const running: Product[] = []
@@ -315,4 +322,60 @@ describe('the shelf', () => {
     expect(orphan.ok).toBe(false)
     if (!orphan.ok) expect(orphan.problems.map((p) => p.found)).toContain('“light-mine”')
   })
+})
+
+test('a data folder of the release before opens: places by their names, networks and broker where they belong, history whole', async () => {
+  const folder = tempFolder()
+  const before = path.join(folder, 'before')
+  fs.mkdirSync(before)
+  for (const file of fs.readdirSync('src/server/db/migrations').filter((f) => f < '009'))
+    fs.copyFileSync(path.join('src/server/db/migrations', file), path.join(before, file))
+  const places = { ...placesIn(path.resolve('.'), path.join(folder, 'data')), template: null }
+  const old = await openDatabase({ ...places, migrationsFolder: before })
+  const { place: _, ...design } = slipTank()
+  const was = { ...design, area: 'Behind the barn' }
+  await old.transaction([
+    ...nodeStatements({ ...slipTank() }, 'K').slice(0, 1),
+    { sql: 'update nodes set design = $1', params: [JSON.stringify(was)] },
+    {
+      sql: 'insert into settings (name, value) values ($1, $2)',
+      params: [
+        'shop',
+        JSON.stringify({
+          shop: 'Old yard',
+          places: ['Kiln room', 'Loft'],
+          networks: [{ ref: 'house', name: 'old-yard', hidden: true, band: 'both' }],
+          broker: { kind: 'outside', url: 'mqtt://192.0.2.9', login: 'vivid' },
+        }),
+      ],
+    },
+    {
+      sql: 'insert into edits (node_id, seq, id, body, words, author, at) values ($1, 1, $2, $3, $4, $5, now())',
+      params: [
+        SLIP_TANK,
+        randomUUID(),
+        JSON.stringify({ kind: 'identify', name: 'Slip', slug: 'slip-tank', area: 'Loft' }),
+        'name the node Slip',
+        'K',
+      ],
+    },
+  ])
+  await old.close()
+  const now = await openDatabase(places)
+  const stream = new LiveStream()
+  const shop = await ShopDocument.load(now, stream, emptyShop(randomUUID()), () => undefined)
+  expect(shop.document).toMatchObject({
+    name: 'Old yard',
+    places: { kilnroom: { name: 'Kiln room' }, loft: { name: 'Loft' }, behindthebarn: { name: 'Behind the barn' } },
+    networks: { house: { name: 'old-yard', hidden: true, band: 'both' } },
+  })
+  expect(await readSetting(now, 'broker', brokerSettingsSchema)).toMatchObject({ url: 'mqtt://192.0.2.9' })
+  expect((await allNodes(now))[0]?.design.place).toBe('behindthebarn')
+  expect(await editsAfter(now, SLIP_TANK, 0)).toMatchObject([{ words: 'name the node Slip', body: { place: null } }])
+  // What has been brought along once is not brought along again.
+  await shop.make({ kind: 'remove-place', placeId: 'loft' }, 'K')
+  const again = await ShopDocument.load(now, stream, emptyShop(randomUUID()), () => undefined)
+  expect(Object.keys(again.document.places)).toEqual(['kilnroom', 'behindthebarn'])
+  stream.end()
+  await now.close()
 })
