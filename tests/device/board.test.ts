@@ -204,7 +204,12 @@ describe('a new node file over the air', () => {
         signals: f.signals.map((s) => (s.driver === 'ranger' ? { ...s, chain: { ...s.chain, offset: 0.1 } } : s)),
       })),
     ).toMatchObject({ result: 'done' })
-    expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/config`, 3000, from)).text)).toMatchObject({
+    expect(
+      JSON.parse(
+        (await outside.until((h) => h.topic === `${BASE}/config` && !h.text.includes('"revision":1,'), 4000, from))
+          .text,
+      ),
+    ).toMatchObject({
       revision: 2,
     })
     await until(() => fileNow().revision === 2, 3000)

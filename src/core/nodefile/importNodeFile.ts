@@ -89,7 +89,9 @@ export function importNodeFile(
       continue
     }
     idOf.set(signal.slug, id)
-    wishes.push(...signalEdits(design, catalog, board, id, before, signal, ['signals', i], problems, problem))
+    wishes.push(
+      ...signalEdits({ design, catalog, board, id, before, after: signal, path: ['signals', i], problems, problem }),
+    )
     leftOut.push(
       ...notExpressible(before, signal).map((path) =>
         problem(
@@ -144,17 +146,21 @@ function counterpart(own: NodeFile, signal: NodeFileSignal): NodeFileSignal | un
 
 type Say = (path: (string | number)[], found: string, expected: string, nearest?: string | null) => Problem
 
-function signalEdits(
-  design: Design,
-  catalog: Catalog,
-  board: Board,
-  id: string,
-  before: NodeFileSignal,
-  after: NodeFileSignal,
-  path: (string | number)[],
-  problems: Problem[],
-  problem: Say,
-): ImportEdit[] {
+/** A signal of the edited file beside the one it was, and where what is wrong with it is said. */
+interface Pair {
+  design: Design
+  catalog: Catalog
+  board: Board
+  id: string
+  before: NodeFileSignal
+  after: NodeFileSignal
+  path: (string | number)[]
+  problems: Problem[]
+  problem: Say
+}
+
+function signalEdits(pair: Pair): ImportEdit[] {
+  const { design, catalog, id, before, after, path, problems, problem } = pair
   const out: ImportEdit[] = []
   const signal = design.signals[id]
   const channel = signal && channelOf(design, catalog, signal)
@@ -214,22 +220,12 @@ function signalEdits(
         .map(([k, v]) => `${k} ${JSON.stringify(v)}`)
         .join(', '),
     )
-  out.push(...pinEdits(design, catalog, board, id, before, after, path, problems, problem))
+  out.push(...pinEdits(pair))
   return out
 }
 
 /** A pin in the file is the chip's number; in the design it becomes a lock, if the line may have it. */
-function pinEdits(
-  design: Design,
-  catalog: Catalog,
-  board: Board,
-  id: string,
-  before: NodeFileSignal,
-  after: NodeFileSignal,
-  path: (string | number)[],
-  problems: Problem[],
-  problem: Say,
-): ImportEdit[] {
+function pinEdits({ design, catalog, board, id, before, after, path, problems, problem }: Pair): ImportEdit[] {
   const out: ImportEdit[] = []
   const signal = design.signals[id]
   const part = signal && design.parts[signal.partId]
