@@ -45,7 +45,8 @@ describe('sealed secrets', () => {
     expect(openSealer(folder, undefined).open(sealed, 'one')).toBe('kiln & cone 6')
     expect(fs.statSync(`${folder}.key`).mode & 0o777).toBe(0o600)
     expect(() => sealer.open(sealed, 'two')).toThrow(SealBroken)
-    expect(() => sealer.open(`A${sealed.slice(1)}`, 'one')).toThrow(SealBroken)
+    // Another first letter than it has, whichever that is.
+    expect(() => sealer.open(`${sealed.startsWith('A') ? 'B' : 'A'}${sealed.slice(1)}`, 'one')).toThrow(SealBroken)
     expect(() => openSealer(path.join(tempFolder(), 'data'), undefined).open(sealed, 'one')).toThrow(
       /key file or the passphrase/,
     )
