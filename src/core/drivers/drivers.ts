@@ -1,6 +1,5 @@
 import { z } from 'zod'
 import type { DriverName } from '../catalog/drivers'
-import type { Channel } from '../catalog/part'
 import type { DriverContext } from './driverContext'
 import type { DriverForm } from './driverForm'
 import { events } from './events'
@@ -25,10 +24,8 @@ export const signalSchema = z.discriminatedUnion(
 )
 export type NodeFileSignal = z.infer<Schemas>
 
-/** Whether the driver's form takes what this channel asks for; the same part may sit at a pin or at a converter. */
+/** The driver a signal has in the file: that of its channel, or of the converter its part is measured at. */
 export function driverOf(context: DriverContext): DriverName {
   const { driver } = context.channel
   return driver === 'adc' && context.hosted() !== null ? 'converter' : driver
 }
-
-export type AnyChannel = Channel

@@ -11,6 +11,7 @@ import { DEFAULT_ROOT } from '@/core/publish/topics'
 import { ask } from '@/ui/live/api'
 import { edit, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { surroundings, surroundingsDiffer, surroundingsSchema } from '@/core/surroundings/surroundings'
 import { useSend } from '../useSend'
 import { Meaning } from './DifferenceView'
 
@@ -25,7 +26,11 @@ const listSchema = z.object({
     }),
   ),
 })
-const oneSchema = z.object({ file: z.string(), design: designSchema.nullable() })
+const oneSchema = z.object({
+  file: z.string(),
+  design: designSchema.nullable(),
+  surroundings: surroundingsSchema.nullable(),
+})
 
 const STATE: Record<string, string> = {
   compiled: 'written into a bundle',
@@ -100,8 +105,9 @@ function RevisionRow({
   onOpen: () => void
 }) {
   const { send, ready } = useSend(view)
+  const shop = useLive((s) => s.shop)
   const { node } = view
-  const importNodeFile = async () => {
+  const backToDesign = async () => {
     const answer = await ask(`/api/nodes/${node.id}/revisions/${row.revision}`, oneSchema)
     if (answer.kind !== 'ok' || !answer.value.design)
       return say(
@@ -113,9 +119,13 @@ function RevisionRow({
         'refused',
       )
     const changes = changesBetween(node.design, answer.value.design)
-    if (changes.length === 0) return say('The design is as it was then.')
+    // The design comes back; what the shop says around it stays as it is now.
+    const then = answer.value.surroundings
+    const differs = then ? surroundingsDiffer(then, surroundings(answer.value.design, shop)) : []
+    const around = differs.length > 0 ? ` Otherwise than then: ${differs.join('; ')}.` : ''
+    if (changes.length === 0) return say(`The design is as it was then.${around}`)
     if (edit(node.id, { kind: 'revert', of: `back to revision ${row.revision}`, changes }))
-      say(`The design is as it was at revision ${row.revision}. Ctrl-Z takes it back; nothing was sent.`)
+      say(`The design is as it was at revision ${row.revision}. Ctrl-Z takes it back; nothing was sent.${around}`)
   }
   return (
     <>
@@ -140,7 +150,7 @@ function RevisionRow({
                 run it again
               </Button>
             )}
-            <Button variant="bare" onClick={() => void importNodeFile()}>
+            <Button variant="bare" onClick={() => void backToDesign()}>
               design as then
             </Button>
           </div>

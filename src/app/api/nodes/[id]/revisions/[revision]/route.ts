@@ -3,7 +3,7 @@ import { guard, problem } from '@/server/http/guard'
 import { answer } from '@/server/http/write'
 import { product } from '@/server/instance'
 
-/** One revision: its file as it was sent, and the design it came from where that was kept. */
+/** One revision: its file as it was sent, the design it came from and what was around it where that was kept. */
 export function GET(
   request: Request,
   context: { params: Promise<{ id: string; revision: string }> },
@@ -19,7 +19,13 @@ export function GET(
         ? await revisionOf(p.db, id, number)
         : null
     return kept
-      ? Response.json({ revision: kept.revision, state: kept.state, file: kept.file, design: kept.design })
+      ? Response.json({
+          revision: kept.revision,
+          state: kept.state,
+          file: kept.file,
+          design: kept.design,
+          surroundings: kept.surroundings,
+        })
       : problem(404, 'This revision is not kept.')
   })
 }
