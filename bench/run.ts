@@ -370,7 +370,7 @@ async function stall(): Promise<void> {
   const trip = async () => {
     const began = performance.now()
     const heard = new Promise<void>((r) => client.once('message', () => r()))
-    await product['publish']('vn/time', '1', false)
+    await product.link.publish('vn/time', '1', false)
     await heard
     return performance.now() - began
   }

@@ -161,10 +161,9 @@ function startStandIns(): void {
 
 function tell(): void {
   console.log(`\nVivid Node   http://${HOST}:${port}`)
-  const link = globalThis.vividNode?.ready?.brokerLink
-  console.log(
-    `broker       ${link?.where ?? `${HOST}:${mqttPort}`}${link && !link.up ? `: ${link.why ?? 'down'}` : ''}`,
-  )
+  const link = globalThis.vividNode?.ready?.link
+  const where = link ? `${link.address.host}:${link.address.port}` : `${HOST}:${mqttPort}`
+  console.log(`broker       ${where}${link && !link.state.up ? `: ${link.state.why ?? 'down'}` : ''}`)
   if (!own) console.log(`outside login: outside ${outside}`)
   console.log('\nCtrl-C ends everything. Data is kept in', path.relative(project, data) || data)
 }

@@ -29,8 +29,8 @@ def run(node):
             say(node.base + "/" + signal.slug, said, signal.retained, signal.qos)
             yield
     node.health_at = None
-    if node.sealed or "waiting" in node.secret:
-        node._vault().proven(node)
+    if node.vault or "waiting" in node.secret:
+        node._vault().proven()
     if node.answer:
         node._answer(*node.answer)
         node.answer = None

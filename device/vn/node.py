@@ -36,7 +36,7 @@ class Node:
         self.secret, self.past, self.write = secret, past, write
         self.signals = []
         self.by_slug = {}
-        self.client = self.arriving = self.wifi = self.answer = self.trial = self.sealed = self.joined = None
+        self.client = self.arriving = self.wifi = self.answer = self.trial = self.joined = None
         self.clock_set = self.health_at = self.sleeping = self.finding = self.network_fault = self.vault = None
         self.done_ids = []
         self.told = {}
@@ -50,7 +50,7 @@ class Node:
             self.answer = ("config", cut[0], "returned", "power was lost while it was tried")
         yield
         if hw.exists("secret.try"):
-            self._vault().recover(self)
+            self._vault().recover()
             yield
         self._load()
         yield
@@ -101,15 +101,13 @@ class Node:
             self._health(now)
         if self.trial and hw.ticks_diff(now, self.trial[1]) > TRIAL_MS:
             once("change").give_back(self, "no connection within %d s" % (TRIAL_MS // 1000), now)
-        if self.sealed:
-            self._vault().step(self, now)
-        else:
+        if self.vault and not self.vault.step(now):
             self.vault = None
         if self.last:
             self.last.step(now)
         if self.finding:
             self.finding = self.finding.step(self, now)
-        elif self.sleep and not self.trial and not self.sealed:
+        elif self.sleep and not self.trial and not self.vault:
             self.sleep.step(self, now)
 
     def _signals(self, now):
@@ -253,7 +251,7 @@ class Node:
         elif where == "config":
             once("change").run(self, payload, now)
         elif where == "vault":
-            self._vault().take(self, payload, now)
+            self._vault().take(payload, now)
         elif where == "find":
             try:
                 self.finding = once("find").Find(payload, self.signals)
@@ -264,8 +262,35 @@ class Node:
 
     def _vault(self):
         if self.vault is None:
-            self.vault = once("vault")
+            self.vault = once("vault").Vault(self)
         return self.vault
+
+    # What is sealed inside the vault's messages touches the node by these alone.
+
+    def use(self, secret):
+        self.secret = secret
+
+    def way(self):
+        return self.network, self.joined
+
+    def settled(self):
+        return self.client.quiet()
+
+    def leave(self, gently):
+        self.client.stop(gently)
+
+    def enter(self, candidate):
+        """Comes in with the login as it is now; `candidate` says which of the network's ways first, None stays in it."""
+        if candidate is not None:
+            self.wifi.leave()
+            self.wifi_asked, self.candidate = None, candidate
+        once("login").run(self)
+
+    def reply(self, ident, result, reason, now):
+        if now:
+            self._answer("vault", ident, result, reason)
+        else:
+            self.answer = ("vault", ident, result, reason)
 
     def _set_clock(self, payload):
         try:

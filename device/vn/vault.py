@@ -3,6 +3,10 @@
 Sealed is base64 of 16 bytes of start value, AES-128-CBC of the text, and HMAC-SHA-256 over both. The key file has 16
 bytes for the
 one and 32 for the other. Each message has a number higher than the one before, so that a recorded one does nothing.
+
+The node is known here by what it offers alone: `secret` to read and `use(secret)`; `way()` gives the network's name
+and the way in that it was joined by; `settled()`, `leave(gently)`, `enter(candidate)`; `reply(ident, result, reason,
+now)`, where `now` is False for when it is connected again.
 """
 import binascii
 import hashlib
@@ -11,7 +15,6 @@ import json
 import cryptolib
 
 from vn import hw
-from vn.node import once
 
 FILE, TRY = "secret.json", "secret.try"
 TRIAL_MS, LEAVE_MS = 60000, 1500
@@ -50,109 +53,112 @@ def _keep(path, secret):
     hw.replace(path + ".new", path)
 
 
-def take(node, payload, now):
-    """Opens a sealed message and does what it says; answers on `vault/done`."""
-    secret = node.secret
-    try:
-        job = json.loads(unseal(secret["key"], payload))
-        number, ident = job["n"], job["id"]
-    except (ValueError, KeyError, TypeError):
-        return node._answer("vault", None, "refused", "not sealed for this node")
-    if number <= secret.get("n", 0):
-        return node._answer("vault", ident, "refused", "an old message")
-    changed = json.loads(json.dumps(secret))
-    changed["n"] = number
-    if job["do"] == "drop":
-        # Only the way in that is in use stays.
-        changed["networks"][job["ref"]] = [node.joined if job["ref"] == node.network and node.joined else job["way"]]
-        changed.pop("waiting", None)
+class Vault:
+    """Lives from a sealed message until what it says has come true or been given up."""
+
+    def __init__(self, node):
+        self.node = node
+        # While something is tried: since when, what, whether the old way is left, and the credentials of before.
+        self.since = self.do = self.before = None
+        self.left = False
+
+    def take(self, payload, now):
+        """Opens a sealed message and does what it says; answers on `vault/done`."""
+        node = self.node
+        secret = node.secret
+        try:
+            job = json.loads(unseal(secret["key"], payload))
+            number, ident = job["n"], job["id"]
+        except (ValueError, KeyError, TypeError):
+            return node.reply(None, "refused", "not sealed for this node", True)
+        if number <= secret.get("n", 0):
+            return node.reply(ident, "refused", "an old message", True)
+        changed = json.loads(json.dumps(secret))
+        changed["n"] = number
+        network, joined = node.way()
+        if job["do"] == "drop":
+            # Only the way in that is in use stays.
+            changed["networks"][job["ref"]] = [joined if job["ref"] == network and joined else job["way"]]
+            changed.pop("waiting", None)
+            return self._at_once(changed, ident)
+        if job["do"] == "network":
+            ways = changed["networks"].get(job["ref"], [])
+            ways = [ways] if isinstance(ways, dict) else ways
+            changed["networks"][job["ref"]] = [w for w in ways if w != job["way"]][-1:] + [job["way"]]
+            if job["ref"] != network:
+                return self._at_once(changed, ident)
+        elif job["do"] == "broker":
+            changed["broker"] = job["login"]
+        else:
+            return node.reply(ident, "refused", "not a change this runtime knows", True)
+        # The old file stays; the new one is tried beside it, and power may go.
+        _keep(TRY, {"id": ident, "do": job["do"], "ref": job.get("ref"), "way": job.get("way"), "n": number, "secret": changed})
+        node.reply(ident, "trying", None, True)
+        self.since, self.do, self.left, self.before = now, job["do"], False, secret
+        node.use(changed)
+
+    def _at_once(self, changed, ident):
         _keep(FILE, changed)
-        node.secret = changed
-        return node._answer("vault", ident, "done", None)
-    if job["do"] == "network":
-        ways = changed["networks"].get(job["ref"], [])
-        ways = [ways] if isinstance(ways, dict) else ways
-        changed["networks"][job["ref"]] = [w for w in ways if w != job["way"]][-1:] + [job["way"]]
-        if job["ref"] != node.network:
-            _keep(FILE, changed)
-            node.secret = changed
-            return node._answer("vault", ident, "done", None)
-    elif job["do"] == "broker":
-        changed["broker"] = job["login"]
-    else:
-        return node._answer("vault", ident, "refused", "not a change this runtime knows")
-    # The old file stays; the new one is tried beside it, and power may go.
-    _keep(TRY, {"id": ident, "do": job["do"], "ref": job.get("ref"), "way": job.get("way"), "n": number, "secret": changed})
-    node._answer("vault", ident, "trying", None)
-    _begin(node, changed, ident, job["do"], now)
+        self.node.use(changed)
+        self.node.reply(ident, "done", None, True)
 
+    def step(self, now):
+        """Leaves the old way once the answer is out, and comes back to it when the new one has had its time. False when
+        there is nothing more to do."""
+        if not self.do:
+            return False
+        waited = hw.ticks_diff(now, self.since)
+        if not self.left:
+            if self.node.settled() or waited > LEAVE_MS:
+                self.left = True
+                self.node.leave(True)
+                # The new one first: it is the last of the list.
+                ways = self.node.secret["networks"][self.node.way()[0]]
+                self.node.enter(len(ways) - 1 if self.do == "network" else None)
+        elif waited > TRIAL_MS:
+            candidate = 0 if self.do == "network" else None
+            self._give_up("no connection within %d s; the old way in is used again" % (TRIAL_MS // 1000))
+            self.node.leave(False)
+            self.node.enter(candidate)
+        return True
 
-def _begin(node, changed, ident, do, now):
-    node.sealed = {"since": now, "do": do, "left": False}
-    node.before = node.secret
-    node.secret = changed
+    def proven(self):
+        """Connected. When it was by what is being tried, or has waited to be, that comes into force."""
+        node = self.node
+        joined = node.way()[1]
+        if self.do:
+            if not self.left:
+                return
+            tried = json.loads(hw.read(TRY))
+            if tried["do"] == "network" and joined != tried["way"]:
+                # The new way has had its turn and did not let it in; the old one has.
+                return self._give_up("the network did not let it in; the old way in is used again")
+            _keep(FILE, tried["secret"])
+            hw.remove(TRY)
+            self.do = None
+            node.reply(tried["id"], "done", None, False)
+        elif "waiting" in node.secret and joined == node.secret["waiting"]["way"]:
+            node.reply(node.secret["waiting"]["id"], "done", None, False)
+            kept = json.loads(json.dumps(node.secret))
+            del kept["waiting"]
+            _keep(FILE, kept)
+            node.use(kept)
 
+    def recover(self):
+        """Power went while new credentials were tried."""
+        self._give_up("power was lost while it was tried")
 
-def step(node, now):
-    """Leaves the old way once the answer is out, and comes back to it when the new one has had its time."""
-    state = node.sealed
-    waited = hw.ticks_diff(now, state["since"])
-    if not state["left"]:
-        if node.client.quiet() or waited > LEAVE_MS:
-            state["left"] = True
-            node.client.stop(True)
-            # The new one first: it is the last of the list.
-            _rejoin(node, state["do"], len(node.secret["networks"][node.network]) - 1 if state["do"] == "network" else 0, now)
-    elif waited > TRIAL_MS:
+    def _give_up(self, why):
+        """The old way in stays; the new one is kept as one more to try when the old is gone."""
         tried = json.loads(hw.read(TRY))
-        _give_up(node, tried, "no connection within %d s; the old way in is used again" % (TRIAL_MS // 1000))
-        node.client.stop(False)
-        _rejoin(node, state["do"], 0, now)
-
-
-def _rejoin(node, do, candidate, now):
-    if do == "network":
-        node.wifi.leave()
-        node.wifi_asked, node.candidate = None, candidate
-    once("login").run(node)
-
-
-def proven(node):
-    """Connected. When it was by what is being tried, or has waited to be, that comes into force."""
-    if node.sealed:
-        tried = json.loads(hw.read(TRY))
-        if not node.sealed["left"]:
-            return
-        if tried["do"] == "network" and node.joined != tried["way"]:
-            # The new way has had its turn and did not let it in; the old one has.
-            return _give_up(node, tried, "the network did not let it in; the old way in is used again")
-        _keep(FILE, tried["secret"])
-        hw.remove(TRY)
-        node.sealed = None
-        node.answer = ("vault", tried["id"], "done", None)
-    elif node.joined == node.secret["waiting"]["way"]:
-        node.answer = ("vault", node.secret["waiting"]["id"], "done", None)
-        kept = json.loads(json.dumps(node.secret))
-        del kept["waiting"]
+        kept = json.loads(json.dumps(self.before or self.node.secret))
+        kept["n"] = tried["n"]
+        if tried["do"] == "network":
+            ways = kept["networks"][tried["ref"]]
+            kept["networks"][tried["ref"]] = ([ways] if isinstance(ways, dict) else ways)[:1] + [tried["way"]]
+            kept["waiting"] = {"id": tried["id"], "way": tried["way"]}
         _keep(FILE, kept)
-        node.secret = kept
-
-
-def recover(node):
-    """Power went while new credentials were tried."""
-    _give_up(node, json.loads(hw.read(TRY)), "power was lost while it was tried")
-
-
-def _give_up(node, tried, why):
-    """The old way in stays; the new one is kept as one more to try when the old is gone."""
-    kept = json.loads(json.dumps(node.before if node.sealed else node.secret))
-    kept["n"] = tried["n"]
-    if tried["do"] == "network":
-        ways = kept["networks"][tried["ref"]]
-        kept["networks"][tried["ref"]] = ([ways] if isinstance(ways, dict) else ways)[:1] + [tried["way"]]
-        kept["waiting"] = {"id": tried["id"], "way": tried["way"]}
-    _keep(FILE, kept)
-    hw.remove(TRY)
-    node.secret = kept
-    node.sealed = None
-    node.answer = ("vault", tried["id"], "returned", why)
+        hw.remove(TRY)
+        self.node.use(kept)
+        self.do = self.before = None
+        self.node.reply(tried["id"], "returned", why, False)

@@ -27,7 +27,7 @@ async function sendFile(change: (file: NodeFile) => unknown, spoil: (text: strin
   const text = canonicalJson(change({ ...file, revision: file.revision + 1 }))
   const id = randomUUID()
   const from = outside.heard.length
-  await product['publish'](
+  await product.link.publish(
     `${BASE}/config/set`,
     spoil(
       packageText({ id, revision: file.revision + 1, hash: sha256Hex(text), text, td: JSON.parse(read('td.json')) }),
@@ -127,7 +127,7 @@ describe('a node by itself on the real broker', () => {
 
   test('switches itself off after the longest on-time, and says so', async () => {
     const from = outside.heard.length
-    expect(await product.command(SLIP_TANK, 'spump', true)).toMatchObject({ kind: 'done' })
+    expect(await product.commands.set(SLIP_TANK, 'spump', true)).toMatchObject({ kind: 'done' })
     const began = Date.now()
     await until(() => board.relayOn(), 1000)
     await until(() => !board.relayOn(), 4000)
@@ -137,13 +137,13 @@ describe('a node by itself on the real broker', () => {
 
   test('ignores a retained command when it connects, and reports it', async () => {
     const from = outside.heard.length
-    await product['publish'](`${BASE}/pump/set`, 'true', true)
+    await product.link.publish(`${BASE}/pump/set`, 'true', true)
     await until(() => outside.heard.slice(from).some((h) => h.topic === `${BASE}/pump/done`), 3000)
-    await product.command(SLIP_TANK, 'spump', false)
+    await product.commands.set(SLIP_TANK, 'spump', false)
     board.link.closeAll()
     await outside.until((h) => h.topic === `${BASE}/fault` && h.text.includes('retained command'), 15_000, from)
     expect(board.relayOn()).toBe(false)
-    await product['publish'](`${BASE}/pump/set`, '', true)
+    await product.link.publish(`${BASE}/pump/set`, '', true)
   })
 
   test('a press gives one event, however the contact bounces', async () => {
@@ -238,8 +238,8 @@ describe('a new node file over the air', () => {
     }))
     expect(answer).toMatchObject({ result: 'returned', reason: expect.stringMatching(/did not start/) })
     await until(() => fileNow().revision === before, 3000)
-    expect(await product.command(SLIP_TANK, 'spump', true)).toMatchObject({ kind: 'done' })
-    await product.command(SLIP_TANK, 'spump', false)
+    expect(await product.commands.set(SLIP_TANK, 'spump', true)).toMatchObject({ kind: 'done' })
+    await product.commands.set(SLIP_TANK, 'spump', false)
   })
 })
 

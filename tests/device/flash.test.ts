@@ -118,23 +118,18 @@ def sealed(text):
     try: print(json.dumps(vault.unseal(job['key'], job['payload'].encode()).decode()))
     except ValueError: print(json.dumps(None))
 
-class Client:
-    def quiet(self): return True
-    def stop(self, goodbye): pass
-class Wifi:
-    def leave(self): pass
 class Node:
-    """As much of a node as sealed credentials touch."""
+    """What sealed credentials know of a node."""
     def __init__(self):
         self.secret = json.loads(hw.read('secret.json'))
-        self.network, self.client, self.wifi, self.joined = 'house', Client(), Wifi(), None
-        self.sealed = self.answer = None
+        self.joined = None
         self.said = []
-    def _answer(self, *a): self.said.append(a)
-class Login:
-    @staticmethod
-    def run(node): pass
-vault.once = lambda name: Login
+    def use(self, secret): self.secret = secret
+    def way(self): return 'house', self.joined
+    def settled(self): return True
+    def leave(self, gently): pass
+    def enter(self, candidate): pass
+    def reply(self, *a): self.said.append(a)
 
 def credentials(text):
     """The same for a changed password: which ways in the node has left, wherever the power went."""
@@ -144,13 +139,14 @@ def credentials(text):
     old = {'broker': {'name': 'n', 'password': 'p'}, 'networks': {'house': [{'name': 'yard', 'password': 'old'}]}, 'key': job['key'], 'n': 0}
     def work():
         node = Node()
-        vault.take(node, job['payload'].encode(), 0)
-        vault.step(node, 10)
+        sealed = vault.Vault(node)
+        sealed.take(job['payload'].encode(), 0)
+        sealed.step(10)
         if job['gets_in']:
             node.joined = node.secret['networks']['house'][-1]
-            vault.proven(node)
+            sealed.proven()
         else:
-            vault.step(node, 70000)
+            sealed.step(70000)
     cut = 1
     while True:
         clean()
@@ -159,7 +155,7 @@ def credentials(text):
         if lost:
             node = Node()
             if hw.exists('secret.try'):
-                try: vault.recover(node)
+                try: vault.Vault(node).recover()
                 except ValueError: wrong.append((cut, 'try is not readable'))
         places += 1
         kept = json.loads(hw.read('secret.json'))

@@ -83,7 +83,7 @@ beforeAll(async () => {
   outside = await listen(product)
   const design = applyAll({ ...blank('board-32-30'), id: SLIP_TANK, slug: 'slip-tank' }, EDITS, catalog)
   if (!design) throw new Error('the design cannot be made')
-  const result = compile(design, NO_SURROUNDINGS, catalog, product.brokerAddress, 1)
+  const result = compile(design, NO_SURROUNDINGS, catalog, product.link.address, 1)
   if (!result.ok) throw new Error(result.reasons.join('; '))
   file = nodeFileSchema.parse({
     ...result.compiled.file,

@@ -79,7 +79,7 @@ describe('a node that sleeps', () => {
 
 async function pauseUntilAsleep(board: RaisedBoard): Promise<void> {
   await until(
-    () => product.workshop.get(board.id)?.live.status?.is === 'asleep' && !product['isHere'](board.id),
+    () => product.workshop.get(board.id)?.live.status?.is === 'asleep' && !product.link.isHere(board.id),
     10_000,
   )
 }
@@ -107,7 +107,7 @@ describe('a network’s password', () => {
     expect(outside.heard.some((h) => h.text.includes('clay-and-water-9'))).toBe(false)
     expect(product.ingest.ledger.since(0).some((r) => r.payload.includes('clay-and-water-9'))).toBe(false)
     // Now somebody changes it at the access point: everything falls off and finds its way by the second one.
-    product.setAir({ 'kestrel-yard': 'clay-and-water-9' })
+    product.guest?.setAir({ 'kestrel-yard': 'clay-and-water-9' })
     await until(
       () => stateOf(board)?.state === 'carried',
       90_000,
@@ -123,7 +123,7 @@ describe('a network’s password', () => {
     const kept = secretOf(board).n
     const from = outside.heard.length
     for (const payload of ['', 'x', Buffer.alloc(96).toString('base64'), '!!!'])
-      await product['publish'](`${board.base}/vault/set`, payload, false)
+      await product.link.publish(`${board.base}/vault/set`, payload, false)
     await board.heard('vault/done', (h) => h.text.includes('not sealed for this node'), 5000, from)
     expect(secretOf(board).n).toBe(kept)
     expect(await board.command('pump', false)).toMatchObject({ result: 'done' })

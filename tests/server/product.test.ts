@@ -204,7 +204,7 @@ describe('the broker', () => {
 
 test('commands and files to a node that is not there fail at once and in words', async () => {
   const product = await start()
-  expect(await product.command(SLIP_TANK, 'spump', true)).toEqual({
+  expect(await product.commands.set(SLIP_TANK, 'spump', true)).toEqual({
     kind: 'failed',
     reason: 'slip-tank is not connected',
   })
@@ -273,12 +273,12 @@ describe('sessions', () => {
     const { name, password } = nodeLogin(product)
     const first = await login(product, name, password, 'one')
     const second = await login(product, name, password, 'two')
-    await until(() => product.isHere(SLIP_TANK), 3000)
+    await until(() => product.link.isHere(SLIP_TANK), 3000)
     await second.endAsync(true)
     await first.publishAsync('vn/slip-tank/level', '1', { qos: 1 })
-    expect(product.isHere(SLIP_TANK)).toBe(true)
+    expect(product.link.isHere(SLIP_TANK)).toBe(true)
     await first.endAsync(true)
-    await until(() => !product.isHere(SLIP_TANK), 3000)
+    await until(() => !product.link.isHere(SLIP_TANK), 3000)
   })
 })
 
@@ -578,8 +578,8 @@ test('a value one entity has that cannot be read hides none of the others', asyn
     JSON.stringify([entity, { ...entity, id: 7 }, { ...entity, id: 'b' }]),
     { qos: 1 },
   )
-  await until(() => product.ingest.standins.entities.length === 2, 3000)
-  expect(product.ingest.standins.entities.map((e) => e.id)).toEqual(['a', 'b'])
+  await until(() => product.snapshot().entities.length === 2, 3000)
+  expect(product.snapshot().entities.map((e) => e.id)).toEqual(['a', 'b'])
   expect(product.snapshot().troubles[0]?.what).toMatch(/entity 1 of 3 cannot be read: id/)
   await controller.endAsync()
 })

@@ -24,7 +24,7 @@ const own = async (dataFolder = tempFolder()) =>
       host: '127.0.0.1',
       mqttPort: await freePort(),
       tls: null,
-      demo: null,
+      guest: null,
     }),
   )
 async function stop(product: Product): Promise<void> {
@@ -90,17 +90,17 @@ describe('an install bundle with passwords', () => {
   test('asks for the password first; then its login lets in, the one of an earlier bundle no more, and the node counts as having it', async () => {
     const product = await own()
     await product.workshop.add(slipTank(), 'test')
-    expect(await product.installBundle(SLIP_TANK, true)).toMatchObject({
+    expect(await product.bundles.make(SLIP_TANK, true)).toMatchObject({
       ok: false,
       reason: expect.stringMatching(/cannot reach the broker at 127\.0\.0\.1.*VIVID_HOST/),
     })
     product.options.reachedAs = '192.0.2.7'
-    expect(await product.installBundle(SLIP_TANK, true)).toMatchObject({
+    expect(await product.bundles.make(SLIP_TANK, true)).toMatchObject({
       ok: false,
       reason: expect.stringMatching(/No password is kept for network “house”/),
     })
     await product.credentials.change('house', 'cone-six-oxidation')
-    const [first, second] = [await product.installBundle(SLIP_TANK, true), await product.installBundle(SLIP_TANK, true)]
+    const [first, second] = [await product.bundles.make(SLIP_TANK, true), await product.bundles.make(SLIP_TANK, true)]
     if (!first.ok || !second.ok) throw new Error('no bundle')
     expect([first.name, second.name]).toEqual(['slip-tank-r1-with-passwords.zip', 'slip-tank-r2-with-passwords.zip'])
     const [old, now] = [secretIn(first.zip), secretIn(second.zip)]
@@ -129,8 +129,8 @@ describe('sealed messages', () => {
     controller.publish('vn/slip-tank/vault/set', 'x', { qos: 1 })
     controller.on('error', () => undefined)
     await until(() => product.ingest.counts.refused > refused, 4000)
-    await product['publish']('vn/slip-tank/vault/set', 'c2VhbGVk', false)
-    await product['publish']('vn/time', '5', false)
+    await product.link.publish('vn/slip-tank/vault/set', 'c2VhbGVk', false)
+    await product.link.publish('vn/time', '5', false)
     await outside.until((h) => h.topic === 'vn/time' && h.text === '5')
     expect(outside.heard.some((h) => h.topic.endsWith('/vault/set'))).toBe(false)
     expect(
@@ -148,7 +148,7 @@ describe('revisions', () => {
   /** A node that answers as the test says, on the real broker. */
   async function answering(product: Product, result: () => string | null) {
     product.options.reachedAs = '192.0.2.7'
-    const made = await product.installBundle(SLIP_TANK, true)
+    const made = await product.bundles.make(SLIP_TANK, true)
     if (!made.ok) throw new Error(made.reason)
     const {
       broker: { name, password },
@@ -239,7 +239,7 @@ describe('revisions', () => {
     const { client } = await answering(product, () => 'done')
     await client.publishAsync('vn/slip-tank/status', '{"is":"asleep","for":600,"back":null}', { qos: 1, retain: true })
     await client.endAsync()
-    await until(() => !product['isHere'](SLIP_TANK), 5000)
+    await until(() => !product.link.isHere(SLIP_TANK), 5000)
     expect(await product.revisions.send(SLIP_TANK)).toMatchObject({ kind: 'waits', revision: 2, back: null })
     await stop(product)
     const again = await own(folder)

@@ -142,16 +142,16 @@ describe('a broker somebody else runs', () => {
       host: '127.0.0.1',
       mqttPort: other.port,
       tls: null,
-      demo: null,
+      guest: null,
     })
     running.push(own)
     expect(own.snapshot().broker.link).toEqual({
       up: false,
       why: expect.stringMatching(/is taken by another program.*enter it as the outside broker/),
     })
-    await own.keepBroker(at(other.port), 'glaze and slip')
+    await own.link.keep(at(other.port), 'glaze and slip')
     expect(own.snapshot().broker).toMatchObject({ kind: 'outside', link: { up: true } })
-    await own.keepBroker({ kind: 'own' }).then(
+    await own.link.keep({ kind: 'own' }).then(
       () => expect.unreachable(),
       (e: unknown) => expect(String(e)).toMatch(/taken by another program/),
     )
@@ -164,17 +164,17 @@ describe('a broker somebody else runs', () => {
     const folder = path.join(tempFolder(), 'data')
     const product = await start(folder)
     // Until the other one lets us in, ours stays, and so does what the settings say.
-    await expect(product.keepBroker(at(other.port), 'wrong')).rejects.toThrow(/not authorized.*stays in use/i)
-    await expect(product.keepBroker(at(await freePort()), 'any')).rejects.toThrow(/did not let us in/i)
+    await expect(product.link.keep(at(other.port), 'wrong')).rejects.toThrow(/not authorized.*stays in use/i)
+    await expect(product.link.keep(at(await freePort()), 'any')).rejects.toThrow(/did not let us in/i)
     expect(product.snapshot().broker).toMatchObject({
       kind: 'own',
       port: product.options.mqttPort,
       link: { up: true },
     })
     await (await login(product, 'outside', PASSWORDS.outsidePassword)).endAsync(true)
-    await product.keepBroker(at(other.port), 'glaze and slip')
+    await product.link.keep(at(other.port), 'glaze and slip')
     await until(() => product.snapshot().broker.link.up, 5000)
-    expect(product.brokerAddress).toMatchObject({ host: '127.0.0.1', port: other.port })
+    expect(product.link.address).toMatchObject({ host: '127.0.0.1', port: other.port })
     await expect(
       mqtt.connectAsync(`mqtt://127.0.0.1:${product.options.mqttPort}`, { reconnectPeriod: 0 }),
     ).rejects.toThrow()
@@ -195,7 +195,7 @@ describe('a broker somebody else runs', () => {
     await until(() => product.workshop.get(SLIP_TANK)?.live.values.slevel?.value === 377, 3000)
     expect(
       (await until(() => product.ingest.counts.received > 1, 3000)) &&
-        (await product.command(SLIP_TANK, 'spump', true)).kind,
+        (await product.commands.set(SLIP_TANK, 'spump', true)).kind,
     ).toBe('done')
     expect(commands).toEqual(['vn/slip-tank/pump/set'])
     await product.ingest.buffer.flush()
@@ -222,7 +222,7 @@ describe('a broker somebody else runs', () => {
     await node.endAsync(true)
     await other.end()
     await until(() => !again.snapshot().broker.link.up, 5000)
-    expect(await again.command(SLIP_TANK, 'spump', true)).toMatchObject({
+    expect(await again.commands.set(SLIP_TANK, 'spump', true)).toMatchObject({
       kind: 'failed',
       reason: expect.stringMatching(/not connected/),
     })
@@ -247,7 +247,7 @@ describe('a broker somebody else runs', () => {
       up: false,
       why: expect.stringMatching(/enter it anew/),
     })
-    await keyless.keepBroker({ kind: 'own' })
+    await keyless.link.keep({ kind: 'own' })
     expect(keyless.snapshot().broker).toMatchObject({ kind: 'own', link: { up: true } })
   })
 })

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import mqtt from 'mqtt'
+import { demo } from '../../src/demo/demoHost'
 import { Product } from '../../src/server/product'
 import { PASSWORDS, SLIP_TANK } from './product'
 
@@ -14,7 +15,7 @@ const product = await Product.start({
   host: '127.0.0.1',
   mqttPort: Number(port),
   tls: null,
-  demo: PASSWORDS,
+  guest: demo(process.cwd(), folder, PASSWORDS),
 })
 const say = (what: string) => process.stdout.write(`${what}\n`)
 await product.logins.set('node-slip-tank', 'node', SLIP_TANK, 'node-pass')

@@ -48,7 +48,7 @@ export async function raiseBoard(
     network: { ...from.network, keepAliveS: 4 },
   }
   await product.workshop.add(design, 'test')
-  await product['writeBundle'](design)
+  await product.guest?.flash(design)
   const flashDir = path.join(product.options.dataFolder, 'standins', design.id)
   const base = `vn/${slug}`
   const deviceDir = without ? runtimeWithout(without) : 'device'
@@ -90,12 +90,12 @@ export async function raiseBoard(
     startedAt,
     flashDir,
     here,
-    deed: (deed: Deed) => product.standin(design.id, deed),
+    deed: (deed: Deed) => product.guest?.ask(design.id, deed),
     /** Sends a command as the product does; the node's answer, or null when none comes. */
     command: async (signal: string, value: unknown, more: Record<string, unknown> = {}, within = 4000) => {
       const id = (more.id as string | undefined) ?? randomUUID()
       const from = outside.heard.length
-      await product['publish'](`${base}/${signal}/set`, JSON.stringify({ value, ...more, id }), false)
+      await product.link.publish(`${base}/${signal}/set`, JSON.stringify({ value, ...more, id }), false)
       const answer = await outside
         .until((h) => h.topic === `${base}/${signal}/done` && h.text.includes(id), within, from)
         .catch(() => null)

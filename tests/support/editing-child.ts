@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { demo } from '../../src/demo/demoHost'
 import { Product } from '../../src/server/product'
 import { PASSWORDS, SLIP_TANK } from './product'
 
@@ -10,7 +11,7 @@ const product = await Product.start({
   host: '127.0.0.1',
   mqttPort: Number(port),
   tls: null,
-  demo: PASSWORDS,
+  guest: demo(process.cwd(), folder, PASSWORDS),
 })
 for (;;) {
   const base = product.workshop.get(SLIP_TANK)?.seq ?? 0

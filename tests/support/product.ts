@@ -3,6 +3,7 @@ import net from 'node:net'
 import os from 'node:os'
 import path from 'node:path'
 import mqtt, { type MqttClient } from 'mqtt'
+import { demo } from '../../src/demo/demoHost'
 import { Product, type ProductOptions } from '../../src/server/product'
 
 export const PASSWORDS = {
@@ -37,7 +38,7 @@ export async function startProduct(
     host: '127.0.0.1',
     mqttPort: mqttPort ?? (await freePort()),
     tls,
-    demo: PASSWORDS,
+    guest: demo(process.cwd(), dataFolder, PASSWORDS),
   })
 }
 

@@ -1,3 +1,4 @@
+import { demo } from '../../src/demo/demoHost'
 import { Product } from '../../src/server/product'
 import { PASSWORDS } from './product'
 
@@ -12,7 +13,7 @@ const product = await Product.start({
   host: '127.0.0.1',
   mqttPort: Number(port),
   tls: null,
-  demo: PASSWORDS,
+  guest: demo(process.cwd(), folder, PASSWORDS),
 })
 process.once('SIGTERM', () => void product.stop().then(() => process.exit(0)))
 process.stdout.write('ready\n')

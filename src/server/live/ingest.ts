@@ -18,7 +18,6 @@ import type { Message } from '../broker/broker'
 import type { Database } from '../db/database'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
-import { StandInMessages } from '../demo/standinMessages'
 import { PendingAnswers } from './pendingAnswers'
 import { classOf, type TopicClass } from './topicClass'
 import { Upkeep } from './upkeep'
@@ -48,6 +47,8 @@ export interface IngestOptions {
   workshop: Workshop
   stream: LiveStream
   clients: () => number
+  /** Takes what stand-ins say among themselves. */
+  ofStandIns: (message: Message) => void
   onOnline: (node: string) => void
   onLateAnswer: (node: string, done: Done) => void
 }
@@ -84,7 +85,6 @@ export class Ingest {
   readonly answers = new PendingAnswers()
   readonly buffer: WriteBuffer
   readonly upkeep: Upkeep
-  readonly standins: StandInMessages
   readonly ledger = new Ledger()
   private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
   /** When the message in hand came, ms. */
@@ -105,11 +105,6 @@ export class Ingest {
     const trouble = (topic: string, what: string) => this.trouble(topic, what)
     this.buffer = new WriteBuffer(o.db, trouble)
     this.upkeep = new Upkeep({ db: o.db, workshop: o.workshop, trouble })
-    this.standins = new StandInMessages({
-      workshop: o.workshop,
-      stream: o.stream,
-      odd: (topic, what) => this.odd(topic, what),
-    })
     this.timer = setInterval(() => this.tell(), TELL_MS)
   }
 
@@ -156,7 +151,7 @@ export class Ingest {
     switch (about.kind) {
       case 'standin':
         this.means('between stand-ins', 'passed')
-        return this.standins.take(message)
+        return this.o.ofStandIns(message)
       case 'frame':
         return this.frame(about.gateway, about.medium, message)
       case 'time':
@@ -293,7 +288,7 @@ export class Ingest {
     this.words = words
   }
 
-  private odd(topic: string, what: string): void {
+  odd(topic: string, what: string): void {
     this.means(what, 'odd')
     this.tally.odd += 1
     this.trouble(topic, what)

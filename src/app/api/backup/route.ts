@@ -1,7 +1,7 @@
 import { Readable } from 'node:stream'
 import { guard, problem } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 
 export const dynamic = 'force-dynamic'
 

@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { clearCopy, copiesIn } from '@/server/files/dataFolder'
 import { guard, problem } from '@/server/http/guard'
-import { answer, read } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer, read } from '@/host/write'
+import { product } from '@/host/instance'
 
 /** A backup or restore is over by then. */
 const IN_USE_MS = 3_600_000

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { slugSchema } from '@/core/model/design'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 const body = z.strictObject({ ref: slugSchema, password: z.string().max(200) })
 

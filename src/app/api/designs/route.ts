@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { placeWordOf } from '@/core/model/renew'
 import { readDesign } from '@/core/model/readDesign'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 /**
  * Brings a design in from the text of its file, with the catalogue items it carries. A node of this identity must not

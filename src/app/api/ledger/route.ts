@@ -1,7 +1,7 @@
 import { eventStream, lastHeard } from '@/server/http/eventStream'
 import { guard } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 import type { LedgerRow } from '@/wire/protocol'
 
 export const dynamic = 'force-dynamic'

@@ -4,7 +4,7 @@ import { emptyDesign, nameSchema } from '@/core/model/design'
 import { placeNameSchema } from '@/core/shop/shop'
 import { slugFrom } from '@/core/model/slug'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 const body = z.strictObject({
   name: nameSchema,

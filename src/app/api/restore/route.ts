@@ -5,8 +5,8 @@ import path from 'node:path'
 import { promisify } from 'node:util'
 import { bodyToFile } from '@/server/http/body'
 import { guard, problem } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { exchangeDatabase, product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { exchangeDatabase, product } from '@/host/instance'
 
 const run = promisify(execFile)
 const LARGEST = 2e9

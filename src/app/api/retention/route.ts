@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 /** Somebody's word that old readings which were held back may go. */
 export function POST(request: Request): Promise<Response> {

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { foreign, guard, problem } from '@/server/http/guard'
 import { endAllSessions, enter, isLocked, leave } from '@/server/http/session'
-import { answer, read } from '@/server/http/write'
+import { answer, read } from '@/host/write'
 
 export const dynamic = 'force-dynamic'
 

@@ -1,15 +1,15 @@
 import { z } from 'zod'
 import { brokerSettingsSchema } from '@/core/shop/brokerSettings'
 import { guard, problem } from '@/server/http/guard'
-import { answer, write } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer, write } from '@/host/write'
+import { product } from '@/host/instance'
 
 export const dynamic = 'force-dynamic'
 
 /** Where the broker is; no password is in it. */
 export function GET(request: Request): Promise<Response> {
   return answer(async () => {
-    return guard(request) ?? Response.json((await product()).brokerSettings)
+    return guard(request) ?? Response.json((await product()).link.settings)
   })
 }
 
@@ -18,7 +18,7 @@ const body = z.strictObject({ broker: brokerSettingsSchema, outsidePassword: z.s
 /** Keeps them whole; an empty password takes the kept one away, a missing one leaves it. */
 export function POST(request: Request): Promise<Response> {
   return write(request, body, async ({ broker, outsidePassword }, product) => {
-    const refused = await product.keepBroker(broker, outsidePassword).then(
+    const refused = await product.link.keep(broker, outsidePassword).then(
       () => null,
       (e: unknown) => (e instanceof Error ? e.message : String(e)),
     )

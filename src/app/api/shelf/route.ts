@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { itemText, readItem } from '@/core/catalog/itemFile'
 import { guard, problem } from '@/server/http/guard'
-import { answer, write } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer, write } from '@/host/write'
+import { product } from '@/host/instance'
 
 export const dynamic = 'force-dynamic'
 

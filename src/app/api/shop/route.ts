@@ -1,8 +1,8 @@
 import { shopText } from '@/core/shop/readShop'
 import { latestShopEdits } from '@/server/db/shopRows'
 import { guard } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 
 export const dynamic = 'force-dynamic'
 

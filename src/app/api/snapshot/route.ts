@@ -1,6 +1,6 @@
 import { guard } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 
 export const dynamic = 'force-dynamic'
 

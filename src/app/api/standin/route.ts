@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { slugSchema } from '@/core/model/design'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 import { deedSchema } from '@/wire/deeds'
 
 const body = z.union([
@@ -15,19 +15,19 @@ const body = z.union([
 /** What a person in the demo's workshop would do by hand. Refused outside the demo. */
 export function POST(request: Request): Promise<Response> {
   return write(request, body, async (wish, product) => {
-    if (!product.options.demo) return problem(404, 'There are no stand-ins here: this is not the demo.')
+    if (!product.guest) return problem(404, 'There are no stand-ins here: this is not the demo.')
     if ('accessPoint' in wish) {
-      product.setAir({ [wish.accessPoint.name]: wish.accessPoint.password })
+      product.guest?.setAir({ [wish.accessPoint.name]: wish.accessPoint.password })
       return Response.json({})
     }
     if ('controller' in wish) {
-      await product.standin('controller', wish.controller)
+      await product.guest?.ask('controller', wish.controller)
       return Response.json({})
     }
     if ('run' in wish.deed) return problem(422, 'Code is not run from pages.')
     const id = product.workshop.bySlug(wish.board)?.id
     if (id === undefined) return problem(404, `There is no board “${wish.board}”.`)
-    await product.standin(id, wish.deed)
+    await product.guest?.ask(id, wish.deed)
     return Response.json({})
   })
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { slugSchema } from '@/core/model/design'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 /** The password of one network in clear: only when asked for, and never kept by anything on the way. */
 export function POST(request: Request): Promise<Response> {

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 const body = z.strictObject({
   finding: z.string().max(200),

@@ -3,7 +3,7 @@ import { fitLine } from '@/core/calibration/fitLine'
 import { idSchema } from '@/core/model/design'
 import { insertCalibration } from '@/server/db/logbookRows'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 const body = z.strictObject({
   id: z.uuid(),

@@ -1,7 +1,7 @@
 import { designText } from '@/core/model/readDesign'
 import { guard, problem } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 
 /** The design as a file that stands alone: what it uses beside the built-in catalogue is in it. */
 export function GET(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {

@@ -1,6 +1,6 @@
 import { editSchema } from '@/core/edits/edit'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 /**
  * Saves one edit. 200 when the row is in the database, 409 with what was missed when the base is stale, 422 with reason

@@ -2,8 +2,8 @@ import { latestLog } from '@/server/db/logbookRows'
 import { latestEdits } from '@/server/db/nodeRows'
 import { revisionsOf } from '@/server/db/revisionRows'
 import { guard, problem } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 
 /** The latest edits, revisions and logbook lines of a node, newest first. */
 export function GET(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 /** A new password for the node's own broker login; both count until the node has come back with the new one. */
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {

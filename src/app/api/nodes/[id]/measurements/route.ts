@@ -2,8 +2,8 @@ import { z } from 'zod'
 import { judgeMeasurement } from '@/core/wiring/workSteps'
 import { insertMeasurement, lastMeasurements } from '@/server/db/logbookRows'
 import { guard, problem } from '@/server/http/guard'
-import { answer, write } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer, write } from '@/host/write'
+import { product } from '@/host/instance'
 
 const body = z.strictObject({
   place: z.string().max(100),

@@ -2,8 +2,8 @@ import { z } from 'zod'
 import { idSchema } from '@/core/model/design'
 import { readingsSince } from '@/server/db/messageRows'
 import { guard, problem } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 
 const query = z.object({ signal: idSchema, seconds: z.coerce.number().min(1).max(86_400) })
 

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { problem } from '@/server/http/guard'
-import { write } from '@/server/http/write'
+import { write } from '@/host/write'
 
 const body = z.strictObject({ again: z.int().min(1).optional() })
 

@@ -1,7 +1,7 @@
 import { revisionOf } from '@/server/db/revisionRows'
 import { guard, problem } from '@/server/http/guard'
-import { answer } from '@/server/http/write'
-import { product } from '@/server/instance'
+import { answer } from '@/host/write'
+import { product } from '@/host/instance'
 
 /** One revision: its file as it was sent, the design it came from and what was around it where that was kept. */
 export function GET(

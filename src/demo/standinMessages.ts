@@ -1,9 +1,9 @@
 import { z } from 'zod'
-import { parseObject } from '../../core/publish/payload'
-import type { ListedEntity, StandInBoard, Tape } from '../../wire/protocol'
-import type { Message } from '../broker/broker'
-import type { LiveStream } from '../live/stream'
-import type { Workshop } from '../nodes/workshop'
+import { parseObject } from '../core/publish/payload'
+import type { ListedEntity, StandInBoard, Tape } from '../wire/protocol'
+import type { Message } from '../server/broker/broker'
+import type { LiveStream } from '../server/live/stream'
+import type { Workshop } from '../server/nodes/workshop'
 
 const tapeSchema = z.object({ levelM: z.number(), airC: z.number(), pump: z.boolean() })
 const boardSchema = z.object({

@@ -1,10 +1,10 @@
 import type { z } from 'zod'
-import { DatabaseError } from '../db/database'
-import { unstorableIn } from '../db/storable'
-import { product } from '../instance'
-import type { Product } from '../product'
-import { bodyText } from './body'
-import { guard, problem } from './guard'
+import { DatabaseError } from '../server/db/database'
+import { unstorableIn } from '../server/db/storable'
+import { product } from './instance'
+import type { Product } from '../server/product'
+import { bodyText } from '../server/http/body'
+import { guard, problem } from '../server/http/guard'
 
 const LARGEST = 1_000_000
 /** Deeper than this nothing of ours is. */

@@ -1,8 +1,9 @@
 import path from 'node:path'
-import { FolderInUse, lockFolder } from './db/folderLock'
-import { exchange, keepExchange, undoExchange } from './files/dataFolder'
-import { outsideNames } from './http/guard'
-import { Product } from './product'
+import { demo } from '../demo/demoHost'
+import { FolderInUse, lockFolder } from '../server/db/folderLock'
+import { exchange, keepExchange, undoExchange } from '../server/files/dataFolder'
+import { outsideNames } from '../server/http/guard'
+import { Product } from '../server/product'
 
 // Pages and start-up code are separate module instances: what there must be one of lives on globalThis.
 export interface Instance {
@@ -80,13 +81,13 @@ function start(folder: string): Promise<Product> {
       VIVID_TLS_CERT && VIVID_TLS_KEY
         ? { port: Number(MQTTS_PORT ?? 8883), certFile: VIVID_TLS_CERT, keyFile: VIVID_TLS_KEY }
         : null,
-    demo:
+    guest:
       VIVID_OUTSIDE_PASSWORD && VIVID_CONTROLLER_PASSWORD && VIVID_STANDIN_PASSWORD
-        ? {
+        ? demo(project, folder, {
             outsidePassword: VIVID_OUTSIDE_PASSWORD,
             controllerPassword: VIVID_CONTROLLER_PASSWORD,
             standinPassword: VIVID_STANDIN_PASSWORD,
-          }
+          })
         : null,
   })
 }

@@ -1,0 +1,30 @@
+import type { Design } from '../core/model/design'
+import type { Shop } from '../core/shop/shop'
+import type { ListedEntity, StandInBoard, Tape } from '../wire/protocol'
+import type { Message } from './broker/broker'
+import type { Product } from './product'
+
+/** Lives beside the product in its process and speaks below `standin/`. The demo is one; a shop of its own has none. */
+export interface Guest {
+  /** What it has said of itself, for the pages. */
+  readonly entities: ListedEntity[]
+  readonly tapes: Record<string, Tape>
+  readonly boards: Record<string, StandInBoard>
+  /** Before the broker starts: what has to be there. */
+  prepare(): Promise<void>
+  take(message: Message): void
+  /** True when the board of this node is a simulated one and keeps its own login. */
+  holdsBoard(node: string): boolean
+  /** Writes what the simulated board of this design starts from: files, login and key. */
+  flash(design: Design): Promise<void>
+  /** Asks one of its own to do something. */
+  ask(whom: string, what: unknown): Promise<void>
+  /** From now on its access point lets in these network names with these passwords. */
+  setAir(air: Record<string, string>): void
+}
+
+export interface GuestPlan {
+  /** The shop document a new data folder begins with. */
+  firstShop: Shop
+  join(product: Product): Guest
+}
