@@ -44,12 +44,13 @@ function portOf(name: string, standard: number): number {
 /** Beyond this machine everything asks for a password, and pages answer only to names that are theirs. */
 function demandGuards(): void {
   if (LOOPBACK) return
+  const unnamed = !process.env.VIVID_NAMES
+    ? 'VIVID_NAMES must be set to the names or addresses this machine is reached by, separated by commas; the first is the one nodes are told.'
+    : null
   const wrong =
     (process.env.VIVID_SHOP_PASSWORD ?? '').trim().length < LEAST_PASSWORD
       ? `VIVID_SHOP_PASSWORD must be set, with ${LEAST_PASSWORD} characters or more beside blanks at its ends: pages and settings would be open to everyone who reaches this machine.`
-      : !process.env.VIVID_NAMES
-        ? 'VIVID_NAMES must be set to the names or addresses this machine is reached by, separated by commas; the first is the one nodes are told.'
-        : null
+      : unnamed
   if (wrong === null) return
   console.error(`VIVID_HOST=${HOST} listens beyond this machine. ${wrong}`)
   process.exit(2)

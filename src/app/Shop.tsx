@@ -43,6 +43,7 @@ export function Shop() {
   const unbuilt = views.filter((v) => !v.node.live.running).length
   /** Nothing is said of a shop that has not been heard from yet. */
   const heard = (words: string) => (loaded ? words : '–')
+  const some = late === 1 ? 'one node' : `${late} nodes`
   return (
     <Shell
       crumbs={[{ name: shop.name }]}
@@ -61,10 +62,7 @@ export function Shop() {
         <Fact name="nodes" value={heard(`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`)} />
         <Fact name="threads" value={heard(`${threads.filter((r) => r.woven).length} of ${threads.length} woven`)} />
         <Fact name="standing" value={heard(countWords(standing))} />
-        <Fact
-          name="behind their design"
-          value={heard(late === 0 ? 'none' : late === 1 ? 'one node' : `${late} nodes`)}
-        />
+        <Fact name="behind their design" value={heard(late === 0 ? 'none' : some)} />
         <Fact name="messages" value={heard(`${counts.perMinute} a minute`)} />
       </div>
       <div className="place wide">
@@ -96,59 +94,54 @@ export function Shop() {
                 </tr>
               </thead>
               <tbody>
-                {views.map(({ node, around, rows, findings }) => (
-                  <tr key={node.id}>
-                    <td>
-                      <Link className="name" href={`/node/${node.design.slug}`}>
-                        {node.design.name}
-                      </Link>
-                      <small>{around.place}</small>
-                    </td>
-                    <td style={{ maxWidth: 240 }}>
-                      <span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>
-                        {rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}
-                      </span>
-                      <small>{catalog.boards[node.design.board.id]?.name}</small>
-                    </td>
-                    <td>
-                      <SmallThreads rows={rows} />
-                    </td>
-                    <td>
-                      <span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>
-                        {findings[0] && <SeverityMark severity={findings[0].severity} />}
-                        {countWords(findings)}
-                      </span>
-                    </td>
-                    <td>
-                      {heardWords(node, now)}
-                      <small>{statusWords(node.live, now)}</small>
-                    </td>
-                    <td data-behind={behind(node)}>
-                      {node.live.running === null ? (
-                        <span className="soft">none</span>
-                      ) : (
-                        <Link
-                          href={`/node/${node.design.slug}/program`}
-                          style={{ position: 'relative', zIndex: 1, color: 'inherit' }}
-                        >
-                          {node.live.running.revision}
+                {views.map(({ node, around, rows, findings }) => {
+                  const settled = node.live.running ? 'as designed' : ''
+                  return (
+                    <tr key={node.id}>
+                      <td>
+                        <Link className="name" href={`/node/${node.design.slug}`}>
+                          {node.design.name}
                         </Link>
-                      )}
-                      <small>
-                        {node.live.sending
-                          ? node.live.sending.step
-                          : behind(node)
-                            ? 'design is ahead'
-                            : node.live.running
-                              ? 'as designed'
-                              : ''}
-                      </small>
-                    </td>
-                    <td className="now">
-                      <FirstNow node={node} now={now} row={rows[0]} />
-                    </td>
-                  </tr>
-                ))}
+                        <small>{around.place}</small>
+                      </td>
+                      <td style={{ maxWidth: 240 }}>
+                        <span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>
+                          {rows.map((r) => r.signal.name).join(', ') || 'nothing yet'}
+                        </span>
+                        <small>{catalog.boards[node.design.board.id]?.name}</small>
+                      </td>
+                      <td>
+                        <SmallThreads rows={rows} />
+                      </td>
+                      <td>
+                        <span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>
+                          {findings[0] && <SeverityMark severity={findings[0].severity} />}
+                          {countWords(findings)}
+                        </span>
+                      </td>
+                      <td>
+                        {heardWords(node, now)}
+                        <small>{statusWords(node.live, now)}</small>
+                      </td>
+                      <td data-behind={behind(node)}>
+                        {node.live.running === null ? (
+                          <span className="soft">none</span>
+                        ) : (
+                          <Link
+                            href={`/node/${node.design.slug}/program`}
+                            style={{ position: 'relative', zIndex: 1, color: 'inherit' }}
+                          >
+                            {node.live.running.revision}
+                          </Link>
+                        )}
+                        <small>{node.live.sending?.step ?? (behind(node) ? 'design is ahead' : settled)}</small>
+                      </td>
+                      <td className="now">
+                        <FirstNow node={node} now={now} row={rows[0]} />
+                      </td>
+                    </tr>
+                  )
+                })}
               </tbody>
             </table>
           )}

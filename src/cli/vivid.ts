@@ -206,7 +206,8 @@ function runOnDesign(command: string, at: string | undefined): void {
   if (!around) console.error(`${at}: ${leftOut(design)}`)
   const told = run({ design, catalog: withItems(builtInCatalog, design.items), around })
   if (options.csv && told.csv === undefined) return fail(`“${command}” has no CSV; “wires” has.`)
-  console.log(options.json ? JSON.stringify(told.json, null, 2) : options.csv ? told.csv : told.text)
+  const plain = options.csv ? told.csv : told.text
+  console.log(options.json ? JSON.stringify(told.json, null, 2) : plain)
   process.exitCode = told.exit
 }
 

@@ -550,7 +550,8 @@ def _turn():
         if (mode !== 'in' && READ_ONLY[this.chip]?.includes(n)) return 'pin can only be input'
         if (this.held.has(n)) return ''
         this.duty.delete(n)
-        this.pins.set(n, { mode, pull, level: level === 1 ? 1 : level === 0 ? 0 : (this.pins.get(n)?.level ?? 0) })
+        const kept = level === 0 ? 0 : (this.pins.get(n)?.level ?? 0)
+        this.pins.set(n, { mode, pull, level: level === 1 ? 1 : kept })
         return ''
       },
       pin_write: (n: number, level: number) => this.write(n, level ? 1 : 0),

@@ -116,11 +116,14 @@ export class StateMachine {
     let to = this.pc === this.labels['@wrap'] ? (this.labels['@target'] ?? 0) : this.pc + 1
     let calls = false
     if (op === 'jmp') {
-      const taken = a === 'pin' ? level === 1 : a === 'x--' ? this.x !== 0 : true
+      const left = a === 'x--' ? this.x !== 0 : true
+      const taken = a === 'pin' ? level === 1 : left
       if (a === 'x--') this.x = (this.x - 1) >>> 0
       if (taken) to = this.labels[b] ?? 0
     } else if (op === 'mov') {
-      const source = b === '~null' ? 0xffffffff : b === '~x' ? ~this.x >>> 0 : b === 'x' ? this.x : 0
+      const xValue = b === 'x' ? this.x : 0
+      const notValue = b === '~x' ? ~this.x >>> 0 : xValue
+      const source = b === '~null' ? 0xffffffff : notValue
       if (a === 'x') this.x = source
       else this.isr = source
     } else if (op === 'push') {

@@ -55,7 +55,8 @@ export class ModelledBroker implements BoardLink {
 
   connect(id: number): void {
     const c = this.connections.get(id)
-    if (c) c.state = this.isCut ? 'connecting' : this.up ? 'open' : 'refused'
+    const reached = this.up ? 'open' : 'refused'
+    if (c) c.state = this.isCut ? 'connecting' : reached
   }
 
   /**

@@ -102,18 +102,11 @@ function announce(topic: string, text: string): void {
     if (filter === undefined) continue
     const id = `${thing.id}/${name}`
     const old = before.get(id)
-    const kind =
-      a['vn:role'] === 'availability'
-        ? 'availability'
-        : a['vn:role'] === 'diagnostic'
-          ? 'diagnostic'
-          : event
-            ? 'event'
-            : command
-              ? a.type === 'boolean'
-                ? 'switch'
-                : 'setting'
-              : 'value'
+    const commandKind = a.type === 'boolean' ? 'switch' : 'setting'
+    const eventKind = command ? commandKind : 'value'
+    const diagnosticKind = event ? 'event' : eventKind
+    const valueKind = a['vn:role'] === 'diagnostic' ? 'diagnostic' : diagnosticKind
+    const kind = a['vn:role'] === 'availability' ? 'availability' : valueKind
     entities.set(id, {
       id,
       thing: thing.id,

@@ -27,8 +27,8 @@ export class Comings {
     for (const l of this.loops.values()) {
       l.leftS -= dtS
       if (l.leftS > 0) continue
-      l.volts =
-        l.volts > 1 && l.volts < 2.5 && this.random() < 0.5 ? (this.random() < 0.8 ? 0.02 : 3.25) : LOOP_CLOSED_V
+      const openedV = this.random() < 0.8 ? 0.02 : 3.25
+      l.volts = l.volts > 1 && l.volts < 2.5 && this.random() < 0.5 ? openedV : LOOP_CLOSED_V
       l.leftS = 8 + 40 * this.random()
     }
     for (const slug of this.keys.keys()) if (this.random() < dtS / 90) this.keys.set(slug, 0.15)

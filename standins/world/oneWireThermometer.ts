@@ -69,7 +69,9 @@ export class OneWireThermometer {
     const byte = this.shifted.reduce((sum, b, i) => sum | (b << i), 0)
     this.shifted = []
     if (this.expecting === 'command') {
-      this.expecting = byte === 0xcc ? 'function' : byte === 0x55 ? 'match' : byte === 0xf0 ? 'search' : 'nothing'
+      const searches = byte === 0xf0 ? 'search' : 'nothing'
+      const matches = byte === 0x55 ? 'match' : searches
+      this.expecting = byte === 0xcc ? 'function' : matches
       if (byte === 0x33) this.out = bitsOf(this.rom)
       return
     }
@@ -84,7 +86,8 @@ export class OneWireThermometer {
     if (!this.present) return 1
     if (this.expecting === 'search') {
       const bit = this.address[Math.floor(this.at / 3)] ?? 1
-      const answer = this.at % 3 === 0 ? bit : this.at % 3 === 1 ? 1 - bit : 1
+      const middle = this.at % 3 === 1 ? 1 - bit : 1
+      const answer = this.at % 3 === 0 ? bit : middle
       if (this.at % 3 !== 2) this.at += 1
       return answer
     }

@@ -18,7 +18,7 @@ export function Door() {
     })
     setBusy(false)
     if (answer.kind === 'ok') router.replace('/')
-    else setProblem(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error)
+    else setProblem(answer.error)
   }
   return (
     <main className="empty" style={{ margin: '0 auto', padding: '22vh 28px' }}>

@@ -35,7 +35,7 @@ export function Copies() {
   }, [round])
   const clear = async (name: string) => {
     const a = await ask('/api/copies', z.object({}), { name }, 'DELETE')
-    say(a.kind === 'ok' ? `${name} is gone.` : a.kind === 'away' ? 'The server cannot be reached.' : a.error)
+    say(a.kind === 'ok' ? `${name} is gone.` : a.error)
     setAsks(null)
     setRound((n) => n + 1)
   }

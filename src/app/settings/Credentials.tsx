@@ -59,7 +59,7 @@ function NetworkPassword({ network }: { network: NetworkCarriers }) {
     if (shown !== null) return setShown(null)
     const answer = await ask('/api/credentials/show', z.object({ password: z.string() }), { ref: network.ref })
     if (answer.kind === 'ok') setShown(answer.value.password)
-    else say(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, 'refused')
+    else say(answer.error, 'refused')
   }
   const left = network.nodes.filter((n) => n.state !== 'carried').length
   const without = network.nodes.filter((n) => !n.has)

@@ -10,13 +10,7 @@ export function HeldBack() {
   if (!held) return null
   const clear = async () => {
     const a = await ask('/api/retention', z.object({ removed: z.number() }), { confirmed: true })
-    say(
-      a.kind === 'ok'
-        ? `${a.value.removed} old readings are gone.`
-        : a.kind === 'away'
-          ? 'The server cannot be reached.'
-          : a.error,
-    )
+    say(a.kind === 'ok' ? `${a.value.removed} old readings are gone.` : a.error)
   }
   return (
     <section className="setting" data-held>

@@ -230,14 +230,9 @@ function terminalWords(t: Terminal): string {
     case 'source':
       return `gives ${t.minV} to ${t.maxV} V ${t.kind}, ${amps(t.limitA)}`
     case 'line': {
-      const level =
-        t.output?.kind === 'fixed'
-          ? `, ${t.output.highMaxV} V high`
-          : t.output?.kind === 'push-pull'
-            ? ', high at its supply'
-            : t.output?.kind === 'open-drain'
-              ? ', only pulls low'
-              : ''
+      const pulls = t.output?.kind === 'open-drain' ? ', only pulls low' : ''
+      const highWords = t.output?.kind === 'push-pull' ? ', high at its supply' : pulls
+      const level = t.output?.kind === 'fixed' ? `, ${t.output.highMaxV} V high` : highWords
       const needs = { level: '', pwm: ' by pulse width', analog: ' as a voltage', edges: ', every change counts' }[
         t.needs
       ]

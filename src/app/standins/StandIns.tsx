@@ -24,7 +24,7 @@ const SPEEDS = [0, 1, 10, 60, 300]
 async function tell(body: object, done: string): Promise<void> {
   const answer = await ask('/api/standin', z.object({}), body)
   if (answer.kind === 'ok') say(done)
-  else say(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, 'refused')
+  else say(answer.error, 'refused')
 }
 
 /** Demo only: the simulated boards run the very files the product compiles; here somebody pulls their plugs. */
@@ -97,6 +97,7 @@ function BoardRow({
   const deed = (d: Deed, done: string) => void tell({ board: slug, deed: d }, done)
   if (!board) return null
   const cut = board.active.includes('cut')
+  const stateWords = board.asleep ? 'sleeps' : 'well'
   return (
     <tr data-standin={slug}>
       <td>
@@ -110,7 +111,7 @@ function BoardRow({
         <span className="small soft">{node.live.status?.is ?? 'not connected'}</span>
       </td>
       <td data-active={board.active.join(' ')}>
-        {board.active.length > 0 ? <b>{board.active.join(', ')}</b> : board.asleep ? 'sleeps' : 'well'}
+        {board.active.length > 0 ? <b>{board.active.join(', ')}</b> : stateWords}
         <br />
         <span className="small soft nowrap">step ≤ {board.longestStepMs} ms</span>
       </td>

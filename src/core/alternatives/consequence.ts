@@ -54,7 +54,8 @@ export function consequence(whole: Design, catalog: Catalog, key: LineKey, label
     .map((l) => l.key)
   const extra = priceOf(design, board, lines, after).cost - priceOf(design, board, lines, design.plan.pins).cost
   const names = new Map(lines.map((l) => [l.key, lineName(l)]))
-  const cost = extra === 0 ? 'costs the same' : extra > 0 ? `costs ${extra} more` : `costs ${-extra} less`
+  const difference = extra > 0 ? `costs ${extra} more` : `costs ${-extra} less`
+  const cost = extra === 0 ? 'costs the same' : difference
   const movers = moves
     .filter((m) => m.line !== key)
     .map((m) => `${names.get(m.line)} moves from ${m.from} to ${m.to}${m.made ? ', and its wire is made' : ''}`)

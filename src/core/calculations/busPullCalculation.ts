@@ -38,6 +38,10 @@ export const busPullCalculation: Calculation = {
     const together = parallel([modulesOhm, value])
     const ok = together >= minOhm && together <= maxOhm
     const middle = Math.sqrt(minOhm * maxOhm)
+    const whyNot =
+      together < minOhm
+        ? 'Too strong: a part cannot pull the line low.'
+        : 'Too weak: the edge is slower than the bus allows.'
     return {
       steps: [
         step('least', 'R_min = (V_DD − 0.4 V) / 3 mA', `(${volts(supplyV)} − 0.40 V) / 3 mA`, ohms(minOhm)),
@@ -55,11 +59,7 @@ export const busPullCalculation: Calculation = {
         ),
       ],
       ok,
-      words: ok
-        ? 'Between both limits.'
-        : together < minOhm
-          ? 'Too strong: a part cannot pull the line low.'
-          : 'Too weak: the edge is slower than the bus allows.',
+      words: ok ? 'Between both limits.' : whyNot,
       ideal: middle < modulesOhm ? 1 / (1 / middle - 1 / modulesOhm) : null,
     }
   },

@@ -47,13 +47,16 @@ export function offersOf(id: SumId, values: Values): Offer[] {
   const sum: Calculation = CALCULATIONS[id]
   const ideal = sum.solve(values).ideal
   if (sum.chooses === null || ideal === null || !(ideal > 0) || !Number.isFinite(ideal)) return []
-  const offer = (series: Offer['series'], value: number, unit: string): Offer => ({
-    series,
-    value,
-    text: unit === 'mm²' ? `${value} mm²` : unit === 'F' ? farads(value) : engineering(value, unit),
-    off: value / ideal - 1,
-    answer: sum.solve({ ...values, value }),
-  })
+  const offer = (series: Offer['series'], value: number, unit: string): Offer => {
+    const inUnit = unit === 'F' ? farads(value) : engineering(value, unit)
+    return {
+      series,
+      value,
+      text: unit === 'mm²' ? `${value} mm²` : inUnit,
+      off: value / ideal - 1,
+      answer: sum.solve({ ...values, value }),
+    }
+  }
   if (sum.chooses === 'gauge' || sum.chooses === 'fuse') {
     const sizes: readonly number[] = sum.chooses === 'gauge' ? GAUGES : FUSES
     return sizes

@@ -58,6 +58,10 @@ export const couplerCalculation: Calculation = {
   solve: ({ minV = 10, maxV = 14, supplyV = 3.4, pullOhm = 30_000, tolerance = 0.05, value = 2200 }) => {
     const s = couplerState({ minV, maxV, seriesOhm: value, tolerance, supplyV, pullOhm })
     const ok = s.leastA >= COUPLER.transferFromA && s.mostA <= COUPLER.mostA && s.gives >= s.neededA
+    const whyNot =
+      s.mostA > COUPLER.mostA
+        ? `More than ${engineering(COUPLER.mostA, 'A')}: the lamp ages fast.`
+        : 'Too little current to pull the pin low surely.'
     return {
       steps: [
         step(
@@ -86,11 +90,7 @@ export const couplerCalculation: Calculation = {
         ),
       ],
       ok,
-      words: ok
-        ? 'Lit surely, and not too hard.'
-        : s.mostA > COUPLER.mostA
-          ? `More than ${engineering(COUPLER.mostA, 'A')}: the lamp ages fast.`
-          : 'Too little current to pull the pin low surely.',
+      words: ok ? 'Lit surely, and not too hard.' : whyNot,
       ideal: couplerOhm(minV, maxV) > 0 ? couplerOhm(minV, maxV) : null,
     }
   },

@@ -31,6 +31,10 @@ export const dividerCalculation: Calculation = {
     const at = dividerLevels({ minV, maxV, topOhm, bottomOhm: value, tolerance, capacitanceF })
     const share = (limitV / maxV + readsHighV / Math.max(minV, 1e-9)) / 2
     const ok = at.highestV <= limitV && at.lowestV >= readsHighV
+    const whyNot =
+      at.highestV > limitV
+        ? `Too high by ${volts(at.highestV - limitV)}.`
+        : `Reads high only above ${volts(readsHighV)}.`
     return {
       steps: [
         step(
@@ -59,11 +63,7 @@ export const dividerCalculation: Calculation = {
         ),
       ],
       ok,
-      words: ok
-        ? 'Both limits are kept.'
-        : at.highestV > limitV
-          ? `Too high by ${volts(at.highestV - limitV)}.`
-          : `Reads high only above ${volts(readsHighV)}.`,
+      words: ok ? 'Both limits are kept.' : whyNot,
       ideal: share < 1 ? (topOhm * share) / (1 - share) : null,
     }
   },

@@ -25,17 +25,14 @@ export const fuseCalculation: Calculation = {
   ],
   solve: ({ loadA = 1, gaugeMm2 = 0.5, value = 1 }) => {
     const ok = value >= loadA * 1.25 && value <= ampacityA(gaugeMm2)
+    const whyNot = value < loadA * 1.25 ? 'Would blow under load.' : 'The wire would burn before it blows.'
     return {
       steps: [
         step('at least', 'I_F ≥ 1.25 · I_load', `1.25 · ${engineering(loadA, 'A')}`, engineering(loadA * 1.25, 'A')),
         step('at most', 'I_F ≤ 6 A/mm² · A', `6 · ${gaugeMm2}`, engineering(ampacityA(gaugeMm2), 'A')),
       ],
       ok,
-      words: ok
-        ? 'Stands the load and protects the wire.'
-        : value < loadA * 1.25
-          ? 'Would blow under load.'
-          : 'The wire would burn before it blows.',
+      words: ok ? 'Stands the load and protects the wire.' : whyNot,
       ideal: loadA * 1.25,
     }
   },

@@ -25,6 +25,8 @@ export const lampCalculation: Calculation = {
   solve: ({ supplyV = 0, forwardV = 0, wantsA = 0.01, limitA = 1, value = 1 }) => {
     const a = lampA(supplyV, forwardV, value)
     const ok = a <= limitA && supplyV > forwardV
+    const whyNot =
+      supplyV <= forwardV ? 'The supply does not reach the lamp’s voltage.' : `More than ${engineering(limitA, 'A')}.`
     return {
       steps: [
         step(
@@ -47,11 +49,7 @@ export const lampCalculation: Calculation = {
         ),
       ],
       ok,
-      words: ok
-        ? 'Within what the pin gives.'
-        : supplyV <= forwardV
-          ? 'The supply does not reach the lamp’s voltage.'
-          : `More than ${engineering(limitA, 'A')}.`,
+      words: ok ? 'Within what the pin gives.' : whyNot,
       ideal: supplyV > forwardV ? (supplyV - forwardV) / wantsA : null,
     }
   },

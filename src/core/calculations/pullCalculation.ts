@@ -22,6 +22,8 @@ export const pullCalculation: Calculation = {
     const open = supplyV - leakA * value
     const closedA = supplyV / value
     const ok = open >= highV && closedA >= wettingA * 0.9
+    const whyNot =
+      open < highV ? `Does not read high: ${volts(highV)} are needed.` : 'Little current for a contact on a long wire.'
     return {
       steps: [
         step(
@@ -33,11 +35,7 @@ export const pullCalculation: Calculation = {
         step('closed', 'I = VDD / R', `${volts(supplyV)} / ${ohms(value)}`, engineering(closedA, 'A')),
       ],
       ok,
-      words: ok
-        ? 'Reads surely, and keeps the contact clean.'
-        : open < highV
-          ? `Does not read high: ${volts(highV)} are needed.`
-          : 'Little current for a contact on a long wire.',
+      words: ok ? 'Reads surely, and keeps the contact clean.' : whyNot,
       ideal: supplyV / wettingA,
     }
   },

@@ -25,6 +25,7 @@ export const regulatorCalculation: Calculation = {
     const rise = regulatorRiseK(inV, outV, loadA, riseKPerW)
     const head = inV - dropoutV >= outV
     const ok = rise <= MOST_RISE_K && head
+    const whyNot = head ? `More than ${MOST_RISE_K} K over its surroundings.` : 'It cannot hold its output.'
     return {
       steps: [
         step(
@@ -47,11 +48,7 @@ export const regulatorCalculation: Calculation = {
         ),
       ],
       ok,
-      words: ok
-        ? 'Warm at most.'
-        : head
-          ? `More than ${MOST_RISE_K} K over its surroundings.`
-          : 'It cannot hold its output.',
+      words: ok ? 'Warm at most.' : whyNot,
       ideal: null,
     }
   },

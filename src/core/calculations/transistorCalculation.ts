@@ -23,6 +23,10 @@ export const transistorCalculation: Calculation = {
     const baseA = (highV - 0.8) / value
     const forced = loadA / baseA
     const ok = forced <= 20 && baseA <= limitA
+    const whyNot =
+      baseA > limitA
+        ? `The pin gives ${engineering(limitA, 'A')} at most: take a FET.`
+        : 'Too weak: the transistor would stay half open and get hot.'
     return {
       steps: [
         step(
@@ -45,11 +49,7 @@ export const transistorCalculation: Calculation = {
         ),
       ],
       ok,
-      words: ok
-        ? 'Saturated, and the pin can give it.'
-        : baseA > limitA
-          ? `The pin gives ${engineering(limitA, 'A')} at most: take a FET.`
-          : 'Too weak: the transistor would stay half open and get hot.',
+      words: ok ? 'Saturated, and the pin can give it.' : whyNot,
       ideal: baseOhm(highV, loadA, gain),
     }
   },

@@ -39,6 +39,7 @@ export const wireCalculation: Calculation = {
     const left = supplyV - dropV
     const ok = left >= needsV && loadA <= ampacityA(value)
     const spare = Math.min(supplyV - needsV, supplyV * 0.05)
+    const whyNot = left < needsV ? `The part needs ${volts(needsV)}.` : 'More current than this wire should carry.'
     return {
       steps: [
         step(
@@ -51,11 +52,7 @@ export const wireCalculation: Calculation = {
         step('what the wire carries', 'I = 6 A/mm² · A', `6 · ${value}`, engineering(ampacityA(value), 'A')),
       ],
       ok,
-      words: ok
-        ? `${((dropV / supplyV) * 100).toFixed(1)} % lost; the part has enough.`
-        : left < needsV
-          ? `The part needs ${volts(needsV)}.`
-          : 'More current than this wire should carry.',
+      words: ok ? `${((dropV / supplyV) * 100).toFixed(1)} % lost; the part has enough.` : whyNot,
       ideal: spare > 0 ? Math.max(wireDropV(lengthM, loadA, 1) / spare, loadA / 6) : null,
     }
   },

@@ -37,12 +37,8 @@ export function calculationsOf(context: CheckContext): NamedSum[] {
           : undefined
       const maxV =
         terminal.output?.kind === 'fixed' ? terminal.output.highMaxV : (rail?.max ?? terminal.spanV?.max ?? 5.25)
-      const minV =
-        terminal.output?.kind === 'fixed'
-          ? terminal.output.highMinV
-          : rail && terminal.output?.kind === 'push-pull'
-            ? rail.min * terminal.output.highMinRatio
-            : maxV
+      const ofRailV = rail && terminal.output?.kind === 'push-pull' ? rail.min * terminal.output.highMinRatio : maxV
+      const minV = terminal.output?.kind === 'fixed' ? terminal.output.highMinV : ofRailV
       out.push({
         id: 'divider',
         subject,

@@ -36,7 +36,7 @@ export interface Rule {
   /** When it applies, one sentence, for the page that lists all rules. */
   when: string
   source: string
-  check: (context: CheckContext) => Finding[]
+  check: (context: CheckContext) => Reported[]
 }
 
 export function checkContext(
@@ -67,33 +67,40 @@ export function checkContext(
 }
 
 interface Report {
-  severity: Severity
   sentence: string
+  /** The rule's own unless said. */
+  severity?: Severity
+  /** The rule's own unless said. */
+  source?: string
   bench?: Finding['bench']
   signalId?: string | null
   partId?: string | null
   steps?: WorkingStep[]
-  source: string
   remedies?: Remedy[]
   calculation?: OpenCalculation
+  caution?: Finding['caution']
 }
 
-/** A finding of a rule about one subject: a line, a part, a rail, a wire. */
-export function report(
-  rule: string,
-  subject: string,
-  { bench = 'wires', signalId = null, partId = null, steps, source, remedies = [], ...rest }: Report,
-): Finding {
+/** What a rule reports about one subject: a line, a part, a rail, a wire. Its rule completes it to a finding. */
+export interface Reported extends Report {
+  subject: string
+}
+
+export const report = (subject: string, what: Report): Reported => ({ subject, ...what })
+
+/** What a rule reports, with what all its reports have in common. */
+export function completed(rule: Rule, { subject, steps, source, ...reported }: Reported): Finding {
   return {
-    rule,
-    key: `${rule}:${subject}`,
-    bench,
-    signalId,
-    partId,
-    working: (steps && { steps, source }) || null,
-    remedies,
+    rule: rule.id,
+    severity: rule.severity,
+    key: `${rule.id}:${subject}`,
+    bench: 'wires',
+    signalId: null,
+    partId: null,
+    working: (steps && { steps, source: source ?? rule.source }) || null,
+    remedies: [],
     caution: null,
-    ...rest,
+    ...reported,
   }
 }
 

@@ -1,3 +1,4 @@
+import { adding, replacing } from './remedies'
 import { couplerOhm } from '../calculations/couplerCalculation'
 import { addedOn, type Design } from '../model/design'
 import type { PlanLine } from '../lines/lines'
@@ -17,22 +18,13 @@ export function couplerRemedy(
 ): Remedy[] {
   const seriesOhm = nearestIn('E24', couplerOhm(minV, maxV), 'down')
   return [
-    {
-      label: `Optocoupler behind ${ohms(seriesOhm)}`,
-      edits: [
-        {
-          kind: 'add-component',
-          componentId: componentIdOf(line.key, 'optocoupler'),
-          component: {
-            type: 'optocoupler',
-            line: line.key,
-            names: freeNames(design, 'U', 'R', 'D'),
-            seriesOhm,
-            tolerance: 0.05,
-          },
-        },
-      ],
-    },
+    adding(`Optocoupler behind ${ohms(seriesOhm)}`, componentIdOf(line.key, 'optocoupler'), {
+      type: 'optocoupler',
+      line: line.key,
+      names: freeNames(design, 'U', 'R', 'D'),
+      seriesOhm,
+      tolerance: 0.05,
+    }),
   ]
 }
 
@@ -73,23 +65,13 @@ export function scaleRemedy(design: Design, path: AnalogPath, line: PlanLine, ma
   if (!pair || line.terminal.sensor || line.terminal.swings || line.pulls.length > 0) return []
   const old = addedOn(design, line.key, 'divider')
   return [
-    {
-      label: `Divide ${ohms(pair.topOhm)} over ${ohms(pair.bottomOhm)}`,
-      edits: [
-        ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
-        {
-          kind: 'add-component',
-          componentId: componentIdOf(line.key, 'divider'),
-          component: {
-            type: 'divider',
-            line: line.key,
-            names: old?.value.names ?? freeNames(design, 'R', 'R'),
-            ...pair,
-            tolerance: 0.01,
-          },
-        },
-      ],
-    },
+    replacing(`Divide ${ohms(pair.topOhm)} over ${ohms(pair.bottomOhm)}`, old?.id, componentIdOf(line.key, 'divider'), {
+      type: 'divider',
+      line: line.key,
+      names: old?.value.names ?? freeNames(design, 'R', 'R'),
+      ...pair,
+      tolerance: 0.01,
+    }),
   ]
 }
 

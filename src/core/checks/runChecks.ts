@@ -2,7 +2,7 @@ import type { Catalog } from '../catalog/catalog'
 import type { Design } from '../model/design'
 import type { Surroundings } from '../surroundings/surroundings'
 import type { Wiring } from '../wiring/netlist'
-import { checkContext, type Rule } from './context'
+import { checkContext, completed, type Rule } from './context'
 import { type Finding, SEVERITIES } from './finding'
 import { adcSource } from './rules/adc-source'
 import { adcSpan } from './rules/adc-span'
@@ -147,7 +147,7 @@ export function runChecks(
 ): Finding[] {
   const context = checkContext(design, catalog, wiring, around)
   if (!context) return []
-  return RULES.flatMap((rule) => rule.check(context)).sort(
+  return RULES.flatMap((rule) => rule.check(context).map((r) => completed(rule, r))).sort(
     (a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity),
   )
 }

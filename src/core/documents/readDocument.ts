@@ -207,16 +207,16 @@ function problemsOf(
   return [{ ...at(node.node.offset), path, found, expected: expectation(issue), nearest: null }]
 }
 
+const COUNTED: Record<string, string | undefined> = { string: ' characters', array: ' entries' }
+
 function expectation(issue: Issue): string {
   if (issue.code === 'invalid_type') {
     if (issue.expected === 'object') return 'an object'
     if (issue.expected === 'array') return 'a list'
     return `a ${issue.expected === 'record' ? 'table of names' : issue.expected}`
   }
-  if (issue.code === 'too_big')
-    return `at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`
-  if (issue.code === 'too_small')
-    return `at least ${issue.minimum}${issue.origin === 'string' ? ' characters' : issue.origin === 'array' ? ' entries' : ''}`
+  if (issue.code === 'too_big') return `at most ${issue.maximum}${COUNTED[issue.origin] ?? ''}`
+  if (issue.code === 'too_small') return `at least ${issue.minimum}${COUNTED[issue.origin] ?? ''}`
   return issue.message.replace(/^Invalid input: expected /, '')
 }
 

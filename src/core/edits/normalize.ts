@@ -140,16 +140,14 @@ function numberWires(design: Design, catalog: Catalog): Design {
     const signal = wire.signalId === null ? undefined : design.signals[wire.signalId]
     const used = atPart.get(partOf(wire)) ?? []
     const usual = signal ? (INSULATION[signal.hue] ?? 'white') : PROPOSED[0]
-    const insulation =
-      wire.carries !== 'signal'
-        ? sharedInsulation(wire)
-        : partOf(wire) === ''
-          ? usual
-          : ([usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual)
+    const distinct =
+      partOf(wire) === '' ? usual : ([usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual)
+    const insulation = wire.carries !== 'signal' ? sharedInsulation(wire) : distinct
+    const smallMm2 = wire.carries === 'signal' ? 0.22 : 0.5
     out[wire.key] = {
       number: next++,
       made: false,
-      gaugeMm2: wire.mains ? 1.5 : wire.carries === 'signal' ? 0.22 : 0.5,
+      gaugeMm2: wire.mains ? 1.5 : smallMm2,
       insulation,
     }
     if (wire.carries === 'signal') atPart.set(partOf(wire), [...used, insulation])

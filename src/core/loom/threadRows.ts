@@ -70,6 +70,7 @@ export function threadRows(
     const shown = [...new Set(pins)]
     const locked = keys.filter((k) => k in design.locks).length
 
+    const howPlanned = planned ? 'planned' : ''
     const cells: ThreadRow['cells'] = {
       part: { fact: part.label, detail: '', state: 'settled' },
       terminals: {
@@ -81,7 +82,7 @@ export function threadRows(
       pins: planned
         ? {
             fact: shown.length > 4 ? `${shown.length} pins` : shown.join('·') || 'none',
-            detail: locked > 0 ? 'locked by you' : planned ? 'planned' : '',
+            detail: locked > 0 ? 'locked by you' : howPlanned,
             state: 'settled',
           }
         : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },

@@ -320,7 +320,8 @@ function nodeEdits(design: Design, own: NodeFile, file: NodeFile): ImportEdit[] 
     file.broker.keepAliveS !== own.broker.keepAliveS ||
     canonicalJson(file.address ?? null) !== canonicalJson(own.address ?? null)
   ) {
-    const address = file.address ? 'fixed' : design.network.address === 'fixed' ? 'lease' : design.network.address
+    const freed = design.network.address === 'fixed' ? 'lease' : design.network.address
+    const address = file.address ? 'fixed' : freed
     out.push({
       path: ['network'],
       edit: {

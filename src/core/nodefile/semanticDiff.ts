@@ -186,7 +186,14 @@ export function triggerText(when: LocalRule['when']): string {
   return 'above' in when ? `above ${when.above}` : `below ${when.below}`
 }
 
+const WORKS_WORDS = { always: '', alone: ', while there is no broker', detached: ', detached' }
+
+function doesWords(does: LocalRule['do']): string {
+  if (does === 'toggle') return 'toggles'
+  if (typeof does === 'number') return `${does} %`
+  return does ? 'on' : 'off'
+}
+
 export function ruleWords(r: LocalRule): string {
-  const does = r.do === 'toggle' ? 'toggles' : r.do === true ? 'on' : r.do === false ? 'off' : `${r.do} %`
-  return `${r.from} ${triggerText(r.when)} → ${r.to} ${does}${r.works === undefined || r.works === 'always' ? '' : r.works === 'alone' ? ', while there is no broker' : ', detached'}`
+  return `${r.from} ${triggerText(r.when)} → ${r.to} ${doesWords(r.do)}${WORKS_WORDS[r.works ?? 'always']}`
 }

@@ -42,15 +42,15 @@ export function findConflicts(design: Design, board: Board, lines: PlanLine[]): 
     const gone = new Set(members.flatMap((m) => (m.kind === 'line' ? [m.line] : [])))
     const trouble = members.every((m) => m.kind === 'line') ? judge.trouble(members) : null
     const told = trouble === null ? undefined : conflicts.find((c) => c.trouble === trouble)
+    const tooMany =
+      members.length > judge.pinCount
+        ? `${rest.length} lines need a pin, and this board has ${judge.pinCount}.`
+        : judge.words(members)
     if (told) told.lines += gone.size
     else
       conflicts.push({
         members,
-        words: !crowded
-          ? judge.words(members)
-          : members.length > judge.pinCount
-            ? `${rest.length} lines need a pin, and this board has ${judge.pinCount}.`
-            : judge.words(members),
+        words: !crowded ? judge.words(members) : tooMany,
         trouble,
         lines: crowded && members.length <= judge.pinCount ? rest.length : gone.size,
       })

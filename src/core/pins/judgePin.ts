@@ -107,14 +107,12 @@ export function hazardRefusal(board: Board, pin: BoardPin, { terminal, pulls }: 
   if (pin.startup === 'driven-low') return safe === 'high' ? `${pin.label} is low while the chip starts: ${what}` : null
   const own = terminal.rest?.ownPullOhm ?? null
   const toSafe = [...(own === null ? [] : [own]), ...pulls.filter((p) => p.level === safe).map((p) => p.ohm)]
+  const pulledDown = pin.startup === 'pulled-down' ? { level: 'low', ohm: board.pulls.downOhm } : null
+  const ownPull = pin.startup === 'pulled-up' ? { level: 'high', ohm: board.pulls.upOhm } : pulledDown
   const chip =
     pin.onBoard?.what === 'resistor'
       ? { level: pin.onBoard.to === 'ground' ? 'low' : 'high', ohm: pin.onBoard.ohm }
-      : pin.startup === 'pulled-up'
-        ? { level: 'high', ohm: board.pulls.upOhm }
-        : pin.startup === 'pulled-down'
-          ? { level: 'low', ohm: board.pulls.downOhm }
-          : null
+      : ownPull
   if (chip?.level === safe) return null
   if (toSafe.length === 0)
     return `${pin.label} does not hold ${terminal.label} ${safe} while the chip starts, and nothing else does: a resistor to the safe side would`
@@ -132,7 +130,8 @@ const FEW_WAKE_PINS = 8
 function* weigh(board: Board, pin: BoardPin, line: PlanLine): Generator<WeightName> {
   const { terminal, bus } = line
   const quirks = pin.quirks.map((q) => q.id)
-  const usual = bus?.kind === 'i2c' ? 'i2c-usual' : bus?.kind === 'spi' ? 'spi-usual' : null
+  const spiQuirk = bus?.kind === 'spi' ? 'spi-usual' : null
+  const usual = bus?.kind === 'i2c' ? 'i2c-usual' : spiQuirk
   if (terminal.board === 'drives' && ['pulses', 'driven', 'driven-high'].includes(pin.startup))
     yield 'pulseOnHarmlessOutput'
   if (terminal.board !== 'drives' && pin.startup === 'pulses') yield 'pulseOnInput'

@@ -152,8 +152,9 @@ export function restsOf(design: Design, catalog: Catalog): string[] {
       s.loads.length > 0
         ? `${s.loads.map((l) => l.label).join(', ')} ${closed ? 'on' : 'off'}`
         : `${words(s.commonAt) ?? ''} and ${words(s.at) ?? ''} ${closed ? 'joined' : 'apart'}`
+    const rest = closed ? 'rests closed' : 'rests open'
     return [
-      `${s.part.label} ${s.terminal.label} ${s.way === 'sinks' || s.way === 'drives' ? 'rests without current' : closed ? 'rests closed' : 'rests open'}: ${what}.`,
+      `${s.part.label} ${s.terminal.label} ${s.way === 'sinks' || s.way === 'drives' ? 'rests without current' : rest}: ${what}.`,
     ]
   })
 }

@@ -22,6 +22,7 @@ export function brokerParts(text: string): { host: string; port: number; secure:
   const found = /^(mqtts?):\/\/([a-z0-9.-]+|\[[0-9a-f:]+\])(?::(\d{1,5}))?\/?$/i.exec(text.trim())
   if (!found) return null
   const secure = found[1]?.toLowerCase() === 'mqtts'
-  const port = found[3] === undefined ? (secure ? 8883 : 1883) : Number(found[3])
+  const usualPort = secure ? 8883 : 1883
+  const port = found[3] === undefined ? usualPort : Number(found[3])
   return port >= 1 && port <= 65535 ? { host: found[2] ?? '', port, secure } : null
 }

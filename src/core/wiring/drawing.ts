@@ -543,7 +543,10 @@ function itemsOf(design: Design, wiring: Wiring, line: PlanLine): Item[] {
       : order.indexOf(c.place)
   const sorted = [...components].sort((a, b) => rank(a) - rank(b))
   return sorted.flatMap((c): Item[] => {
-    const text = `${c.name} ${c.what === 'resistor' || c.what === 'capacitor' ? short(c.value) : c.what === 'clamp' ? 'clamp' : c.what === 'optocoupler' ? 'coupler' : c.what === 'transistor' ? short(c.value) : c.what}`
+    const otherText = c.what === 'transistor' ? short(c.value) : c.what
+    const couplerText = c.what === 'optocoupler' ? 'coupler' : otherText
+    const text0 = c.what === 'clamp' ? 'clamp' : couplerText
+    const text = `${c.name} ${c.what === 'resistor' || c.what === 'capacitor' ? short(c.value) : text0}`
     if (c.place !== 'in the run') {
       return [
         {

@@ -92,7 +92,8 @@ function extentOf(s: Shape): Rect[] | null {
 
 export function textBox(s: Extract<Shape, { kind: 'text' }>): Rect {
   const width = s.text.length * s.size * (s.mono ? MONOSPACED : PROPORTIONAL)
-  const x = s.anchor === 'start' ? s.x : s.anchor === 'end' ? s.x - width : s.x - width / 2
+  const fromAnchor = s.anchor === 'end' ? s.x - width : s.x - width / 2
+  const x = s.anchor === 'start' ? s.x : fromAnchor
   return { x, y: s.y - s.size * 0.74, width, height: s.size * 0.95 }
 }
 

@@ -128,18 +128,11 @@ function dividerMeasurement(design: Design, board: Board, catalog: Catalog, line
   const divider = addedOn(design, line.key, 'divider')
   const output = line.terminal.output
   const rail = output?.kind === 'push-pull' ? railOf(design, board, catalog, line.part.feeds[output.from]) : undefined
-  const highV =
-    output?.kind === 'fixed'
-      ? output.highMaxV
-      : rail && output?.kind === 'push-pull'
-        ? rail.max * output.highMaxRatio
-        : (line.terminal.spanV?.max ?? 5.25)
-  const lowV =
-    output?.kind === 'fixed'
-      ? output.highMinV
-      : rail && output?.kind === 'push-pull'
-        ? rail.min * output.highMinRatio
-        : highV
+  const ofRailV =
+    rail && output?.kind === 'push-pull' ? rail.max * output.highMaxRatio : (line.terminal.spanV?.max ?? 5.25)
+  const highV = output?.kind === 'fixed' ? output.highMaxV : ofRailV
+  const ofRailLowV = rail && output?.kind === 'push-pull' ? rail.min * output.highMinRatio : highV
+  const lowV = output?.kind === 'fixed' ? output.highMinV : ofRailLowV
   const at = divider
     ? dividerLevels({ minV: lowV, maxV: highV, ...divider.value, capacitanceF: 0 })
     : { lowestV: 0, highestV: inputMaxV(board) }

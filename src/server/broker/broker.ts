@@ -126,11 +126,8 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
         return done(refuse(client, packet.topic, 'may not publish here'))
       // A command that is kept would be done again at every connection.
       const isCommand = packet.retain && packet.topic.endsWith('/set') && packet.payload.length > 0
-      const beyond = isCommand
-        ? 'a retained command was ignored'
-        : packet.retain
-          ? shares.take(packet.topic, packet.payload.length)
-          : null
+      const overShare = packet.retain ? shares.take(packet.topic, packet.payload.length) : null
+      const beyond = isCommand ? 'a retained command was ignored' : overShare
       if (beyond !== null) {
         // It goes nowhere, and that is said; the line stays.
         options.onRefused(packet.topic, `${session.name}: ${beyond}`)

@@ -156,13 +156,8 @@ export class Revisions {
         return { kind: 'running', revision, hash: kept.hash }
       }
       const reason = done ? (done.reason ?? 'no reason given') : `no answer within ${ANSWER_MS / 1000} s`
-      await setRevisionState(
-        this.o.db,
-        id,
-        revision,
-        done?.result === 'refused' ? 'refused' : done ? 'returned' : 'unanswered',
-        reason,
-      )
+      const endState = done ? 'returned' : 'unanswered'
+      await setRevisionState(this.o.db, id, revision, done?.result === 'refused' ? 'refused' : endState, reason)
       await log(
         this.o.db,
         id,

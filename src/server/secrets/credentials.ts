@@ -202,18 +202,14 @@ export class Credentials {
   ): Promise<void> {
     const before = this.carried.get(`${node} ${ref}`)?.version ?? 0
     const good = result === 'done'
+    const refusedState = result === 'refused' ? ('refused' as const) : ('waiting' as const)
+    const notGood = result === 'returned' ? ('returned' as const) : refusedState
     const row = {
       node_id: node,
       ref,
       version: good ? version : before,
       tried: version,
-      state: good
-        ? ('carried' as const)
-        : result === 'returned'
-          ? ('returned' as const)
-          : result === 'refused'
-            ? ('refused' as const)
-            : ('waiting' as const),
+      state: good ? ('carried' as const) : notGood,
       reason: good ? null : reason,
     }
     await putCarried(this.o.db, row)

@@ -2,7 +2,8 @@
 export function countWords(findings: readonly { severity: string }[]): string {
   const words = ['stop', 'fix', 'note'].flatMap((s) => {
     const n = findings.filter((f) => f.severity === s).length
-    return n > 0 ? [`${n} ${s}${n === 1 ? '' : s === 'fix' ? 'es' : 's'}`] : []
+    const ending = s === 'fix' ? 'es' : 's'
+    return n > 0 ? [`${n} ${s}${n === 1 ? '' : ending}`] : []
   })
   return words.join(', ') || 'clear'
 }

@@ -5,7 +5,7 @@ const problem = z.looseObject({ error: z.string(), accepts: z.string().optional(
 export type Answer<T> =
   | { kind: 'ok'; value: T }
   | { kind: 'problem'; status: number; error: string; accepts: string | null; body: unknown }
-  | { kind: 'away' }
+  | { kind: 'away'; error: string }
 
 /** Asks the server. `away` means it could not be reached at all. */
 export async function ask<T>(
@@ -23,7 +23,7 @@ export async function ask<T>(
         : { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) },
     )
   } catch {
-    return { kind: 'away' }
+    return { kind: 'away', error: 'The server cannot be reached.' }
   }
   const json: unknown = await response.json().catch(() => null)
   if (response.ok) {

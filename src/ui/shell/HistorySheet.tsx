@@ -35,7 +35,7 @@ export function HistorySheet({ nodeId, show, onHide }: { nodeId: string; show: b
     if (!show) return
     void ask(`/api/nodes/${nodeId}/history`, history).then((answer) => {
       if (answer.kind === 'ok') setTold(answer.value)
-      else setProblem(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error)
+      else setProblem(answer.error)
     })
   }, [nodeId, show])
   return (

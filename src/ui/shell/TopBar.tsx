@@ -1,7 +1,7 @@
 'use client'
 import Link from 'next/link'
 import { Fragment } from 'react'
-import { useLive } from '../live/store'
+import { type Saving, useLive } from '../live/store'
 
 interface TopBarProps {
   crumbs: { name: string; href?: string }[]
@@ -21,13 +21,7 @@ export function TopBar({ crumbs, onFind, onKeys }: TopBarProps) {
         {named.map((c, i) => (
           <Fragment key={c.name}>
             {i > 0 && '\u2002/\u2002'}
-            {c.href !== undefined && i < named.length - 1 ? (
-              <Link href={c.href}>{c.name}</Link>
-            ) : i === named.length - 1 && i > 0 ? (
-              <b>{c.name}</b>
-            ) : (
-              c.name
-            )}
+            <Crumb name={c.name} href={c.href} first={i === 0} last={i === named.length - 1} />
           </Fragment>
         ))}
       </span>
@@ -45,19 +39,17 @@ export function TopBar({ crumbs, onFind, onKeys }: TopBarProps) {
   )
 }
 
+function savingWords(saving: Saving): string {
+  if (saving.state === 'saving') return 'saving …'
+  if (saving.state === 'waiting') return 'not saved yet: waiting for the server'
+  return saving.at === null ? 'all saved' : `saved ${new Date(saving.at).toLocaleTimeString('en-GB')}`
+}
+
 function SavingWords() {
   const saving = useLive((s) => s.saving)
-  const words =
-    saving.state === 'saving'
-      ? 'saving …'
-      : saving.state === 'waiting'
-        ? 'not saved yet: waiting for the server'
-        : saving.at === null
-          ? 'all saved'
-          : `saved ${new Date(saving.at).toLocaleTimeString('en-GB')}`
   return (
     <span className="fact" data-saving={saving.state} role="status">
-      {words}
+      {savingWords(saving)}
     </span>
   )
 }
@@ -84,15 +76,16 @@ function StoringWords() {
 function BrokerWords() {
   const link = useLive((s) => s.link)
   const heard = useLive((s) => Object.values(s.nodes).filter((n) => n.live.status?.is === 'online').length)
-  const words =
-    link === 'up'
-      ? `broker up · ${heard} ${heard === 1 ? 'node' : 'nodes'} heard`
-      : link === 'lost'
-        ? 'server away'
-        : 'connecting …'
+  const away = link === 'lost' ? 'server away' : 'connecting …'
+  const words = link === 'up' ? `broker up · ${heard} ${heard === 1 ? 'node' : 'nodes'} heard` : away
   return (
     <span className="fact" data-link={link}>
       {words}
     </span>
   )
+}
+
+function Crumb({ name, href, first, last }: { name: string; href?: string; first: boolean; last: boolean }) {
+  if (href !== undefined && !last) return <Link href={href}>{name}</Link>
+  return last && !first ? <b>{name}</b> : name
 }

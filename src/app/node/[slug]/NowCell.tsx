@@ -93,9 +93,10 @@ export function Switch({ view, row }: { view: NodeView; row: ThreadRow }) {
         'refused',
       )
   }
+  const turn = on ? 'switch off' : 'switch on'
   return (
     <Button variant="quiet" disabled={busy} onClick={() => void send()} data-switch={row.signal.slug}>
-      {busy ? '…' : on ? 'switch off' : 'switch on'}
+      {busy ? '…' : turn}
     </Button>
   )
 }

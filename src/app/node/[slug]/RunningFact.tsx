@@ -9,18 +9,15 @@ export function RunningFact({ view }: { view: NodeView }) {
   const same = useInForce(view)
   const { send, busy, ready } = useSend(view)
   const { running, sending } = view.node.live
+  const sendWords = sending ? 'Send this instead' : 'Send'
   return (
     <div className="fact">
       running
       <strong data-running={running?.revision ?? 0} data-current={same}>
-        {running === null
-          ? 'nothing yet'
-          : same
-            ? `revision ${running.revision}, as designed`
-            : `revision ${running.revision}, design is ahead`}
+        {running === null ? 'nothing yet' : `revision ${running.revision}, ${same ? 'as designed' : 'design is ahead'}`}
         {!same && (
           <Button disabled={!ready} onClick={() => void send()}>
-            {busy ? 'Sending …' : sending ? 'Send this instead' : 'Send'}
+            {busy ? 'Sending …' : sendWords}
           </Button>
         )}
       </strong>

@@ -1,3 +1,4 @@
+import { adding } from '../remedies'
 import { isKey } from '../../catalog/drivers'
 import { addedOn } from '../../model/design'
 import { farads, ohms } from '../../units/format'
@@ -26,33 +27,24 @@ export const adcSource: Rule = {
       const path = analogPath(design, catalog, board, line)
       // A resistor that is measured is seen at its highest in parallel with its pull.
       const { sensor } = line.terminal
-      const ohm =
-        sensor && sensor.kind !== 'potentiometer'
-          ? path.upOhm === Infinity
-            ? 0
-            : seenOhm({ ...path, sourceOhm: sensor.maxOhm })
-          : seenOhm(path)
+      const measured = sensor && sensor.kind !== 'potentiometer'
+      const unpulled = measured && path.upOhm === Infinity
+      const ohm = unpulled ? 0 : seenOhm(measured ? { ...path, sourceOhm: sensor.maxOhm } : path)
       if (ohm <= MOST_OHM) return []
       return [
-        report('adc-source', line.key, {
-          severity: 'fix',
+        report(line.key, {
           ...about(design, line),
-          source: SOURCE,
           sentence: `${line.part.label} reaches the converter through ${ohms(ohm)}: without a capacitor readings come out low and lean on one another.`,
           steps: [
             { gives: 'source', formula: '(R_s + R1) ‖ R2 ‖ R_pull', numbers: 'at its highest', result: ohms(ohm) },
           ],
           remedies: [
-            {
-              label: `Add ${farads(1e-7)} at the pin`,
-              edits: [
-                {
-                  kind: 'add-component',
-                  componentId: componentIdOf(line.key, 'capacitor'),
-                  component: { type: 'capacitor', line: line.key, names: freeNames(design, 'C'), farad: 1e-7 },
-                },
-              ],
-            },
+            adding(`Add ${farads(1e-7)} at the pin`, componentIdOf(line.key, 'capacitor'), {
+              type: 'capacitor',
+              line: line.key,
+              names: freeNames(design, 'C'),
+              farad: 1e-7,
+            }),
           ],
           calculation: {
             id: 'filter' as const,

@@ -1,3 +1,4 @@
+import { replacing } from '../remedies'
 import { inputMaxV } from '../../catalog/board'
 import { type Channel, meansOf } from '../../catalog/part'
 import { addedOn } from '../../model/design'
@@ -12,9 +13,9 @@ import {
   sensorVolts,
   sourceLine,
 } from '../../wiring/analogPath'
-import { about, type CheckContext, componentIdOf, report, type Rule } from '../context'
+import { about, type CheckContext, componentIdOf, report, type Reported, type Rule } from '../context'
 import { converterRemedy, scaleRemedy } from '../lineRemedies'
-import type { Finding, Remedy } from '../finding'
+import type { Remedy } from '../finding'
 
 const SOURCE =
   'Chip data sheet: span over which the converter is straight; Kirchhoff at the pin with everything that hangs on it.'
@@ -40,7 +41,7 @@ export const adcSpan: Rule = {
 }
 
 /** A part that makes its voltage by itself. */
-function ofSource(context: CheckContext, line: PlanLine, channel: Reading, path: AnalogPath): Finding[] {
+function ofSource(context: CheckContext, line: PlanLine, channel: Reading, path: AnalogPath): Reported[] {
   const { design, board } = context
   const span = line.terminal.sensor ? { min: 0, max: path.supplyV } : line.terminal.spanV
   if (!span) return []
@@ -59,10 +60,9 @@ function ofSource(context: CheckContext, line: PlanLine, channel: Reading, path:
   const lost = over ? Math.min(1, (highV - maxV) / (highV - lowV)) : Math.min(1, (minV - lowV) / (highV - lowV))
   const end = meansOf(line.kind, line.part.settings).falls ? 'lower' : 'upper'
   return [
-    report('adc-span', line.key, {
+    report(line.key, {
       severity: over ? severity : 'note',
       ...about(design, line),
-      source: SOURCE,
       sentence: over
         ? `${line.part.label} gives up to ${volts(highV)} at the ${line.hosted ? 'converter, which' : 'pin; the converter'} measures up to ${volts(maxV)}: the ${end} ${(lost * 100).toFixed(0)} % are lost.`
         : `${line.part.label} gives ${volts(lowV)} at its lowest; the converter measures well from ${volts(minV)}.`,
@@ -91,7 +91,7 @@ function ofSource(context: CheckContext, line: PlanLine, channel: Reading, path:
 }
 
 /** A resistor that is measured: its pull decides which part of it is seen. */
-function ofSensor(context: CheckContext, line: PlanLine, channel: Reading, path: AnalogPath): Finding[] {
+function ofSensor(context: CheckContext, line: PlanLine, channel: Reading, path: AnalogPath): Reported[] {
   const { design } = context
   const { sensor } = line.terminal
   const pull = addedOn(design, line.key, 'pull')
@@ -108,22 +108,17 @@ function ofSensor(context: CheckContext, line: PlanLine, channel: Reading, path:
   const wider = [...better].sort((a, b) => b.span.width - a.span.width).find((b) => b.span.width > now.width * 1.02)
   // Reaching further towards the weak end of the sensor, and still seeing something of the strong one.
   const further = better.find((b) => b.ohm > pull.value.ohm && b.span.reach > now.reach && b !== wider)
-  const change = ({ ohm, span }: (typeof better)[number]): Remedy => ({
-    label: `Change ${pull.value.names[0]} to ${ohms(ohm)}: ${span.words}`,
-    edits: [
-      { kind: 'remove-component', componentId: pull.id },
-      {
-        kind: 'add-component',
-        componentId: componentIdOf(line.key, 'pull'),
-        component: { ...pull.value, names: pull.value.names, ohm, tolerance: 0.01 },
-      },
-    ],
-  })
+  const change = ({ ohm, span }: (typeof better)[number]): Remedy =>
+    replacing(
+      `Change ${pull.value.names[0]} to ${ohms(ohm)}: ${span.words}`,
+      pull.id,
+      componentIdOf(line.key, 'pull'),
+      { ...pull.value, names: pull.value.names, ohm, tolerance: 0.01 },
+    )
   return [
-    report('adc-span', line.key, {
+    report(line.key, {
       severity: now.enough ? 'note' : 'fix',
       ...about(design, line),
-      source: SOURCE,
       sentence: `${line.part.label} with ${ohms(pull.value.ohm)} above it is measured well ${now.words}; beyond that the converter is blind.`,
       steps: [
         {

@@ -1,7 +1,8 @@
+import { byOne } from '../remedies'
 import { addressOf, addressWords } from '../../model/address'
 import { inOrder } from '../../model/design'
 import { busOf } from '../../lines/lines'
-import { type CheckContext, type Rule, signalOfPart } from '../context'
+import { report, type CheckContext, type Rule, signalOfPart } from '../context'
 import type { Remedy } from '../finding'
 
 interface OnBus {
@@ -36,18 +37,13 @@ export const addressClash: Rule = {
       )
       if (!other) return []
       return [
-        {
-          rule: 'address-clash',
-          severity: 'fix' as const,
-          key: `address-clash:${p.id}`,
-          bench: 'parts' as const,
+        report(p.id, {
+          bench: 'parts',
           signalId: signalOfPart(design, p.id),
           partId: p.id,
           sentence: `${p.label} and ${other.label} are both ${addressWords(p.address)} on one bus: they answer together.`,
-          working: null,
           remedies: remedies(context, p, parts),
-          caution: null,
-        },
+        }),
       ]
     })
   },
@@ -59,15 +55,19 @@ function remedies({ design, catalog, board }: CheckContext, part: OnBus, parts: 
   const free = kind?.i2c?.addresses.find((a) => !taken.includes(a))
   const out: Remedy[] = []
   if (free !== undefined)
-    out.push({
-      label: `Set ${part.label} to ${addressWords(free)}`,
-      edits: [{ kind: 'set-part', partId: part.id, setting: 'address', value: addressWords(free) }],
-    })
+    out.push(
+      byOne(`Set ${part.label} to ${addressWords(free)}`, {
+        kind: 'set-part',
+        partId: part.id,
+        setting: 'address',
+        value: addressWords(free),
+      }),
+    )
   const { count, routing } = board.peripherals.i2c
   const used = new Set(parts.map((o) => o.bus).filter((b) => !b.includes(':')))
   const next = ['a', 'b', 'c', 'd'].find((b) => !used.has(b))
   if (next !== undefined && (routing === 'software' || used.size < count))
-    out.push({ label: `Second bus for ${part.label}`, edits: [{ kind: 'set-bus', partId: part.id, bus: next }] })
+    out.push(byOne(`Second bus for ${part.label}`, { kind: 'set-bus', partId: part.id, bus: next }))
   // Who stays in front of a multiplexer is heard behind it as well: all of this address go behind, each behind a branch
   // of its own.
   const alike = parts

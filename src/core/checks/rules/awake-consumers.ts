@@ -27,12 +27,10 @@ export const awakeConsumers: Rule = {
     const [worst] = [...awake].sort((a, b) => b.idleA - a.idleA)
     if (sumA <= MATTERS_A || !worst) return []
     return [
-      report('awake-consumers', 'node', {
-        severity: 'fix',
+      report('node', {
         bench: 'parts',
         partId: worst.id,
         signalId: signalOfPart(design, worst.id),
-        source: awakeConsumers.source,
         sentence: `Its parts take ${engineering(sumA, 'A')} while it sleeps, the board itself ${engineering(board.currents.sleepA.likely, 'A')}: ${worst.label} alone ${engineering(worst.idleA, 'A')}. A cell of 1 000 mAh is empty after ${days(sumA + board.currents.sleepA.likely)}.`,
         steps: awake.map((a) => ({
           gives: a.label,

@@ -1,3 +1,4 @@
+import { replacing } from '../remedies'
 import { addedOn } from '../../model/design'
 import { engineering } from '../../units/format'
 import { about, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'
@@ -26,13 +27,9 @@ export const backFeed: Rule = {
       const own = supplies.find((r) => r.partId !== null && r.id !== design.boardFeed)
       if (!own || addedOn(design, line.key, 'optocoupler') || addedOn(design, line.key, 'driver')) return []
       const drives = line.terminal.board === 'drives'
-      const highV = drives
-        ? board.supplyV.max
-        : output?.kind === 'fixed'
-          ? output.highMaxV
-          : output?.kind === 'push-pull'
-            ? own.max * output.highMaxRatio
-            : null
+      const ofSupplyV = output?.kind === 'push-pull' ? own.max * output.highMaxRatio : null
+      const givesV = output?.kind === 'fixed' ? output.highMaxV : ofSupplyV
+      const highV = drives ? board.supplyV.max : givesV
       if (highV === null || (drives && (input?.maxA ?? 0) > HARMLESS_A)) return []
       const series =
         (addedOn(design, line.key, 'series')?.value.ohm ?? 0) +
@@ -41,10 +38,8 @@ export const backFeed: Rule = {
       if (flowsA <= HARMLESS_A || highV > 6) return []
       const old = addedOn(design, line.key, 'series')
       return [
-        report('back-feed', line.key, {
-          severity: 'fix',
+        report(line.key, {
           ...about(design, line),
-          source: SOURCE,
           sentence: drives
             ? `${line.part.label} hangs on ${own.name}: while that is off the board feeds it through ${label}, with up to ${engineering(flowsA, 'A')}.`
             : `${line.part.label} hangs on ${own.name}: while the board is off it feeds it through ${label}, with up to ${engineering(flowsA, 'A')}.`,
@@ -57,23 +52,18 @@ export const backFeed: Rule = {
             },
           ],
           remedies: [
-            {
-              label: `Add ${engineering(SERIES_OHM, 'Ω')} in series`,
-              edits: [
-                ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
-                {
-                  kind: 'add-component',
-                  componentId: old?.id ?? componentIdOf(line.key, 'series'),
-                  component: {
-                    type: 'series',
-                    line: line.key,
-                    names: old?.value.names ?? freeNames(design, 'R'),
-                    ohm: SERIES_OHM,
-                    tolerance: 0.05,
-                  },
-                },
-              ],
-            },
+            replacing(
+              `Add ${engineering(SERIES_OHM, 'Ω')} in series`,
+              old?.id,
+              old?.id ?? componentIdOf(line.key, 'series'),
+              {
+                type: 'series',
+                line: line.key,
+                names: old?.value.names ?? freeNames(design, 'R'),
+                ohm: SERIES_OHM,
+                tolerance: 0.05,
+              },
+            ),
           ],
         }),
       ]

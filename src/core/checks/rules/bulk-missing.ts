@@ -1,3 +1,4 @@
+import { adding } from '../remedies'
 import { feedOf, freeNames, componentIdOf, report, type Rule } from '../context'
 import { supplyCurrents } from '../../catalog/part'
 import { engineering, farads } from '../../units/format'
@@ -24,10 +25,8 @@ export const bulkMissing: Rule = {
         const stepA = peakA - idleA
         const farad = Math.min(nearestIn('E12', (stepA * 0.001) / 0.5, 'up'), 0.0022)
         return [
-          report('bulk-missing', `${id}.${t.id}`, {
-            severity: 'note',
+          report(`${id}.${t.id}`, {
             partId: id,
-            source: SOURCE,
             sentence: `${part.label} takes ${engineering(stepA, 'A')} in a step: a capacitor at ${rail.name} beside it keeps the board from starting anew.`,
             steps: [
               {
@@ -38,16 +37,12 @@ export const bulkMissing: Rule = {
               },
             ],
             remedies: [
-              {
-                label: `Add ${farads(farad)}`,
-                edits: [
-                  {
-                    kind: 'add-component',
-                    componentId: componentIdOf(rail.id, 'bulk'),
-                    component: { type: 'bulk', rail: rail.id, names: freeNames(context.design, 'C'), farad },
-                  },
-                ],
-              },
+              adding(`Add ${farads(farad)}`, componentIdOf(rail.id, 'bulk'), {
+                type: 'bulk',
+                rail: rail.id,
+                names: freeNames(context.design, 'C'),
+                farad,
+              }),
             ],
           }),
         ]

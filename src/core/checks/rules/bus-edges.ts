@@ -1,3 +1,4 @@
+import { adding } from '../remedies'
 import { busPullLimits, MOST_F, parallel, RISE_S } from '../../calculations/busPullCalculation'
 import { nearestIn } from '../../units/eSeries'
 import { farads, ohms } from '../../units/format'
@@ -40,16 +41,16 @@ export const busEdges: Rule = {
       if (line.bus?.kind !== 'i2c' || design.plan.pins[line.key] === undefined) return []
       const { modulesOhm, pullOhm, capacitanceF } = busLine(context, line)
       const { minOhm, maxOhm } = busPullLimits(board.supplyV.max, RISE_S.standard, capacitanceF)
-      const trouble =
-        capacitanceF > MOST_F
-          ? `${farads(capacitanceF)} hang on it; the bus stands 400 pF`
-          : pullOhm === Infinity
-            ? 'nothing pulls it up'
-            : pullOhm < minOhm
-              ? `all pull-ups together are ${ohms(pullOhm)}, and a part can pull low no less than ${ohms(minOhm)}`
-              : pullOhm > maxOhm
-                ? `all pull-ups together are ${ohms(pullOhm)}, and its edges need ${ohms(maxOhm)} or less`
-                : null
+      const slow =
+        pullOhm > maxOhm
+          ? `all pull-ups together are ${ohms(pullOhm)}, and its edges need ${ohms(maxOhm)} or less`
+          : null
+      const strong =
+        pullOhm < minOhm
+          ? `all pull-ups together are ${ohms(pullOhm)}, and a part can pull low no less than ${ohms(minOhm)}`
+          : slow
+      const unpulled = pullOhm === Infinity ? 'nothing pulls it up' : strong
+      const trouble = capacitanceF > MOST_F ? `${farads(capacitanceF)} hang on it; the bus stands 400 pF` : unpulled
       if (trouble === null) return []
       const wanted = Math.sqrt(minOhm * maxOhm)
       const add =
@@ -64,11 +65,9 @@ export const busEdges: Rule = {
         value: add ?? 4700,
       }
       return [
-        report('bus-edges', line.key, {
-          severity: 'fix',
+        report(line.key, {
           partId: line.partId,
           sentence: `${lineName(line)}: ${trouble}.`,
-          source: SOURCE,
           steps: [
             {
               gives: 'capacitance',
@@ -93,23 +92,14 @@ export const busEdges: Rule = {
             add === null || line.pulls.length > 0
               ? []
               : [
-                  {
-                    label: `Add ${ohms(add)} to 3.3 V`,
-                    edits: [
-                      {
-                        kind: 'add-component',
-                        componentId: componentIdOf(line.key, 'pull'),
-                        component: {
-                          type: 'pull',
-                          line: line.key,
-                          names: freeNames(design, 'R'),
-                          level: 'high',
-                          ohm: add,
-                          tolerance: 0.05,
-                        },
-                      },
-                    ],
-                  },
+                  adding(`Add ${ohms(add)} to 3.3 V`, componentIdOf(line.key, 'pull'), {
+                    type: 'pull',
+                    line: line.key,
+                    names: freeNames(design, 'R'),
+                    level: 'high',
+                    ohm: add,
+                    tolerance: 0.05,
+                  }),
                 ],
           calculation: { id: 'bus-pull', target: { line: line.key }, given },
         }),

@@ -1,3 +1,4 @@
+import { feeding } from '../remedies'
 import { inputMaxV, ROUNDING_V } from '../../catalog/board'
 import { volts } from '../../units/format'
 import { feedable, feedOf, report, type Rule, signalOfPart } from '../context'
@@ -17,8 +18,7 @@ export const busPullOver: Rule = {
       const supply = kind.terminals.find((t) => t.role === 'supply' && t.id === pull.to)
       const lower = supply?.role === 'supply' ? feedable(context, id, supply).find((r) => r.max <= limitV) : undefined
       return [
-        report('bus-pull-over', id, {
-          severity: 'stop',
+        report(id, {
           partId: id,
           signalId: signalOfPart(context.design, id),
           sentence: `${part.label} pulls SDA and SCL to ${rail.name}, up to ${volts(rail.max)}; the pins stand ${volts(limitV)}.`,
@@ -33,12 +33,7 @@ export const busPullOver: Rule = {
           source: context.board.input.source,
           remedies:
             lower && supply
-              ? [
-                  {
-                    label: `Feed ${supply.label} from ${lower.name}`,
-                    edits: [{ kind: 'feed', partId: id, terminal: supply.id, rail: lower.id }],
-                  },
-                ]
+              ? [feeding(`Feed ${supply.label} from ${lower.name}`, { partId: id, terminal: supply.id }, lower.id)]
               : [],
         }),
       ]

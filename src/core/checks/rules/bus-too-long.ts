@@ -25,7 +25,7 @@ export const busTooLong: Rule = {
       const star = line.bus.kind === 'one-wire' && line.members.filter((m) => m.part.cableM > 3).length > 2
       if (lengthM <= limit.care && !star) return []
       return [
-        report('bus-too-long', line.key, {
+        report(line.key, {
           severity: lengthM > limit.fails || star ? 'fix' : 'note',
           partId: line.partId,
           sentence: star
@@ -39,7 +39,6 @@ export const busTooLong: Rule = {
               result: `${lengthM.toFixed(1)} m`,
             },
           ],
-          source: SOURCE,
         }),
       ]
     }),

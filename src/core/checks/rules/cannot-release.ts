@@ -1,3 +1,4 @@
+import { adding, feeding } from '../remedies'
 import { volts } from '../../units/format'
 import { about, componentIdOf, feedable, feedOf, freeNames, report, type Rule } from '../context'
 import type { Remedy } from '../finding'
@@ -27,35 +28,20 @@ export const cannotRelease: Rule = {
           : undefined
       const remedies: Remedy[] = [
         ...(own && lower
-          ? [
-              {
-                label: `Feed ${lower.label} from ${own.name}`,
-                edits: [{ kind: 'feed' as const, partId: line.partId, terminal: lower.id, rail: own.id }],
-              },
-            ]
+          ? [feeding(`Feed ${lower.label} from ${own.name}`, { partId: line.partId, terminal: lower.id }, own.id)]
           : []),
-        {
-          label: 'Transistor in between',
-          edits: [
-            {
-              kind: 'add-component',
-              componentId: componentIdOf(line.key, 'driver'),
-              component: {
-                type: 'driver',
-                line: line.key,
-                names: freeNames(design, 'Q', 'R', 'R'),
-                device: 'npn',
-                seriesOhm: 4700,
-                holdOhm: 10_000,
-                tolerance: 0.05,
-              },
-            },
-          ],
-        },
+        adding('Transistor in between', componentIdOf(line.key, 'driver'), {
+          type: 'driver',
+          line: line.key,
+          names: freeNames(design, 'Q', 'R', 'R'),
+          device: 'npn',
+          seriesOhm: 4700,
+          holdOhm: 10_000,
+          tolerance: 0.05,
+        }),
       ]
       return [
-        report('cannot-release', line.key, {
-          severity: 'stop',
+        report(line.key, {
           ...about(design, line),
           remedies,
           sentence: `${line.part.label} hangs on ${rail.name}: with the pin high ${volts(leftV)} stay across ${label}, and it may never switch off.`,

@@ -1,7 +1,7 @@
 import { cautionsOf } from '../../catalog/part'
 import { inOrder } from '../../model/design'
 import { switchesOf } from '../../power/switching'
-import type { Rule } from '../context'
+import { report, type Rule } from '../context'
 
 /** Cautions of a part as it is set: they stand until a person acknowledges them by name in the logbook. */
 export const caution: Rule = {
@@ -19,17 +19,14 @@ export const caution: Rule = {
       const mine = (kind ? cautionsOf(kind, part.settings) : []).filter(
         ({ caution: c }) => !joined.some((j) => j.id === c.id && j.when === null),
       )
-      return mine.map(({ caution: c, choice }) => ({
-        rule: 'caution',
-        severity: 'stop' as const,
-        key: `caution:${c.id}:${id}`,
-        bench: 'parts' as const,
-        signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null,
-        partId: id,
-        sentence: `${part.label}${choice ? `, ${choice.label}` : ''}: read the caution and put your name to it.`,
-        working: null,
-        remedies: [],
-        caution: { title: c.title, text: c.text },
-      }))
+      return mine.map(({ caution: c, choice }) =>
+        report(`${c.id}:${id}`, {
+          bench: 'parts',
+          signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null,
+          partId: id,
+          sentence: `${part.label}${choice ? `, ${choice.label}` : ''}: read the caution and put your name to it.`,
+          caution: { title: c.title, text: c.text },
+        }),
+      )
     }),
 }

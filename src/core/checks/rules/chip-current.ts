@@ -14,8 +14,7 @@ export const chipCurrent: Rule = {
     const sumA = on.reduce((sum, l) => sum + pinA(context, l), 0)
     if (sumA <= board.drive.totalA || on.length < 2) return []
     return [
-      report('chip-current', 'chip', {
-        severity: 'fix',
+      report('chip', {
         sentence: `All outputs together may take ${engineering(sumA, 'A')}; the chip gives ${engineering(board.drive.totalA, 'A')}.`,
         steps: [
           ...on.map((l) => ({
@@ -26,7 +25,6 @@ export const chipCurrent: Rule = {
           })),
           { gives: 'together', formula: 'Σ I', numbers: `${on.length} pins`, result: engineering(sumA, 'A') },
         ],
-        source: 'Chip data sheet: sum over all pins.',
       }),
     ]
   },

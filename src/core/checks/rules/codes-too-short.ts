@@ -19,12 +19,10 @@ export const codesTooShort: Rule = {
     return parts
       .filter(({ kind }) => kind.channels.some((c) => c.driver === 'radio'))
       .map(({ id, part }) =>
-        report('codes-too-short', id, {
-          severity: 'note',
+        report(id, {
           bench: 'parts',
           partId: id,
           signalId: signalOfPart(design, id),
-          source: codesTooShort.source,
           sentence:
             `${part.label}: this chip tells pulses of ${codeLeastUs} µs and longer; shorter codes reach it in part, and what is lost is counted. ` +
             `Better: ${better.join(', ')}.`,

@@ -1,9 +1,9 @@
+import { replacing } from '../remedies'
 import { addedOn, type Design } from '../../model/design'
 import type { PlanLine } from '../../lines/lines'
 import { type Load, worksOf } from '../../power/switching'
 import { engineering } from '../../units/format'
-import { about, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'
-import type { Finding } from '../finding'
+import { about, componentIdOf, feedOf, freeNames, report, type Reported, type Rule } from '../context'
 
 const SOURCE =
   'V = L · di/dt: a coil that is switched off drives its voltage up until something conducts; the diode then carries the coil’s own current.'
@@ -44,23 +44,23 @@ function* diodeFinding(
   design: Design,
   line: PlanLine,
   { coilA, ratedA, fast, volts }: { coilA: number; ratedA: number; fast: boolean; volts: number | null },
-): Generator<Finding> {
+): Generator<Reported> {
   const old = addedOn(design, line.key, 'diode')
   const small = old && old.value.ratedA < coilA
   const slow = old && fast && !old.value.fast
   if (old && !small && !slow) return
   const kind = fast ? 'fast or Schottky diode' : 'rectifier diode'
   const label = `${fast ? 'Schottky diode' : 'Diode'}, ${engineering(ratedA, 'A')}, across the coil`
+  const [name, ratedNow] = [old?.value.names[0] ?? '', engineering(old?.value.ratedA ?? 0, 'A')]
+  const whyNot = small
+    ? `${name} of ${line.part.label} carries ${ratedNow}; the coil goes on with ${engineering(coilA, 'A')} when it is switched off.`
+    : `${name} of ${line.part.label} is too slow for pulse width: it still conducts when the transistor comes on again.`
   const sentence = !old
     ? `${line.part.label} switches a coil with no diode across it: the transistor dies when it is switched off.`
-    : small
-      ? `${old.value.names[0]} of ${line.part.label} carries ${engineering(old.value.ratedA, 'A')}; the coil goes on with ${engineering(coilA, 'A')} when it is switched off.`
-      : `${old.value.names[0]} of ${line.part.label} is too slow for pulse width: it still conducts when the transistor comes on again.`
-  yield report('coil-without-path', line.key, {
-    severity: 'stop',
+    : whyNot
+  yield report(line.key, {
     ...about(design, line),
     sentence,
-    source: SOURCE,
     steps: [
       {
         gives: 'the diode stands',
@@ -70,23 +70,13 @@ function* diodeFinding(
       },
     ],
     remedies: [
-      {
-        label,
-        edits: [
-          ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
-          {
-            kind: 'add-component',
-            componentId: old?.id ?? componentIdOf(line.key, 'diode'),
-            component: {
-              type: 'diode',
-              line: line.key,
-              names: old?.value.names ?? freeNames(design, 'D'),
-              ratedA,
-              fast,
-            },
-          },
-        ],
-      },
+      replacing(label, old?.id, old?.id ?? componentIdOf(line.key, 'diode'), {
+        type: 'diode',
+        line: line.key,
+        names: old?.value.names ?? freeNames(design, 'D'),
+        ratedA,
+        fast,
+      }),
     ],
   })
 }

@@ -1,3 +1,4 @@
+import { replacing } from '../remedies'
 import { switchesOf } from '../../power/switching'
 import { engineering } from '../../units/format'
 import { componentIdOf, freeNames, report, type Rule, signalOfPart } from '../context'
@@ -26,35 +27,29 @@ export const contactArc: Rule = {
           const device = load.ac ? ('rc' as const) : ('diode' as const)
           const ratedA = diodeFor(load.runA)
           return [
-            report('contact-arc', load.partId, {
+            report(load.partId, {
               severity: wrong && load.ac ? 'stop' : 'fix',
               bench: 'wires',
               partId: load.partId,
               signalId: signalOfPart(design, s.partId),
-              source: contactArc.source,
               sentence: wrong
                 ? `${quench.names[0]} across ${load.label} ${load.ac ? 'is a diode on alternating current: it shorts every second half-wave' : `carries ${engineering(quench.ratedA, 'A')}, the load ${engineering(load.runA, 'A')}`}.`
                 : `${load.label} hangs on a contact of ${s.part.label} with nothing across it: the spark burns the contact and restarts the board.`,
               remedies: [
-                {
-                  label: load.ac
+                replacing(
+                  load.ac
                     ? 'Resistor and capacitor across the load'
                     : `Diode, ${engineering(ratedA, 'A')}, across the load`,
-                  edits: [
-                    ...(there ? [{ kind: 'remove-component' as const, componentId: there[0] }] : []),
-                    {
-                      kind: 'add-component',
-                      componentId: there?.[0] ?? componentIdOf(load.partId, 'quench'),
-                      component: {
-                        type: 'quench',
-                        part: load.partId,
-                        names: quench?.names ?? freeNames(design, 'D'),
-                        device,
-                        ratedA,
-                      },
-                    },
-                  ],
-                },
+                  there?.[0],
+                  there?.[0] ?? componentIdOf(load.partId, 'quench'),
+                  {
+                    type: 'quench',
+                    part: load.partId,
+                    names: quench?.names ?? freeNames(design, 'D'),
+                    device,
+                    ratedA,
+                  },
+                ),
               ],
             }),
           ]

@@ -27,18 +27,17 @@ export const contactRating: Rule = {
       const mine = switches.filter((s) => s.partId === id)
       const joined = mine.flatMap((s) => s.loads)
       const stated = statedLoad(kind, part)
-      const loads = joined.length > 0 ? joined : stated && stated.runA > 0 ? [stated] : []
+      const statedLoads = stated && stated.runA > 0 ? [stated] : []
+      const loads = joined.length > 0 ? joined : statedLoads
       const over = loads.flatMap((load) => troubleOf(load, ratingOf(context, id, load), loads) ?? [])
       const [first] = over
       if (!first) return []
       const { load, words, rated, runA, startA } = first
       return [
-        report('contact-rating', id, {
-          severity: 'stop',
+        report(id, {
           bench: 'parts',
           partId: id,
           signalId: signalOfPart(design, id),
-          source: SOURCE,
           sentence: `${part.label}: ${words}. A contactor, a snubber, or a switch made for it.`,
           steps: [
             {

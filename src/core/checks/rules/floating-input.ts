@@ -1,3 +1,4 @@
+import { adding } from '../remedies'
 import { pullServes } from '../../pins/judgePin'
 import { engineering, ohms } from '../../units/format'
 import { about, componentIdOf, freeNames, pinAt, report, type Rule } from '../context'
@@ -31,8 +32,7 @@ export const floatingInput: Rule = {
       const far = line.part.cableM > 2 || line.part.outdoor
       const ohm = far ? 3300 : 10_000
       return [
-        report('floating-input', line.key, {
-          severity: 'fix',
+        report(line.key, {
           ...about(design, line),
           sentence: `Nothing holds ${line.part.label} ${line.terminal.label} when it is “${open.name}”, and ${pin.label} has no pull inside.`,
           steps: [
@@ -49,25 +49,15 @@ export const floatingInput: Rule = {
               result: engineering(board.logicV / ohm, 'A'),
             },
           ],
-          source: SOURCE,
           remedies: [
-            {
-              label: `Add ${ohms(ohm)} to ${wanted === 'up' ? '3.3 V' : 'ground'}`,
-              edits: [
-                {
-                  kind: 'add-component',
-                  componentId: componentIdOf(line.key, 'pull'),
-                  component: {
-                    type: 'pull',
-                    line: line.key,
-                    names: freeNames(design, 'R'),
-                    level: wanted === 'up' ? 'high' : 'low',
-                    ohm,
-                    tolerance: 0.05,
-                  },
-                },
-              ],
-            },
+            adding(`Add ${ohms(ohm)} to ${wanted === 'up' ? '3.3 V' : 'ground'}`, componentIdOf(line.key, 'pull'), {
+              type: 'pull',
+              line: line.key,
+              names: freeNames(design, 'R'),
+              level: wanted === 'up' ? 'high' : 'low',
+              ohm,
+              tolerance: 0.05,
+            }),
           ],
           calculation: {
             id: 'pull',

@@ -1,3 +1,4 @@
+import { byOne, feeding, replacing } from '../remedies'
 import { couplerOhm, COUPLER, couplerState, STRONGEST_PULL } from '../../calculations/couplerCalculation'
 import { meansOf } from '../../catalog/part'
 import { addedOn } from '../../model/design'
@@ -19,12 +20,9 @@ export const wetContact: Rule = {
       const range = meansOf(line.kind, line.part.settings).carries
       if (!range || addedOn(context.design, line.key, 'optocoupler')) return []
       return [
-        report('wet-contact', line.key, {
-          severity: 'stop',
+        report(line.key, {
           ...about(context.design, line),
           sentence: `${line.part.label} carries ${range.ac ? `up to ${volts(range.maxV / Math.SQRT2)} AC` : `${volts(range.minV)} to ${volts(range.maxV)}`}; the input is for a bare contact.`,
-          source:
-            'A pin stands no more than its supply plus 0.3 V; a foreign voltage also brings its own ground along.',
           remedies: couplerRemedy(context.design, line, range),
         }),
       ]
@@ -53,18 +51,22 @@ export const couplerInput: Rule = {
         supplyV: board.supplyV.max,
         pullOhm,
       })
+      const weak =
+        s.gives < s.neededA
+          ? `it surely pulls ${engineering(s.gives, 'A')}, and the pull-up gives ${engineering(s.neededA, 'A')}`
+          : null
+      const little =
+        s.leastA < COUPLER.transferFromA
+          ? `only ${engineering(s.leastA, 'A')} flow at the lowest voltage; it needs ${engineering(COUPLER.transferFromA, 'A')}`
+          : weak
       const trouble =
         s.mostA > COUPLER.mostA
           ? `up to ${engineering(s.mostA, 'A')} flow through its lamp, which stands ${engineering(COUPLER.mostA, 'A')}`
-          : s.leastA < COUPLER.transferFromA
-            ? `only ${engineering(s.leastA, 'A')} flow at the lowest voltage; it needs ${engineering(COUPLER.transferFromA, 'A')}`
-            : s.gives < s.neededA
-              ? `it surely pulls ${engineering(s.gives, 'A')}, and the pull-up gives ${engineering(s.neededA, 'A')}`
-              : null
+          : little
       const better = nearestIn('E24', couplerOhm(range.minV, range.maxV), 'down')
       const ac = range.ac
         ? [
-            report('coupler-input', `${line.key}:ac`, {
+            report(`${line.key}:ac`, {
               severity: 'note',
               ...about(design, line),
               sentence: `${line.part.label} alternates: its coupler blinks a hundred times a second. Let the node hold the state for 50 ms.`,
@@ -75,8 +77,7 @@ export const couplerInput: Rule = {
       if (trouble === null) return ac
       return [
         ...ac,
-        report('coupler-input', line.key, {
-          severity: 'fix',
+        report(line.key, {
           ...about(design, line),
           sentence: `${coupler.value.names[0]} of ${line.part.label}: ${trouble}.`,
           steps: [
@@ -93,23 +94,14 @@ export const couplerInput: Rule = {
               result: `${engineering(s.neededA, 'A')} ≤ ${engineering(s.gives, 'A')}`,
             },
           ],
-          source:
-            'Coupler data sheets: 1.2 V across the lamp, 20 mA at most, transfer of 50 % halved for age and small currents.',
           remedies:
             better === coupler.value.seriesOhm
               ? []
               : [
-                  {
-                    label: `Change ${coupler.value.names[1]} to ${ohms(better)}`,
-                    edits: [
-                      { kind: 'remove-component', componentId: coupler.id },
-                      {
-                        kind: 'add-component',
-                        componentId: coupler.id,
-                        component: { ...coupler.value, seriesOhm: better },
-                      },
-                    ],
-                  },
+                  replacing(`Change ${coupler.value.names[1]} to ${ohms(better)}`, coupler.id, coupler.id, {
+                    ...coupler.value,
+                    seriesOhm: better,
+                  }),
                 ],
           calculation: {
             id: 'coupler',
@@ -160,20 +152,17 @@ export const noCommonGround: Rule = {
             design,
             direct.map((line) => ({ line, range: rangeOf(line) })),
           )
-      const joined = direct.map((line) =>
-        report('no-common-ground', line.key, { severity: 'stop', ...about(design, line), sentence, source, remedies }),
-      )
+      const joined = direct.map((line) => report(line.key, { ...about(design, line), sentence, source, remedies }))
       const feedsUs = own && (design.boardFeed?.startsWith(`${id}.`) ?? false)
       return !feedsUs
         ? joined
         : [
             ...joined,
-            report('no-common-ground', id, {
-              severity: 'stop',
+            report(id, {
               partId: id,
               sentence,
               source,
-              remedies: [{ label: 'Feed the board by USB', edits: [{ kind: 'feed-board', rail: null }] }],
+              remedies: [byOne('Feed the board by USB', { kind: 'feed-board', rail: null })],
             }),
           ]
     }),
@@ -192,18 +181,11 @@ export const acForDc: Rule = {
         if (!rail?.ac || t.role !== 'supply' || t.ac) return []
         const other = feedable(context, id, t)[0]
         return [
-          report('ac-for-dc', `${id}.${t.id}`, {
-            severity: 'stop',
+          report(`${id}.${t.id}`, {
             partId: id,
             sentence: `${part.label} takes direct current; ${rail.name} alternates and peaks at ${volts(rail.max * Math.SQRT2)}. A rectifier and a regulator first, or another supply.`,
-            source: 'Kind of the supply; peak 1.41 times its stated voltage.',
             remedies: other
-              ? [
-                  {
-                    label: `Feed ${t.label} from ${other.name}`,
-                    edits: [{ kind: 'feed', partId: id, terminal: t.id, rail: other.id }],
-                  },
-                ]
+              ? [feeding(`Feed ${t.label} from ${other.name}`, { partId: id, terminal: t.id }, other.id)]
               : [],
           }),
         ]

@@ -38,17 +38,17 @@ export const fuseMissing: Rule = {
         if (!fuse && !battery && t.limitA <= ampacityA(gauge)) return []
         const ratedA = chooseFuse(Math.max(loadA, startA / 10), gauge)
         const slow = ratedA !== null && startA > ratedA * 2
+        const unfit =
+          fuse?.type === 'fuse'
+            ? `${fuse.names[0]} of ${part.label} lets ${engineering(fuse.ratedA, 'A')} through ${gauge} mm², which carries ${engineering(ampacityA(gauge), 'A')}.`
+            : `${part.label} has no fuse: in a short circuit its wires burn before it gives up.`
         return [
-          report('fuse-missing', rail, {
-            severity: 'fix',
+          report(rail, {
             partId: id,
-            source: SOURCE,
             sentence:
               quick && !over
                 ? `${fuse.names[0]} of ${part.label} is a quick one of ${engineering(fuse.ratedA, 'A')}, and ${engineering(startA, 'A')} flow when the largest load starts: it blows for nothing.`
-                : fuse?.type === 'fuse'
-                  ? `${fuse.names[0]} of ${part.label} lets ${engineering(fuse.ratedA, 'A')} through ${gauge} mm², which carries ${engineering(ampacityA(gauge), 'A')}.`
-                  : `${part.label} has no fuse: in a short circuit its wires burn before it gives up.`,
+                : unfit,
             steps: [
               {
                 gives: 'at least',

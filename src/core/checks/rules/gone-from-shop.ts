@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { report, type Rule } from '../context'
 
 /** A place the shop does not have: the node would be announced without one. */
@@ -10,16 +11,11 @@ export const placeGone: Rule = {
     around === null || design.place === null || around.place !== null
       ? []
       : [
-          report('place-gone', design.place, {
-            severity: 'fix',
+          report(design.place, {
             bench: 'program',
-            source: 'The shop document.',
             sentence: `The place it is in, “${design.place}”, is not among those of the shop: it is announced without one. Choose another, or add it in the settings.`,
             remedies: [
-              {
-                label: 'Leave its place open',
-                edits: [{ kind: 'identify', name: design.name, slug: design.slug, place: null }],
-              },
+              byOne('Leave its place open', { kind: 'identify', name: design.name, slug: design.slug, place: null }),
             ],
           }),
         ],
@@ -35,10 +31,8 @@ export const networkGone: Rule = {
     around === null || around.network !== null
       ? []
       : [
-          report('network-gone', design.network.ref, {
-            severity: 'stop',
+          report(design.network.ref, {
             bench: 'program',
-            source: 'The shop document.',
             sentence: `The network it is to join, “${design.network.ref}”, is not among those of the shop: nobody knows its password. Choose one under Program, or add it in the settings.`,
           }),
         ],

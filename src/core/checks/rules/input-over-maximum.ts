@@ -1,3 +1,4 @@
+import { feeding, replacing } from '../remedies'
 import { inputMaxV, ROUNDING_V } from '../../catalog/board'
 import { couplerOhm, STRONGEST_PULL } from '../../calculations/couplerCalculation'
 import type { OpenCalculation } from '../../calculations/writeBack'
@@ -8,10 +9,19 @@ import { railOf } from '../../power/rails'
 import { engineering, ohms, volts } from '../../units/format'
 import { analogPath } from '../../wiring/analogPath'
 import { chooseDivider, type DividerLevels, dividerLevels } from '../../wiring/divider'
-import { type CheckContext, componentIdOf, feedable, freeNames, type Rule, signalOfLine } from '../context'
+import {
+  type CheckContext,
+  componentIdOf,
+  feedable,
+  freeNames,
+  report,
+  type Reported,
+  type Rule,
+  signalOfLine,
+} from '../context'
 import { couplerRemedy, scaleRemedy } from '../lineRemedies'
 import type { Working, WorkingStep } from '../../working/working'
-import type { Finding, Remedy } from '../finding'
+import type { Remedy } from '../finding'
 
 type Divider = Extract<AddedComponent, { type: 'divider' }>
 
@@ -24,7 +34,7 @@ export const inputOverMaximum: Rule = {
   check: (context) => context.lines.flatMap((line) => judge(context, line)),
 }
 
-function judge(context: CheckContext, line: PlanLine): Finding[] {
+function judge(context: CheckContext, line: PlanLine): Reported[] {
   const { board, design } = context
   const levels = drivenLevels(context, line)
   const pin = design.plan.pins[line.key]
@@ -39,18 +49,13 @@ function judge(context: CheckContext, line: PlanLine): Finding[] {
     ? `${line.terminal.label} reaches ${volts(reaching?.highestV ?? maxV)} behind the divider`
     : `${line.terminal.label} can reach ${volts(maxV)}`
   return [
-    {
-      rule: 'input-over-maximum',
-      severity: 'stop',
-      key: `input-over-maximum:${line.key}`,
-      bench: 'wires',
+    report(line.key, {
       signalId: signalOfLine(design, line),
       partId: line.partId,
       sentence: `${what}; pin ${pin} stands ${volts(limitV)}.`,
       ...proposal(context, line, { ...levels, limitV }),
-      caution: null,
       calculation: sumOf(context, line, levels),
-    },
+    }),
   ]
 }
 
@@ -130,7 +135,7 @@ function drivenLevels({ design, board, catalog }: CheckContext, line: PlanLine):
   }
 }
 
-function proposal(context: CheckContext, line: PlanLine, levels: Levels): { working: Working; remedies: Remedy[] } {
+function proposal(context: CheckContext, line: PlanLine, levels: Levels): Working & { remedies: Remedy[] } {
   const { board, design } = context
   const readsHighV = board.input.highRatio * board.supplyV.max
   const { reach } = levels
@@ -155,7 +160,8 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
       : []
   if (line.terminal.needs === 'analog')
     return {
-      working: { steps: [reach, limit], source: board.input.source },
+      steps: [reach, limit],
+      source: board.input.source,
       remedies: [
         ...feedLower(context, line, levels.limitV),
         ...scaleRemedy(
@@ -168,34 +174,31 @@ function proposal(context: CheckContext, line: PlanLine, levels: Levels): { work
     }
   if (!chosen)
     return {
-      working: { steps: [reach, limit], source: board.input.source },
+      steps: [reach, limit],
+      source: board.input.source,
       remedies: [...feedLower(context, line, levels.limitV), ...couple],
     }
   const { topOhm, bottomOhm } = chosen
   const old = Object.entries(design.added).find(([, c]) => c.type === 'divider' && c.line === line.key)
   return {
-    working: { steps: [reach, limit, ...dividerSteps(chosen, levels, readsHighV)], source: board.input.source },
+    steps: [reach, limit, ...dividerSteps(chosen, levels, readsHighV)],
+    source: board.input.source,
     remedies: [
       ...couple,
       ...feedLower(context, line, levels.limitV),
-      {
-        label: `${old ? 'Change to' : 'Divide'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
-        edits: [
-          ...(old ? [{ kind: 'remove-component' as const, componentId: old[0] }] : []),
-          {
-            kind: 'add-component',
-            componentId: componentIdOf(line.key, 'divider'),
-            component: {
-              type: 'divider',
-              line: line.key,
-              names: old?.[1].type === 'divider' ? old[1].names : freeNames(design, 'R', 'R'),
-              topOhm,
-              bottomOhm,
-              tolerance: 0.01,
-            },
-          },
-        ],
-      },
+      replacing(
+        `${old ? 'Change to' : 'Divide'} ${ohms(topOhm)} over ${ohms(bottomOhm)}`,
+        old?.[0],
+        componentIdOf(line.key, 'divider'),
+        {
+          type: 'divider',
+          line: line.key,
+          names: old?.[1].type === 'divider' ? old[1].names : freeNames(design, 'R', 'R'),
+          topOhm,
+          bottomOhm,
+          tolerance: 0.01,
+        },
+      ),
     ],
   }
 }
@@ -210,12 +213,7 @@ function feedLower(context: CheckContext, line: PlanLine, limitV: number): Remed
       ? feedable(context, line.partId, supply).find((r) => r.max * output.highMaxRatio <= limitV)
       : undefined
   return rail && supply
-    ? [
-        {
-          label: `Feed ${supply.label} from ${rail.name}`,
-          edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: rail.id }],
-        },
-      ]
+    ? [feeding(`Feed ${supply.label} from ${rail.name}`, { partId: line.partId, terminal: supply.id }, rail.id)]
     : []
 }
 

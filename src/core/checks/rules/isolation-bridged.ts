@@ -1,7 +1,7 @@
+import { feeding } from '../remedies'
 import { addedOn, type DesignPart } from '../../model/design'
 import { bodiesOf } from '../../wiring/galvanic'
-import { about, report, type Rule, signalOfPart } from '../context'
-import type { Finding } from '../finding'
+import { about, report, type Reported, type Rule, signalOfPart } from '../context'
 import { carriedBy, isUnproven } from '../foreign'
 import { couplersRemedy } from '../lineRemedies'
 
@@ -20,7 +20,7 @@ export const isolationBridged: Rule = {
     const inBoard = (id: string) => bodies.of(id) === bodies.of('board')
     const fedUnproven = (part: DesignPart) =>
       context.rails.some((r) => !r.isolated && Object.values(part.feeds).includes(r.id))
-    const out: Finding[] = []
+    const out: Reported[] = []
     for (const line of lines) {
       const coupler = addedOn(design, line.key, 'optocoupler')
       if (
@@ -32,10 +32,9 @@ export const isolationBridged: Rule = {
       const graver = isUnproven(line.kind, line.part) || carriedBy(line) !== null || fedUnproven(line.part)
       const others = lines.filter((l) => l.partId === line.partId && !addedOn(design, l.key, 'optocoupler') && !l.bus)
       out.push(
-        report('isolation-bridged', line.key, {
+        report(line.key, {
           severity: graver ? 'stop' : 'fix',
           ...about(design, line),
-          source: BODY_SOURCE,
           sentence: `${coupler.value.names[0]} isolates nothing: both its sides meet in ${line.part.label}${others.length > 0 ? `, whose ${others.map((l) => l.terminal.label).join(', ')} still ${others.length > 1 ? 'go' : 'goes'} straight to the board` : ', which is fed from the board'}.`,
           remedies:
             others.length > 0 && others.every((l) => l.terminal.board === 'reads' && l.terminal.needs !== 'analog')
@@ -54,21 +53,14 @@ export const isolationBridged: Rule = {
       const joined = sensed.find((t) => inBoard(`part:${id}.${t.id}`))
       if (joined) {
         out.push(
-          report('isolation-bridged', `${id}.${joined.id}`, {
-            severity: 'stop',
+          report(`${id}.${joined.id}`, {
             partId: id,
             signalId: signalOfPart(design, id),
-            source: BODY_SOURCE,
             sentence: `${part.label} ${joined.label} is joined to the board: its isolated side must belong to the other circuit alone.`,
             remedies:
               part.feeds[joined.id] === undefined
                 ? []
-                : [
-                    {
-                      label: `Take ${joined.label} off`,
-                      edits: [{ kind: 'feed', partId: id, terminal: joined.id, rail: null }],
-                    },
-                  ],
+                : [feeding(`Take ${joined.label} off`, { partId: id, terminal: joined.id }, null)],
           }),
         )
       }
@@ -77,11 +69,9 @@ export const isolationBridged: Rule = {
       if (!end || direct || !isUnproven(kind, part) || !kind.terminals.some((t) => inBoard(`part:${id}.${t.id}`)))
         continue
       out.push(
-        report('isolation-bridged', id, {
-          severity: 'stop',
+        report(id, {
           partId: id,
           signalId: signalOfPart(design, id),
-          source: BODY_SOURCE,
           sentence: `${part.label} is not proven to be isolated from the mains, and the finished wiring joins it to this board’s ground and so to its USB socket.`,
           remedies: [],
         }),

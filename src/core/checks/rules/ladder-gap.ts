@@ -21,9 +21,10 @@ export const ladderGap: Rule = {
         { ...wish, tolerance: 0.05 },
       )
       const gap = (n: number) => (n > 0 ? `${Math.floor(n)} codes` : `overlap by ${Math.ceil(-n)} codes`)
+      const severity = ladder.worstGap > 0 ? 'fix' : 'stop'
       return [
-        report('ladder-gap', line.partId, {
-          severity: rough.worstGap > 0 ? 'note' : ladder.worstGap > 0 ? 'fix' : 'stop',
+        report(line.partId, {
+          severity: rough.worstGap > 0 ? 'note' : severity,
           ...about(design, line),
           sentence: `${line.part.label}: ${ladder.keys.map((k) => (k.ohm === 0 ? '0 Ω' : ohms(k.ohm))).join(', ')} with ${ohms(PULL_OHM)} to 3.3 V. Worst gap ${gap(ladder.worstGap)} at 1 %, ${gap(rough.worstGap)} at 5 %.`,
           steps: ladder.keys.map((k, i) => ({

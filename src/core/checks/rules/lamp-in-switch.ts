@@ -1,3 +1,4 @@
+import { feeding } from '../remedies'
 import { lampA } from '../../calculations/lampCalculation'
 import { inputMaxV } from '../../catalog/board'
 import { engineering, volts } from '../../units/format'
@@ -31,10 +32,9 @@ export const lampInSwitch: Rule = {
           ? feedable(context, line.partId, supply).find((r) => r.max <= context.board.supplyV.max && r.id !== rail.id)
           : undefined
       return [
-        report('lamp-in-switch', line.key, {
+        report(line.key, {
           severity: shines ? 'stop' : 'note',
           ...about(context.design, line),
-          source: SOURCE,
           sentence: shines
             ? `${line.part.label}: its lamp shines while the switch is open, with ${engineering(throughPinA, 'A')} through the pin’s protection.`
             : `${line.part.label}: its lamp shines while the switch is closed, with ${engineering(closedA, 'A')}${liftedV > 0 ? '; open, it only helps the pull-up' : ''}. To find it in the dark, swap its feed.`,
@@ -61,10 +61,11 @@ export const lampInSwitch: Rule = {
           remedies:
             shines && other && supply
               ? [
-                  {
-                    label: `Feed ${supply.label} from ${other.name}`,
-                    edits: [{ kind: 'feed', partId: line.partId, terminal: supply.id, rail: other.id }],
-                  },
+                  feeding(
+                    `Feed ${supply.label} from ${other.name}`,
+                    { partId: line.partId, terminal: supply.id },
+                    other.id,
+                  ),
                 ]
               : [],
         }),

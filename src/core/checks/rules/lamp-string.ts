@@ -1,8 +1,8 @@
+import { adding } from '../remedies'
 import { supplyCurrents } from '../../catalog/part'
 import { addedOn } from '../../model/design'
 import { engineering } from '../../units/format'
-import { about, componentIdOf, freeNames, report, type Rule } from '../context'
-import type { Finding } from '../finding'
+import { about, componentIdOf, freeNames, report, type Reported, type Rule } from '../context'
 
 /** Current the thin supply strips of a string carry before its far lamps turn yellow, A. */
 const FEED_A = 3
@@ -17,18 +17,17 @@ export const lampString: Rule = {
   when: 'Addressable lamps take more than their own strips carry from one end, or their data line has no resistor.',
   source: SOURCE,
   check: ({ design, lines }) =>
-    lines.flatMap((line): Finding[] => {
+    lines.flatMap((line): Reported[] => {
       const supply = line.kind.terminals.find((t) => t.role === 'supply' && t.per)
       if (!line.kind.channels.some((c) => c.driver === 'string') || supply?.role !== 'supply') return []
       const { peakA } = supplyCurrents(supply, line.part.settings, line.kind)
       const feeds = Math.ceil(peakA / FEED_A)
-      const out: Finding[] = []
+      const out: Reported[] = []
       if (feeds > 1) {
         out.push(
-          report('lamp-string', `${line.key}:feed`, {
+          report(`${line.key}:feed`, {
             severity: 'note',
             ...about(design, line),
-            source: SOURCE,
             sentence: `${line.part.label} takes ${engineering(peakA, 'A')} at full white: lead plus and minus to it at ${feeds} places, both ends among them, each behind its own fuse.`,
             steps: [
               {
@@ -43,28 +42,18 @@ export const lampString: Rule = {
       }
       if (!addedOn(design, line.key, 'series') && design.plan.pins[line.key] !== undefined) {
         out.push(
-          report('lamp-string', `${line.key}:data`, {
+          report(`${line.key}:data`, {
             severity: 'note',
             ...about(design, line),
-            source: SOURCE,
             sentence: `${line.part.label}: a resistor of 330 Ω at the first lamp keeps its data line from ringing.`,
             remedies: [
-              {
-                label: 'Add 330 Ω in series',
-                edits: [
-                  {
-                    kind: 'add-component',
-                    componentId: componentIdOf(line.key, 'series'),
-                    component: {
-                      type: 'series',
-                      line: line.key,
-                      names: freeNames(design, 'R'),
-                      ohm: DATA_OHM,
-                      tolerance: 0.05,
-                    },
-                  },
-                ],
-              },
+              adding('Add 330 Ω in series', componentIdOf(line.key, 'series'), {
+                type: 'series',
+                line: line.key,
+                names: freeNames(design, 'R'),
+                ohm: DATA_OHM,
+                tolerance: 0.05,
+              }),
             ],
           }),
         )

@@ -1,3 +1,4 @@
+import { adding } from '../remedies'
 import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { ohms, volts } from '../../units/format'
@@ -17,8 +18,7 @@ export const lampWithoutResistor: Rule = {
       const wantsA = Math.min(lamp.wantsA, board.drive.perPinA / 2)
       const ohm = nearestIn('E24', (board.supplyV.max - lamp.forwardV) / wantsA, 'up')
       return [
-        report('lamp-without-resistor', line.key, {
-          severity: 'stop',
+        report(line.key, {
           ...about(design, line),
           sentence: `${line.part.label} has no resistor: nothing limits its current.`,
           steps: [
@@ -31,16 +31,13 @@ export const lampWithoutResistor: Rule = {
           ],
           source: 'Ohm’s law with the forward voltage of the lamp’s data sheet.',
           remedies: [
-            {
-              label: `Add ${ohms(ohm)} in series`,
-              edits: [
-                {
-                  kind: 'add-component',
-                  componentId: componentIdOf(line.key, 'series'),
-                  component: { type: 'series', line: line.key, names: freeNames(design, 'R'), ohm, tolerance: 0.05 },
-                },
-              ],
-            },
+            adding(`Add ${ohms(ohm)} in series`, componentIdOf(line.key, 'series'), {
+              type: 'series',
+              line: line.key,
+              names: freeNames(design, 'R'),
+              ohm,
+              tolerance: 0.05,
+            }),
           ],
           calculation: {
             id: 'series',

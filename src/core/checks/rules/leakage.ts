@@ -1,3 +1,4 @@
+import { replacing } from '../remedies'
 import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
@@ -35,10 +36,8 @@ export const leakage: Rule = {
       const better = nearestIn('E24', (marginV / leakA) * 0.5, 'down')
       const old = addedOn(design, line.key, 'pull')
       return [
-        report('leakage', line.key, {
-          severity: 'fix',
+        report(line.key, {
           ...about(design, line),
-          source: SOURCE,
           sentence: `${line.part.label}${clamp && !line.terminal.leakA ? ` with ${clamp.value.names[0]}` : ''} leaks ${engineering(leakA, 'A')} when open: over ${ohms(ohm)} that is ${volts(movesV)}, and it reads closed.`,
           steps: [
             {
@@ -55,24 +54,19 @@ export const leakage: Rule = {
             },
           ],
           remedies: [
-            {
-              label: `${ohms(better)} to ${up ? '3.3 V' : 'ground'}`,
-              edits: [
-                ...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []),
-                {
-                  kind: 'add-component',
-                  componentId: old?.id ?? componentIdOf(line.key, 'pull'),
-                  component: {
-                    type: 'pull',
-                    line: line.key,
-                    names: old?.value.names ?? freeNames(design, 'R'),
-                    level: up ? 'high' : 'low',
-                    ohm: better,
-                    tolerance: 0.05,
-                  },
-                },
-              ],
-            },
+            replacing(
+              `${ohms(better)} to ${up ? '3.3 V' : 'ground'}`,
+              old?.id,
+              old?.id ?? componentIdOf(line.key, 'pull'),
+              {
+                type: 'pull',
+                line: line.key,
+                names: old?.value.names ?? freeNames(design, 'R'),
+                level: up ? 'high' : 'low',
+                ohm: better,
+                tolerance: 0.05,
+              },
+            ),
           ],
         }),
       ]

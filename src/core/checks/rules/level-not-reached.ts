@@ -1,8 +1,17 @@
+import { adding } from '../remedies'
 import { engineering, volts } from '../../units/format'
 import { dividerLevels } from '../../wiring/divider'
 import { addedOn } from '../../model/design'
-import { about, type CheckContext, componentIdOf, feedOf, freeNames, report, type Rule } from '../context'
-import type { Finding } from '../finding'
+import {
+  about,
+  type CheckContext,
+  componentIdOf,
+  feedOf,
+  freeNames,
+  report,
+  type Reported,
+  type Rule,
+} from '../context'
 import type { PlanLine } from '../../lines/lines'
 
 const SOURCE =
@@ -17,25 +26,17 @@ export const levelNotReached: Rule = {
   check: (context) => context.lines.flatMap((line) => [...fromPart(context, line), ...fromBoard(context, line)]),
 }
 
-function fromPart(context: CheckContext, line: PlanLine): Finding[] {
+function fromPart(context: CheckContext, line: PlanLine): Reported[] {
   const { design, board } = context
   const { output, needs, label } = line.terminal
   if (!output || needs === 'analog' || line.terminal.board === 'drives' || design.plan.pins[line.key] === undefined)
     return []
   const rail = output.kind === 'push-pull' ? feedOf(context, line.part, output.from) : undefined
-  const highV =
-    output.kind === 'fixed'
-      ? output.highMinV
-      : output.kind === 'push-pull' && rail
-        ? rail.min * output.highMinRatio
-        : null
+  const ofRailV = output.kind === 'push-pull' && rail ? rail.min * output.highMinRatio : null
+  const highV = output.kind === 'fixed' ? output.highMinV : ofRailV
   const divider = addedOn(design, line.key, 'divider')?.value
   const reachV =
-    highV === null
-      ? null
-      : divider
-        ? dividerLevels({ minV: highV, maxV: highV, ...divider, capacitanceF: 0 }).lowestV
-        : highV
+    highV !== null && divider ? dividerLevels({ minV: highV, maxV: highV, ...divider, capacitanceF: 0 }).lowestV : highV
   const needV = board.input.highRatio * board.supplyV.max
   const lowNeedV = board.input.lowRatio * board.supplyV.min
   const steps = [
@@ -60,11 +61,9 @@ function fromPart(context: CheckContext, line: PlanLine): Finding[] {
   ]
   if (reachV !== null && reachV < needV) {
     return [
-      report('level-not-reached', line.key, {
-        severity: 'fix',
+      report(line.key, {
         ...about(design, line),
         steps,
-        source: SOURCE,
         sentence: `${line.part.label} ${label} may give no more than ${volts(reachV)}; the pin reads high from ${volts(needV)}.`,
         remedies: addedOn(design, line.key, 'shifter') || line.bus ? [] : shifter(context, line),
       }),
@@ -72,11 +71,9 @@ function fromPart(context: CheckContext, line: PlanLine): Finding[] {
   }
   if (output.lowMaxV > lowNeedV) {
     return [
-      report('level-not-reached', line.key, {
-        severity: 'fix',
+      report(line.key, {
         ...about(design, line),
         steps,
-        source: SOURCE,
         sentence: `${line.part.label} ${label} pulls no lower than ${volts(output.lowMaxV)}; the pin reads low up to ${volts(lowNeedV)}.`,
       }),
     ]
@@ -84,7 +81,7 @@ function fromPart(context: CheckContext, line: PlanLine): Finding[] {
   return []
 }
 
-function fromBoard(context: CheckContext, line: PlanLine): Finding[] {
+function fromBoard(context: CheckContext, line: PlanLine): Reported[] {
   const { design, board } = context
   const { input, label } = line.terminal
   const giveV = board.supplyV.min
@@ -98,10 +95,8 @@ function fromBoard(context: CheckContext, line: PlanLine): Finding[] {
   )
     return []
   return [
-    report('level-not-reached', line.key, {
-      severity: 'fix',
+    report(line.key, {
       ...about(design, line),
-      source: SOURCE,
       sentence: `${line.part.label} ${label} reads high from ${volts(input.highMinV)}; the board gives ${volts(giveV)}.`,
       steps: [
         {
@@ -124,16 +119,12 @@ function shifter({ design, rails, board }: CheckContext, line: PlanLine) {
   )
   return rail
     ? [
-        {
-          label: `Level shifter to ${rail.name}`,
-          edits: [
-            {
-              kind: 'add-component' as const,
-              componentId: componentIdOf(line.key, 'shifter'),
-              component: { type: 'shifter' as const, line: line.key, names: freeNames(design, 'U'), rail: rail.id },
-            },
-          ],
-        },
+        adding(`Level shifter to ${rail.name}`, componentIdOf(line.key, 'shifter'), {
+          type: 'shifter',
+          line: line.key,
+          names: freeNames(design, 'U'),
+          rail: rail.id,
+        }),
       ]
     : []
 }

@@ -1,7 +1,8 @@
+import { byOne } from '../remedies'
 import { afterRounds } from '../../pins/afterRounds'
 import { planPins } from '../../pins/planPins'
 import { lineName } from '../../lines/lines'
-import { type Rule, signalOfLine } from '../context'
+import { report, type Rule, signalOfLine } from '../context'
 import type { Remedy } from '../finding'
 import { wishRemedies } from '../../alternatives/remedies'
 
@@ -29,19 +30,16 @@ export const lineWithoutPin: Rule = {
         : ` ${conflicts.map((c) => c.words).join(' ')}`
     const remedies: Remedy[] =
       plan.kind === 'planned'
-        ? [{ label: 'Accept this plan', edits: [{ kind: 'accept-plan', pins: plan.pins }] }]
+        ? [byOne('Accept this plan', { kind: 'accept-plan', pins: plan.pins })]
         : conflicts.flatMap(wishRemedies)
-    return open.map((line, i) => ({
-      rule: 'line-without-pin',
-      severity: 'stop' as const,
-      key: `line-without-pin:${line.key}`,
-      bench: 'pins' as const,
-      signalId: signalOfLine(design, line),
-      partId: line.partId,
-      sentence: `${lineName(line)} has no pin.${i === 0 ? why : ''}`,
-      working: null,
-      remedies: i === 0 ? remedies : [],
-      caution: null,
-    }))
+    return open.map((line, i) =>
+      report(line.key, {
+        bench: 'pins',
+        signalId: signalOfLine(design, line),
+        partId: line.partId,
+        sentence: `${lineName(line)} has no pin.${i === 0 ? why : ''}`,
+        remedies: i === 0 ? remedies : [],
+      }),
+    )
   },
 }

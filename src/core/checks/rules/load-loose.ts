@@ -59,11 +59,9 @@ export const loadLoose: Rule = {
           : []
       })
       return [
-        report('load-loose', id, {
-          severity: 'fix',
+        report(id, {
           bench: 'parts',
           partId: id,
-          source: SOURCE,
           sentence: `${part.label} is joined to nothing: choose the contact or the stage that works it, and the supply behind that.`,
           remedies: remedies.slice(0, 3),
         }),

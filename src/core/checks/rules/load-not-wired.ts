@@ -23,12 +23,10 @@ export const loadNotWired: Rule = {
       if (!stated || mine.length === 0 || mine.some((s) => s.loads.length > 0 || s.at !== null || s.commonAt !== null))
         return []
       return [
-        report('load-not-wired', id, {
-          severity: 'note',
+        report(id, {
           bench: 'wires',
           partId: id,
           signalId: signalOfPart(design, id),
-          source: SOURCE,
           sentence: `${part.label}: what it switches is not in the list of wires yet: its supply, fuse, contact and way back.`,
           remedies: wireIt(context, id),
         }),

@@ -2,8 +2,7 @@ import { isKey } from '../../catalog/drivers'
 import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
-import { about, type CheckContext, componentIdOf, freeNames, pinAt, report, type Rule } from '../context'
-import type { Finding } from '../finding'
+import { about, type CheckContext, componentIdOf, freeNames, pinAt, report, type Reported, type Rule } from '../context'
 import type { PlanLine } from '../../lines/lines'
 import type { EditBody } from '../../edits/edit'
 
@@ -69,10 +68,9 @@ export const longWire: Rule = {
         })
       const low = (board.supplyV.max * SERIES_OHM) / (SERIES_OHM + 3300)
       return [
-        report('long-wire', line.key, {
+        report(line.key, {
           severity: outdoor ? 'fix' : 'note',
           ...about(design, line),
-          source: SOURCE,
           sentence: `${line.part.label} comes in over ${cableM} m${outdoor ? ' from outside' : ''}: ${[...(missing.series ? ['a series resistor'] : []), ...(missing.clamp ? ['a clamp'] : []), ...(missing.pull ? ['a stronger pull'] : [])].join(', ')} at the board.`,
           steps: [
             {
@@ -102,7 +100,7 @@ export const longWire: Rule = {
 const OUTPUT_OHM = 100
 
 /** A long wire at an output, or at a voltage that is measured. */
-function otherLong({ design }: CheckContext, line: PlanLine): Finding[] {
+function otherLong({ design }: CheckContext, line: PlanLine): Reported[] {
   const { cableM, outdoor } = line.part
   const analog = line.terminal.needs === 'analog'
   const weak = (line.terminal.input?.maxA ?? 0) <= 0.005
@@ -154,10 +152,9 @@ function otherLong({ design }: CheckContext, line: PlanLine): Finding[] {
     )
     .join(', ')
   return [
-    report('long-wire', line.key, {
+    report(line.key, {
       severity: outdoor ? 'fix' : 'note',
       ...about(design, line),
-      source: SOURCE,
       sentence: analog
         ? `${line.part.label} comes in over ${cableM} m: what the cable picks up is measured as well.`
         : `${line.part.label} is driven over ${cableM} m${outdoor ? ' outside' : ''}: the cable rings, and what it picks up comes back to the pin.`,

@@ -1,3 +1,4 @@
+import { replacing } from '../remedies'
 import { addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { ohms, volts } from '../../units/format'
@@ -39,10 +40,9 @@ export const loopStates: Rule = {
       const endOhm = states.find((s) => s.level === 'low' && s.ohm > 100)?.ohm ?? 5600
       const wanted = nearestIn('E24', endOhm)
       return [
-        report('loop-states', line.key, {
+        report(line.key, {
           severity: ok ? 'note' : 'fix',
           ...about(design, line),
-          source: SOURCE,
           sentence: ok
             ? `${line.part.label}: ${spans.map((s) => `${s.name} ${volts((s.low + s.high) / 2)}`).join(', ')}; at least ${volts(gap)} apart.`
             : `${line.part.label}: its states are only ${volts(gap)} apart with ${ohms(pull.ohm)}; they need ${volts(APART * maxV)}.`,
@@ -56,17 +56,12 @@ export const loopStates: Rule = {
             ok || wanted === pull.ohm
               ? []
               : [
-                  {
-                    label: `Change ${pull.names[0]} to ${ohms(wanted)}`,
-                    edits: [
-                      { kind: 'remove-component', componentId: addedOn(design, line.key, 'pull')?.id ?? '' },
-                      {
-                        kind: 'add-component',
-                        componentId: componentIdOf(line.key, 'pull'),
-                        component: { ...pull, names: pull.names, ohm: wanted },
-                      },
-                    ],
-                  },
+                  replacing(
+                    `Change ${pull.names[0]} to ${ohms(wanted)}`,
+                    addedOn(design, line.key, 'pull')?.id ?? '',
+                    componentIdOf(line.key, 'pull'),
+                    { ...pull, names: pull.names, ohm: wanted },
+                  ),
                 ],
         }),
       ]

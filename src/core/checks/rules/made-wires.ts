@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { alike, PROPOSED } from '../../palette/insulation'
 import { report, type Rule } from '../context'
 
@@ -13,14 +14,12 @@ export const wireLeftOver: Rule = {
       wanted.has(key) || !wire.made
         ? []
         : [
-            report('wire-left-over', key, {
-              severity: 'fix',
+            report(key, {
               sentence: `W${wire.number} (${key
                 .split('|')
                 .map((e) => e.replace(/^\w+:/, ''))
                 .join(' – ')}) is made, and the design no longer has it: take it out.`,
-              source: 'The design itself.',
-              remedies: [{ label: `W${wire.number} is out`, edits: [{ kind: 'mark-wire', wire: key, made: false }] }],
+              remedies: [byOne(`W${wire.number} is out`, { kind: 'mark-wire', wire: key, made: false })],
             }),
           ],
     )
@@ -39,16 +38,11 @@ export const lookAlike: Rule = {
     const found = Object.entries(design.wires).flatMap(([key, w]) =>
       w.insulation === 'green-yellow'
         ? [
-            report('look-alike', key, {
+            report(key, {
               severity: 'stop',
               sentence: `W${w.number} is green-yellow: that is for protective earth alone.`,
               source: 'Practice everywhere: green-yellow is protective earth.',
-              remedies: [
-                {
-                  label: 'Make it grey',
-                  edits: [{ kind: 'set-wire' as const, wire: key, set: { insulation: 'grey' } }],
-                },
-              ],
+              remedies: [byOne('Make it grey', { kind: 'set-wire', wire: key, set: { insulation: 'grey' } })],
             }),
           ]
         : [],
@@ -70,17 +64,17 @@ export const lookAlike: Rule = {
       const used = wires.map((w) => w.insulation)
       const free = PROPOSED.find((c) => !used.some((u) => alike(u, c)))
       found.push(
-        report('look-alike', partId, {
-          severity: 'note',
+        report(partId, {
           partId,
           sentence: `W${pair.a.number} ${pair.a.insulation} and W${pair.b.number} ${pair.b.insulation} at ${design.parts[partId]?.label ?? 'a part'} look alike.`,
           source: 'Colours that are taken for one another by lamp light or with a colour deficiency.',
           remedies: free
             ? [
-                {
-                  label: `Make W${pair.b.number} ${free}`,
-                  edits: [{ kind: 'set-wire', wire: pair.b.key, set: { insulation: free } }],
-                },
+                byOne(`Make W${pair.b.number} ${free}`, {
+                  kind: 'set-wire',
+                  wire: pair.b.key,
+                  set: { insulation: free },
+                }),
               ]
             : [],
         }),

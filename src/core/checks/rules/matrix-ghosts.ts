@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { isKey } from '../../catalog/drivers'
 import { report, type Rule, signalOfPart } from '../context'
 
@@ -14,17 +15,12 @@ export const matrixGhosts: Rule = {
       part.settings.diodes !== 'no' || !kind.channels.some((c) => isKey(c.driver))
         ? []
         : [
-            report('matrix-ghosts', id, {
-              severity: 'note',
+            report(id, {
               partId: id,
               signalId: signalOfPart(design, id),
-              source: SOURCE,
               sentence: `${part.label} has no diodes: one or two keys at once are read, three in a corner look like four. Its rows are driven open-drain, so that nothing is harmed.`,
               remedies: [
-                {
-                  label: 'Fit a diode to each key',
-                  edits: [{ kind: 'set-part', partId: id, setting: 'diodes', value: 'yes' }],
-                },
+                byOne('Fit a diode to each key', { kind: 'set-part', partId: id, setting: 'diodes', value: 'yes' }),
               ],
             }),
           ],

@@ -32,10 +32,9 @@ export const memory: Rule = {
     const kib = (b: number) => `${(b / 1024).toFixed(1)} KiB`
     const stops = need.totalB > heapB
     return [
-      report('memory', 'node', {
+      report('node', {
         severity: stops ? 'stop' : 'fix',
         bench: 'program',
-        source: memory.source,
         sentence: stops
           ? `The program of this node needs about ${kib(need.totalB)}, and this board has ${kib(heapB)} free: it would not start.`
           : `The program of this node needs about ${kib(need.totalB)} of ${kib(heapB)}: too little is left for what comes and goes.`,

@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { traitsOf } from '../../catalog/drivers'
 import { meansOf } from '../../catalog/part'
 import { inOrder } from '../../model/design'
@@ -63,24 +64,20 @@ export const noLongestTime: Rule = {
       const limitS = h.pulseS > 0 ? h.pulseS : h.longestOnS
       const over = limitS === 0 || (h.most !== null && limitS > h.most)
       if (!over) return []
-      const set = (label: string, longestOnS: number): Remedy => ({
-        label,
-        edits: [{ kind: 'condition', signalId: h.id, set: { longestOnS } }],
-      })
+      const set = (label: string, longestOnS: number): Remedy =>
+        byOne(label, { kind: 'condition', signalId: h.id, set: { longestOnS } })
       const pulse: Remedy[] = h.signal
-        ? [{ label: 'A pulse of 1 s', edits: [{ kind: 'condition', signalId: h.id, set: { pulseS: 1 } }] }]
+        ? [byOne('A pulse of 1 s', { kind: 'condition', signalId: h.id, set: { pulseS: 1 } })]
         : []
       const remedies =
         h.most !== null
           ? [set(`At most ${h.most} s`, h.most)]
           : [...pulse, set('At most 90 s', 90), set('At most 10 minutes', 600), set('At most 4 hours', 14_400)]
       return [
-        report('no-longest-time', h.id, {
-          severity: 'stop',
+        report(h.id, {
           bench: 'program',
           signalId: h.id,
           partId: h.partId,
-          source: SOURCE,
           remedies,
           sentence:
             limitS === 0

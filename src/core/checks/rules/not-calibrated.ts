@@ -1,5 +1,5 @@
 import { inOrder } from '../../model/design'
-import type { Rule } from '../context'
+import { report, type Rule } from '../context'
 
 /** A reading that is published as the part is sold. */
 export const notCalibrated: Rule = {
@@ -13,18 +13,12 @@ export const notCalibrated: Rule = {
       const channel = catalog.parts[part?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
       if (!part || channel?.access !== 'reading' || signal.calibration) return []
       return [
-        {
-          rule: 'not-calibrated',
-          severity: 'note' as const,
-          key: `not-calibrated:${id}`,
-          bench: 'tune' as const,
+        report(id, {
+          bench: 'tune',
           signalId: id,
           partId: signal.partId,
           sentence: `${part.label} is not calibrated: ${channel.asSold.words}.`,
-          working: null,
-          remedies: [],
-          caution: null,
-        },
+        }),
       ]
     }),
 }

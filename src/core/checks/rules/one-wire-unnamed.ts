@@ -1,4 +1,5 @@
-import { signalOfPart, type Rule } from '../context'
+import { byOne } from '../remedies'
+import { report, signalOfPart, type Rule } from '../context'
 
 /** Several thermometers on one wire, and nobody knows which is which. */
 export const oneWireUnnamed: Rule = {
@@ -11,24 +12,18 @@ export const oneWireUnnamed: Rule = {
       if (line.members.length < 2 || line.bus?.kind !== 'one-wire') return []
       return line.members
         .filter((m) => m.part.rom === null)
-        .map((m) => ({
-          rule: 'one-wire-unnamed',
-          severity: 'fix' as const,
-          key: `one-wire-unnamed:${m.partId}`,
-          bench: 'parts' as const,
-          signalId: signalOfPart(design, m.partId),
-          partId: m.partId,
-          sentence:
-            `${m.part.label} shares its line with ${line.members.length - 1} more and has no address yet: it stays unknown. ` +
-            'Send the file, then search the wire on the Parts bench and warm one by hand to tell it from the others.',
-          working: null,
-          remedies: [
-            {
-              label: `A line of its own for ${m.part.label}`,
-              edits: [{ kind: 'set-bus' as const, partId: m.partId, bus: 'own' }],
-            },
-          ],
-          caution: null,
-        }))
+        .map((m) =>
+          report(m.partId, {
+            bench: 'parts',
+            signalId: signalOfPart(design, m.partId),
+            partId: m.partId,
+            sentence:
+              `${m.part.label} shares its line with ${line.members.length - 1} more and has no address yet: it stays unknown. ` +
+              'Send the file, then search the wire on the Parts bench and warm one by hand to tell it from the others.',
+            remedies: [
+              byOne(`A line of its own for ${m.part.label}`, { kind: 'set-bus', partId: m.partId, bus: 'own' }),
+            ],
+          }),
+        )
     }),
 }

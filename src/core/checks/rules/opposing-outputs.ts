@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { meansOf } from '../../catalog/part'
 import { type Design, inOrder } from '../../model/design'
 import { channelOf } from '../../publish/describe'
@@ -31,24 +32,17 @@ export const opposingOutputs: Rule = {
     const pair =
       open.length >= 2 ? open.slice(0, 2) : [...open, ...ways.filter((w) => w.id !== open[0]?.id).slice(0, 1)]
     return [
-      report('opposing-outputs', pair.map((w) => w.id).join('+'), {
-        severity: 'stop',
+      report(pair.map((w) => w.id).join('+'), {
         bench: 'program',
         signalId: pair[0]?.id ?? null,
         partId: pair[0]?.value.partId ?? null,
-        source: opposingOutputs.source,
         sentence: `${pair.map((w) => w.value.name).join(' and ')} are two ways of one motor, and nothing forbids both at once.`,
         remedies: [
-          {
-            label: 'Never both at once',
-            edits: [
-              {
-                kind: 'set-guard',
-                guardId: freeGuard(design),
-                guard: { kind: 'exclusive', of: pair.map((w) => w.id) },
-              },
-            ],
-          },
+          byOne('Never both at once', {
+            kind: 'set-guard',
+            guardId: freeGuard(design),
+            guard: { kind: 'exclusive', of: pair.map((w) => w.id) },
+          }),
         ],
       }),
     ]

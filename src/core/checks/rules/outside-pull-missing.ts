@@ -1,6 +1,7 @@
+import { adding } from '../remedies'
 import { lineName } from '../../lines/lines'
 import { ohms } from '../../units/format'
-import { componentIdOf, freeNames, type Rule, signalOfLine } from '../context'
+import { componentIdOf, freeNames, report, type Rule, signalOfLine } from '../context'
 
 /** A line whose part asks for a resistor outside the chip, and there is none. */
 export const outsidePullMissing: Rule = {
@@ -16,46 +17,31 @@ export const outsidePullMissing: Rule = {
       if (Object.values(design.added).some((c) => c.type === 'pull' && c.line === line.key)) return []
       const [name] = freeNames(design, 'R')
       return [
-        {
-          rule: 'outside-pull-missing',
-          severity: 'fix' as const,
-          key: `outside-pull-missing:${line.key}`,
-          bench: 'wires' as const,
+        report(line.key, {
+          bench: 'wires',
           signalId: signalOfLine(design, line),
           partId: line.partId,
           sentence: `${lineName(line)} needs ${ohms(pull.ohm)} to ${pull.level === 'high' ? '3.3 V' : 'ground'}.`,
-          working: {
-            steps: [
-              {
-                gives: 'recovery of the line over 1 m of cable',
-                formula: 't = 2.2 · R · C',
-                numbers: `R ${ohms(pull.ohm)} (inside the chip ${ohms(board.pulls.upOhm)}), C 110 pF`,
-                result: `${(2.2 * pull.ohm * 110e-12 * 1e6).toFixed(1)} µs, not ${(2.2 * board.pulls.upOhm * 110e-12 * 1e6).toFixed(0)} µs`,
-              },
-            ],
-            source: pull.reason,
-          },
-          remedies: [
+          steps: [
             {
-              label: `Add ${ohms(pull.ohm)}`,
-              edits: [
-                {
-                  kind: 'add-component' as const,
-                  componentId: componentIdOf(line.key, 'pull'),
-                  component: {
-                    type: 'pull' as const,
-                    line: line.key,
-                    names: [name],
-                    level: pull.level,
-                    ohm: pull.ohm,
-                    tolerance: 0.05,
-                  },
-                },
-              ],
+              gives: 'recovery of the line over 1 m of cable',
+              formula: 't = 2.2 · R · C',
+              numbers: `R ${ohms(pull.ohm)} (inside the chip ${ohms(board.pulls.upOhm)}), C 110 pF`,
+              result: `${(2.2 * pull.ohm * 110e-12 * 1e6).toFixed(1)} µs, not ${(2.2 * board.pulls.upOhm * 110e-12 * 1e6).toFixed(0)} µs`,
             },
           ],
-          caution: null,
-        },
+          source: pull.reason,
+          remedies: [
+            adding(`Add ${ohms(pull.ohm)}`, componentIdOf(line.key, 'pull'), {
+              type: 'pull',
+              line: line.key,
+              names: [name],
+              level: pull.level,
+              ohm: pull.ohm,
+              tolerance: 0.05,
+            }),
+          ],
+        }),
       ]
     }),
 }

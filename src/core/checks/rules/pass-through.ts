@@ -1,3 +1,4 @@
+import { byOne, feeding } from '../remedies'
 import { switchesOf } from '../../power/switching'
 import { type CheckContext, report, type Rule, signalOfPart } from '../context'
 import { foreignEnd } from '../foreign'
@@ -23,26 +24,20 @@ export const passThrough: Rule = {
         if (!it || s.at === null || s.commonAt === null) return []
         const key = `${s.partId}.${s.terminal.id}`
         const say = (severity: 'stop' | 'fix' | 'note', sentence: string, remedies: Remedy[] = []) => [
-          report('pass-through', key, {
+          report(key, {
             severity,
             bench: 'wires',
             partId: s.partId,
             signalId: signalOfPart(design, s.partId),
             sentence,
             remedies,
-            source: passThrough.source,
           }),
         ]
         const across = a !== null && b !== null && a.partId === b.partId && a.pair === b.pair
         const off: Remedy[] =
           s.at === null
             ? []
-            : [
-                {
-                  label: `Take ${s.terminal.label} off`,
-                  edits: [{ kind: 'feed', partId: s.partId, terminal: s.terminal.id, rail: null }],
-                },
-              ]
+            : [feeding(`Take ${s.terminal.label} off`, { partId: s.partId, terminal: s.terminal.id }, null)]
         if (across && (it.role === 'safety' || it.role === 'stop'))
           return say(
             'stop',
@@ -71,7 +66,7 @@ export const passThrough: Rule = {
           return say(
             'fix',
             `${s.part.label} plays a finger on ${it.label} ${it.name} and stays on: let “on” be a pulse of a second.`,
-            [{ label: 'A pulse of 1 s', edits: [{ kind: 'condition', signalId: id, set: { pulseS: 1 } }] }],
+            [byOne('A pulse of 1 s', { kind: 'condition', signalId: id, set: { pulseS: 1 } })],
           )
         }
         return across

@@ -17,8 +17,7 @@ export const pinAsks: Rule = {
         .filter((p) => p.quirks.some((q) => q.ask === quirk.ask))
         .map((p) => p.label)
       return [
-        report('pin-asks', line.key, {
-          severity: 'note',
+        report(line.key, {
           bench: 'pins',
           ...about(context.design, line),
           source: context.board.source,

@@ -1,3 +1,4 @@
+import { adding } from '../remedies'
 import { baseOhm } from '../../calculations/transistorCalculation'
 import { addedOn } from '../../model/design'
 import type { PlanLine } from '../../lines/lines'
@@ -31,29 +32,23 @@ export const pinCurrent: Rule = {
       const remedies: Remedy[] =
         line.terminal.board === 'drives' && !line.bus
           ? [
-              {
-                label: isFet ? 'FET in between' : `Transistor behind ${engineering(seriesOhm, 'Ω')}`,
-                edits: [
-                  {
-                    kind: 'add-component',
-                    componentId: componentIdOf(line.key, 'driver'),
-                    component: {
-                      type: 'driver',
-                      line: line.key,
-                      names: freeNames(design, 'Q', 'R', 'R'),
-                      device: isFet ? 'fet' : 'npn',
-                      seriesOhm: isFet ? 100 : seriesOhm,
-                      holdOhm: 10_000,
-                      tolerance: 0.05,
-                    },
-                  },
-                ],
-              },
+              adding(
+                isFet ? 'FET in between' : `Transistor behind ${engineering(seriesOhm, 'Ω')}`,
+                componentIdOf(line.key, 'driver'),
+                {
+                  type: 'driver',
+                  line: line.key,
+                  names: freeNames(design, 'Q', 'R', 'R'),
+                  device: isFet ? 'fet' : 'npn',
+                  seriesOhm: isFet ? 100 : seriesOhm,
+                  holdOhm: 10_000,
+                  tolerance: 0.05,
+                },
+              ),
             ]
           : []
       return [
-        report('pin-current', line.key, {
-          severity: 'stop',
+        report(line.key, {
           ...about(design, line),
           remedies,
           sentence: `${line.part.label} ${line.terminal.label} takes ${engineering(a, 'A')}; a pin gives ${engineering(board.drive.perPinA, 'A')}.`,
@@ -65,7 +60,6 @@ export const pinCurrent: Rule = {
               result: (a / board.drive.perPinA).toFixed(1),
             },
           ],
-          source: 'Chip data sheet: recommended current of one pin.',
           calculation: {
             id: 'transistor',
             target: { line: line.key },

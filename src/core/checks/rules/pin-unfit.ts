@@ -1,10 +1,10 @@
 import { hazardRefusal, judgePin } from '../../pins/judgePin'
 import { lineName } from '../../lines/lines'
 import { strapConflict } from '../../pins/strapLevel'
-import { about, type CheckContext, pinAt, report, type Rule } from '../context'
+import { about, type CheckContext, pinAt, report, type Reported, type Rule } from '../context'
 import { afterRounds } from '../../pins/afterRounds'
 import { planPins } from '../../pins/planPins'
-import type { Finding, Remedy } from '../finding'
+import type { Remedy } from '../finding'
 import type { PlanLine } from '../../lines/lines'
 
 /** Rounds of the search a check may take. */
@@ -27,9 +27,9 @@ function elsewhere({ design, catalog }: CheckContext, line: PlanLine): Remedy[] 
   ]
 }
 
-function find(rule: string, context: CheckContext, line: PlanLine, sentence: string, source: string): Finding[] {
+function find(context: CheckContext, line: PlanLine, sentence: string, source: string): Reported[] {
   return [
-    report(rule, line.key, {
+    report(line.key, {
       severity: 'stop',
       bench: 'pins',
       ...about(context.design, line),
@@ -53,13 +53,7 @@ export const pinUnfit: Rule = {
       const verdict = judgePin(context.board, pin, line)
       return verdict.fits
         ? []
-        : find(
-            'pin-unfit',
-            context,
-            line,
-            `${lineName(line)} is on ${pin.label}, and ${verdict.reason}.`,
-            context.board.source,
-          )
+        : find(context, line, `${lineName(line)} is on ${pin.label}, and ${verdict.reason}.`, context.board.source)
     }),
 }
 
@@ -75,7 +69,6 @@ export const strapFought: Rule = {
       const conflict = pin && strapConflict(context.board, pin, line)
       return conflict
         ? find(
-            'strap-fought',
             context,
             line,
             `${lineName(line)} on ${pin.label}: ${conflict}. The board does not start.`,
@@ -95,8 +88,6 @@ export const movesAtPowerUp: Rule = {
     context.lines.flatMap((line) => {
       const pin = pinAt(context, line)
       const reason = pin && hazardRefusal(context.board, pin, line)
-      return reason
-        ? find('moves-at-power-up', context, line, `${lineName(line)}: ${reason}.`, context.board.source)
-        : []
+      return reason ? find(context, line, `${lineName(line)}: ${reason}.`, context.board.source) : []
     }),
 }

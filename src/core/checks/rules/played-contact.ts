@@ -21,14 +21,13 @@ export const playedContact: Rule = {
       const [at, back] = [part.feeds[plus.t.id], part.feeds[minus.t.id]]
       const [to, ret] = [foreignEnd(design, catalog, at), foreignEnd(design, catalog, back)]
       const say = (key: string, severity: 'stop' | 'fix', sentence: string, remedies: Remedy[] = []) =>
-        report('played-contact', `${id}:${key}`, {
+        report(`${id}:${key}`, {
           severity,
           bench: 'wires',
           partId: id,
           signalId: signalOfPart(design, id),
           sentence,
           remedies,
-          source: playedContact.source,
         })
       if (!to || !ret) return []
       const swapped =

@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { traitsOf } from '../../catalog/drivers'
 import { channelOf } from '../../publish/describe'
 import { inOrder } from '../../model/design'
@@ -47,8 +48,7 @@ export const pressesTooClose: Rule = {
           : []),
       ]
       return found.map(({ what, ms, of, set }) =>
-        report('presses-too-close', `${id}:${what}`, {
-          severity: 'fix',
+        report(`${id}:${what}`, {
           bench: 'program',
           signalId: id,
           partId: signal.partId,
@@ -61,12 +61,8 @@ export const pressesTooClose: Rule = {
               result: `${what === 'gap' ? least : least + 70} ms`,
             },
           ],
-          source: pressesTooClose.source,
           remedies: [
-            {
-              label: what === 'gap' ? 'A gap of 350 ms' : 'Long from 600 ms',
-              edits: [{ kind: 'condition', signalId: id, set }],
-            },
+            byOne(what === 'gap' ? 'A gap of 350 ms' : 'Long from 600 ms', { kind: 'condition', signalId: id, set }),
           ],
         }),
       )

@@ -13,11 +13,9 @@ export const pwmTooFast: Rule = {
       const { maxHz } = context.board.peripherals.pwm
       if (line.terminal.needs !== 'pwm' || hz === undefined || hz <= maxHz) return []
       return [
-        report('pwm-too-fast', line.key, {
-          severity: 'stop',
+        report(line.key, {
           bench: 'pins',
           ...about(context.design, line),
-          source: pwmTooFast.source,
           sentence: `${lineName(line)} wants ${hz} Hz, and this chip makes ${maxHz} Hz at most: another board.`,
         }),
       ]

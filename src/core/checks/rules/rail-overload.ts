@@ -1,3 +1,4 @@
+import { byOne, feeding, replacing } from '../remedies'
 import { type LoadedRail, railLoads } from '../../power/railLoads'
 import { railSuits } from '../../power/rails'
 import { engineering, farads } from '../../units/format'
@@ -36,10 +37,10 @@ export const railOverload: Rule = {
           : undefined
       // A board alone near the edge of what USB gives is how such boards are.
       if (!over && !starting && loads.every((l) => l.partId === null)) return []
+      const overSeverity = steadyA > limitA ? 'stop' : 'fix'
       return [
-        report('rail-overload', rail.id, {
-          severity: starting ? 'fix' : !over ? 'note' : steadyA > limitA ? 'stop' : 'fix',
-          source: SOURCE,
+        report(rail.id, {
+          severity: starting ? 'fix' : !over ? 'note' : overSeverity,
           sentence: starting
             ? `${starting.label} starts with ${engineering(starting.startA, 'A')}: ${rail.name} then has to give ${engineering(loaded.startA, 'A')}, and ${rail.source} gives ${engineering(limitA, 'A')}.`
             : `${rail.name} may have to give ${engineering(Math.max(peakA, over ? 0 : loaded.startA), 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
@@ -84,22 +85,17 @@ export const railOverload: Rule = {
               : [
                   ...(steadyA <= limitA && farad <= 0.0047
                     ? [
-                        {
-                          label: `Capacitor ${farads(farad)} at ${rail.name}`,
-                          edits: [
-                            ...(bulk ? [{ kind: 'remove-component' as const, componentId: bulk[0] }] : []),
-                            {
-                              kind: 'add-component' as const,
-                              componentId: bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'),
-                              component: {
-                                type: 'bulk' as const,
-                                rail: rail.id,
-                                names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'),
-                                farad,
-                              },
-                            },
-                          ],
-                        },
+                        replacing(
+                          `Capacitor ${farads(farad)} at ${rail.name}`,
+                          bulk?.[0],
+                          bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'),
+                          {
+                            type: 'bulk',
+                            rail: rail.id,
+                            names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'),
+                            farad,
+                          },
+                        ),
                       ]
                     : []),
                   ...largerSupply(context, loaded),
@@ -124,10 +120,12 @@ function largerSupply({ design, catalog }: CheckContext, { rail, startA }: Loade
   if (!part || rail.partId === null || source?.role !== 'source' || source.limitBy === undefined || size === undefined)
     return []
   return [
-    {
-      label: `${part.label} of ${size} A`,
-      edits: [{ kind: 'set-part', partId: rail.partId, setting: source.limitBy, value: size }],
-    },
+    byOne(`${part.label} of ${size} A`, {
+      kind: 'set-part',
+      partId: rail.partId,
+      setting: source.limitBy,
+      value: size,
+    }),
   ]
 }
 
@@ -159,10 +157,13 @@ function elsewhere(
       )
         continue
       if (rail.partId !== null && other.rail.partId === null && largest.peakA < excessA) continue
-      out.push({
-        label: `Feed ${part.label} from ${other.rail.name}`,
-        edits: [{ kind: 'feed', partId: largest.partId, terminal: t.id, rail: other.rail.id }],
-      })
+      out.push(
+        feeding(
+          `Feed ${part.label} from ${other.rail.name}`,
+          { partId: largest.partId, terminal: t.id },
+          other.rail.id,
+        ),
+      )
     }
     const own = `own${largest.partId}`.slice(0, 24)
     const supply = catalog.parts['supply-5v']?.terminals.find((x) => x.role === 'source')
@@ -194,12 +195,10 @@ function comesFrom(design: Design, rail: string, from: string, depth = 0): boole
   if (depth > 8) return false
   const dot = rail.indexOf('.')
   // The board's own rails come from what feeds the board.
+  const fallback = rail === 'VSYS' ? ['5V'] : []
   const parents =
     dot < 0
-      ? [
-          ...(rail === '3V3' ? ['VSYS', '5V'] : rail === 'VSYS' ? ['5V'] : []),
-          ...(design.boardFeed === null ? [] : [design.boardFeed]),
-        ]
+      ? [...(rail === '3V3' ? ['VSYS', '5V'] : fallback), ...(design.boardFeed === null ? [] : [design.boardFeed])]
       : Object.values(design.parts[rail.slice(0, dot)]?.feeds ?? {})
   return parents.some((p) => p !== rail && comesFrom(design, p, from, depth + 1))
 }

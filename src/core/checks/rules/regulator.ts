@@ -1,3 +1,5 @@
+import type { Remedy } from '../finding'
+import { adding, byOne } from '../remedies'
 import { MOST_RISE_K, regulatorRiseK } from '../../calculations/regulatorCalculation'
 import { railLoads } from '../../power/railLoads'
 import { feedDiode } from '../../power/rails'
@@ -32,9 +34,7 @@ export const regulatorHeat: Rule = {
     if (rise <= MOST_RISE_K) return []
     const spare = context.rails.find((r) => r.partId !== null && !r.ac && r.max <= 3.45 && r.min >= 3.1)
     return [
-      report('regulator-heat', 'board', {
-        severity: 'fix',
-        source: SOURCE,
+      report('board', {
         sentence: `The board’s regulator warms by ${rise.toFixed(0)} K at ${volts(inMaxV)} in and ${engineering(meanA, 'A')} out${spare ? '' : ': feed heavy parts elsewhere, or the board from less'}.`,
         steps: [
           {
@@ -81,10 +81,20 @@ export const regulatorHeadroom: Rule = {
     const feed = context.rails.find((r) => r.id === context.design.boardFeed)
     const fits = feed && vin?.role === 'supply' && feed.min >= vin.minV && feed.max <= vin.maxV
     const [id = 'boost'] = ['boost', 'boost2', 'boost3'].filter((x) => !(x in context.design.parts))
+    const addBoost: Remedy[] = fits
+      ? [
+          {
+            label: 'Step-up converter to 5 V',
+            edits: [
+              { kind: 'add-part', partId: id, part: 'boost-5v', label: 'Step-up', signals: [] },
+              { kind: 'feed', partId: id, terminal: vin.id, rail: feed.id },
+              { kind: 'feed-board', rail: `${id}.out` },
+            ],
+          },
+        ]
+      : []
     return [
-      report('regulator-headroom', 'board', {
-        severity: 'fix',
-        source: SOURCE,
+      report('board', {
         sentence: `${name} falls to ${volts(inMinV)}; with ${volts(regulator.dropoutV)} of drop-out the board keeps ${volts(inMinV - regulator.dropoutV)} and needs ${volts(supplyV.min)}.`,
         steps: [
           {
@@ -96,24 +106,8 @@ export const regulatorHeadroom: Rule = {
         ],
         remedies:
           boost && !context.design.boardFeed?.startsWith(`${boost.id}.`)
-            ? [
-                {
-                  label: `Feed the board from ${boost.part.label}`,
-                  edits: [{ kind: 'feed-board', rail: `${boost.id}.out` }],
-                },
-              ]
-            : fits
-              ? [
-                  {
-                    label: 'Step-up converter to 5 V',
-                    edits: [
-                      { kind: 'add-part', partId: id, part: 'boost-5v', label: 'Step-up', signals: [] },
-                      { kind: 'feed', partId: id, terminal: vin.id, rail: feed.id },
-                      { kind: 'feed-board', rail: `${id}.out` },
-                    ],
-                  },
-                ]
-              : [],
+            ? [byOne(`Feed the board from ${boost.part.label}`, { kind: 'feed-board', rail: `${boost.id}.out` })]
+            : addBoost,
         calculation: {
           id: 'regulator',
           target: {},
@@ -140,28 +134,24 @@ export const twoSupplies: Rule = {
     const { boardFeed } = design
     if (boardFeed === null || board.usb === 'none' || feedDiode(design)) return []
     const apart = board.supply.behind === 'nothing' && board.regulator.diode
+    const whyTwo =
+      board.supply.behind === 'nothing'
+        ? 'This board has no diode between USB and its supply terminal: fit one into the feed, or take the outside supply off before a USB cable goes in.'
+        : `This board is fed at ${board.supply.rail} behind a diode of its own: without it USB and the outside supply feed one another.`
     return [
-      report('two-supplies', 'board', {
+      report('board', {
         severity: apart ? 'note' : 'fix',
         sentence: apart
           ? 'USB and the outside supply are kept apart by a diode on this board; check that yours has it.'
-          : board.supply.behind === 'nothing'
-            ? 'This board has no diode between USB and its supply terminal: fit one into the feed, or take the outside supply off before a USB cable goes in.'
-            : `This board is fed at ${board.supply.rail} behind a diode of its own: without it USB and the outside supply feed one another.`,
-        source: 'The board’s circuit: only a diode or a switch keeps USB and an outside supply apart.',
+          : whyTwo,
         remedies: apart
           ? []
           : [
-              {
-                label: 'Schottky diode in the feed',
-                edits: [
-                  {
-                    kind: 'add-component',
-                    componentId: componentIdOf(boardFeed, 'feed-diode'),
-                    component: { type: 'feed-diode', rail: boardFeed, names: freeNames(design, 'D') },
-                  },
-                ],
-              },
+              adding('Schottky diode in the feed', componentIdOf(boardFeed, 'feed-diode'), {
+                type: 'feed-diode',
+                rail: boardFeed,
+                names: freeNames(design, 'D'),
+              }),
             ],
       }),
     ]

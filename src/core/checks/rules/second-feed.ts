@@ -1,3 +1,4 @@
+import { feeding } from '../remedies'
 import { switchesOf } from '../../power/switching'
 import { report, type Rule } from '../context'
 import { type ForeignEnd, foreignEnd } from '../foreign'
@@ -16,18 +17,14 @@ export const secondFeed: Rule = {
     }
     const isRail = (end: string | null | undefined) => rails.find((r) => r.id === end && r.through === null)
     const say = (key: string, to: ForeignEnd, rail: string, remedy: Remedy) =>
-      report('second-feed', key, {
-        severity: 'stop',
+      report(key, {
         bench: 'wires',
         partId: key.split('.')[0] ?? null,
-        source: secondFeed.source,
         remedies: [remedy],
         sentence: `${to.label} ${to.name} has a supply of its own and gets ${rail} as well: a bare contact belongs there.`,
       })
-    const off = (partId: string, terminal: string, label: string): Remedy => ({
-      label: `Take ${label} off`,
-      edits: [{ kind: 'feed', partId, terminal, rail: null }],
-    })
+    const off = (partId: string, terminal: string, label: string): Remedy =>
+      feeding(`Take ${label} off`, { partId, terminal }, null)
     const straight = parts.flatMap(({ id, part, kind }) =>
       kind.terminals.flatMap((t) => {
         const to = isSignal(`${id}.${t.id}`)

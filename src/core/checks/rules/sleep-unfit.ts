@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { report, type Rule } from '../context'
 
 /** A sleep the chip cannot end, or cannot count. */
@@ -11,18 +12,16 @@ export const sleepUnfit: Rule = {
     const { timer, longestS, note } = board.wake
     if (!sleep || (timer && (longestS === null || sleep.everyS <= longestS))) return []
     return [
-      report('sleep-unfit', 'node', {
-        severity: 'stop',
+      report('node', {
         bench: 'parts',
-        source: sleepUnfit.source,
         sentence: timer
           ? `It is to wake every ${sleep.everyS} s, and this chip counts ${longestS} s at most.`
           : `Nothing on this board ends its sleep by time. ${note}`,
         remedies: [
           ...(timer && longestS !== null
-            ? [{ label: `Wake every ${longestS} s`, edits: [{ kind: 'sleep' as const, everyS: longestS }] }]
+            ? [byOne(`Wake every ${longestS} s`, { kind: 'sleep', everyS: longestS })]
             : []),
-          { label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] },
+          byOne('Do not sleep', { kind: 'sleep', everyS: null }),
         ],
       }),
     ]

@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { channelOf } from '../../publish/describe'
 import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
@@ -21,14 +22,12 @@ export const sleepsWithOutputs: Rule = {
     const [first] = deaf
     if (!first) return []
     return [
-      report('sleeps-with-outputs', 'node', {
-        severity: 'fix',
+      report('node', {
         bench: 'program',
         signalId: first.id,
         partId: first.value.partId,
         sentence: `${deaf.map((d) => d.value.name).join(', ')}: dead while the node sleeps, up to ${sleep.everyS} s; it hears a command only in the ${sleep.listenS} s after each waking.`,
-        source: sleepsWithOutputs.source,
-        remedies: [{ label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] }],
+        remedies: [byOne('Do not sleep', { kind: 'sleep', everyS: null })],
       }),
     ]
   },

@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { channelOf } from '../../publish/describe'
 import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
@@ -20,17 +21,15 @@ export const startsByItself: Rule = {
       )
       if (channel?.access !== 'output' || atStart === 'off' || !hazard) return []
       const guarded = Object.values(design.guards).some((g) => g.kind === 'needs' && g.output === id)
+      const otherwise = atStart === 'last' ? 'comes back as it was' : 'takes the state of its input'
       return [
-        report('starts-by-itself', id, {
+        report(id, {
           severity: guarded ? 'note' : 'fix',
           bench: 'program',
           signalId: id,
           partId: signal.partId,
-          sentence: `${signal.name} ${atStart === 'on' ? 'goes on' : atStart === 'last' ? 'comes back as it was' : 'takes the state of its input'} whenever power returns, with nobody there${guarded ? '; its guard stands before that' : ''}.`,
-          source: startsByItself.source,
-          remedies: [
-            { label: 'Off at power-up', edits: [{ kind: 'condition', signalId: id, set: { atStart: 'off' } }] },
-          ],
+          sentence: `${signal.name} ${atStart === 'on' ? 'goes on' : otherwise} whenever power returns, with nobody there${guarded ? '; its guard stands before that' : ''}.`,
+          remedies: [byOne('Off at power-up', { kind: 'condition', signalId: id, set: { atStart: 'off' } })],
         }),
       ]
     }),

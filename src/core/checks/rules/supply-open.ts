@@ -1,3 +1,4 @@
+import { feeding } from '../remedies'
 import { feedable, report, type Rule, signalOfPart } from '../context'
 
 /** A part that nothing feeds: what follows from its supply cannot be judged yet. */
@@ -12,17 +13,14 @@ export const supplyOpen: Rule = {
         if (t.role !== 'supply' || context.rails.some((r) => r.id === part.feeds[t.id]) || kind.load) return []
         const fitting = feedable(context, id, t)
         return [
-          report('supply-open', `${id}.${t.id}`, {
-            severity: 'fix',
+          report(`${id}.${t.id}`, {
             bench: 'parts',
             partId: id,
             signalId: signalOfPart(context.design, id),
-            source: 'The design itself.',
             sentence: `${part.label} ${t.label} is not fed (it takes ${t.minV} to ${t.maxV} V): its levels and currents cannot be judged yet.`,
-            remedies: fitting.slice(0, 3).map((r) => ({
-              label: `Feed it from ${r.name}`,
-              edits: [{ kind: 'feed', partId: id, terminal: t.id, rail: r.id }],
-            })),
+            remedies: fitting
+              .slice(0, 3)
+              .map((r) => feeding(`Feed it from ${r.name}`, { partId: id, terminal: t.id }, r.id)),
           }),
         ]
       }),

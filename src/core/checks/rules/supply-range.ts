@@ -1,3 +1,4 @@
+import { feeding } from '../remedies'
 import { type FeedRail, railSuits } from '../../power/rails'
 import { volts } from '../../units/format'
 import { FEED_DIODE_V } from '../../catalog/board'
@@ -31,22 +32,20 @@ export const supplyRange: Rule = {
                 ...feedable(context, id, t)
                   .filter((r) => r.id !== rail.id)
                   .slice(0, 2)
-                  .map((r) => ({
-                    label: `Feed ${t.label} from ${r.name}`,
-                    edits: [{ kind: 'feed' as const, partId: id, terminal: t.id, rail: r.id }],
-                  })),
+                  .map((r) => feeding(`Feed ${t.label} from ${r.name}`, { partId: id, terminal: t.id }, r.id)),
                 ...ownSupply(context, id, part.label, t),
               ]
+        const amiss = high ? ': too much for it' : ': too little at its lower end'
+        const severity = high && !dead ? 'stop' : 'fix'
         return [
-          report('supply-range', `${id}.${t.id}`, {
-            severity: suits === 'nearly' ? 'note' : high && !dead ? 'stop' : 'fix',
+          report(`${id}.${t.id}`, {
+            severity: suits === 'nearly' ? 'note' : severity,
             bench: 'parts',
             partId: id,
             signalId: signalOfPart(context.design, id),
-            source: SOURCE,
             sentence: dead
               ? `${part.label} ${t.label} hangs on ${rail.name}, which is alive only while a USB cable is in: the board is fed from elsewhere.`
-              : `${part.label} ${t.label} takes ${t.minV} to ${t.maxV} V; ${rail.name} from ${rail.source} is ${rail.min} to ${rail.max} V${suits === 'nearly' ? ', within what supplies scatter' : high ? ': too much for it' : ': too little at its lower end'}.`,
+              : `${part.label} ${t.label} takes ${t.minV} to ${t.maxV} V; ${rail.name} from ${rail.source} is ${rail.min} to ${rail.max} V${suits === 'nearly' ? ', within what supplies scatter' : amiss}.`,
             steps: [
               {
                 gives: high ? 'too much by' : 'too little by',
@@ -75,12 +74,11 @@ function sensed(
   if (suits === 'well' || suits === 'nearly') return []
   const high = rail.max > maxV
   return [
-    report('supply-range', `${id}.${terminal}`, {
+    report(`${id}.${terminal}`, {
       severity: high ? 'stop' : 'fix',
       bench: 'wires',
       partId: id,
       signalId: signalOfPart(design, id),
-      source: SOURCE,
       sentence: `${label} ${terminal} reads ${minV} to ${maxV} V; ${rail.name} is ${rail.min} to ${rail.max} V: ${high ? 'its lamp would burn' : 'it is not surely seen'}.`,
     }),
   ]

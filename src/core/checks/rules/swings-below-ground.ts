@@ -1,11 +1,11 @@
+import { replacing } from '../remedies'
 import { meansOf } from '../../catalog/part'
 import { addedOn } from '../../model/design'
 import { E24, nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
 import { analogPath } from '../../wiring/analogPath'
-import { about, componentIdOf, freeNames, report, type Rule } from '../context'
+import { about, componentIdOf, freeNames, report, type Reported, type Rule } from '../context'
 import type { EditBody } from '../../edits/edit'
-import type { Finding } from '../finding'
 
 const SOURCE =
   'A current transformer’s voltage swings about zero by 1.41 times its effective value; a pin stands no more than 0.3 V below ground. I_s = I / turns, V = I_s · R_burden.'
@@ -20,7 +20,7 @@ export const swingsBelowGround: Rule = {
   when: 'A current transformer is at a pin without a middle voltage, or without a burden, or swings further than the converter measures.',
   source: SOURCE,
   check: ({ design, catalog, board, analogLines }) =>
-    analogLines.flatMap((line): Finding[] => {
+    analogLines.flatMap((line): Reported[] => {
       if (!line.terminal.swings) return []
       const { minV, maxV } = analogPath(design, catalog, board, line).converter
       const turns = meansOf(line.kind, line.part.settings).bareTurns
@@ -71,11 +71,9 @@ export const swingsBelowGround: Rule = {
           ...(turns !== undefined && !burden ? ['no burden: an open transformer makes dangerous voltages'] : []),
         ]
         return [
-          report('swings-below-ground', line.key, {
-            severity: 'stop',
+          report(line.key, {
             ...about(design, line),
             sentence: `${line.part.label} has ${missing.join(', and ')}.`,
-            source: SOURCE,
             steps: [
               {
                 gives: 'swings by',
@@ -102,22 +100,18 @@ export const swingsBelowGround: Rule = {
       const amplitudeV = amplitudeOf(burden?.value.ohm ?? 0)
       if (amplitudeV <= room * 1.03) return []
       return [
-        report('swings-below-ground', line.key, {
+        report(line.key, {
           severity: 'fix',
           ...about(design, line),
-          source: SOURCE,
           sentence: `${line.part.label} swings by ${volts(amplitudeV)} about ${volts(middleV)} at ${RATED_A} A; the converter measures ${volts(lowEnd)} to ${volts(highEnd)}: above ${engineering((RATED_A * room) / amplitudeV, 'A')} it is clipped.`,
           remedies:
             turns === undefined || !burden || burden.value.ohm <= burdenOhm
               ? []
               : [
-                  {
-                    label: `Change ${burden.value.names[0]} to ${ohms(burdenOhm)}`,
-                    edits: [
-                      { kind: 'remove-component', componentId: burden.id },
-                      { kind: 'add-component', componentId: burden.id, component: { ...burden.value, ohm: burdenOhm } },
-                    ],
-                  },
+                  replacing(`Change ${burden.value.names[0]} to ${ohms(burdenOhm)}`, burden.id, burden.id, {
+                    ...burden.value,
+                    ohm: burdenOhm,
+                  }),
                 ],
         }),
       ]

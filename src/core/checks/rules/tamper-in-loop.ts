@@ -13,10 +13,8 @@ export const tamperInLoop: Rule = {
       !meansOf(line.kind, line.part.settings).tamper || isLoop(line)
         ? []
         : [
-            report('tamper-in-loop', line.key, {
-              severity: 'note',
+            report(line.key, {
               ...about(design, line),
-              source: tamperInLoop.source,
               sentence: `${line.part.label}: its tamper contact is in the same loop, so an opened cover reads like its own signal. Told apart only on an input of its own, or by end resistors at an analog one.`,
             }),
           ],

@@ -1,3 +1,4 @@
+import { byOne } from '../remedies'
 import { inOrder } from '../../model/design'
 import { channelOf } from '../../publish/describe'
 import { report, type Rule, signalOfPart } from '../context'
@@ -20,14 +21,12 @@ export const warmUpTooLong: Rule = {
           )
             return []
           return [
-            report('warm-up-too-long', id, {
-              severity: 'fix',
+            report(id, {
               bench: 'parts',
               partId: id,
               signalId: signalOfPart(design, id),
-              source: warmUpTooLong.source,
               sentence: `${part.label} needs ${kind.warmUp.s} s after power: ${kind.warmUp.why} A node that wakes for seconds never believes it; fed all the time it empties the cell.`,
-              remedies: [{ label: 'Do not sleep', edits: [{ kind: 'sleep', everyS: null }] }],
+              remedies: [byOne('Do not sleep', { kind: 'sleep', everyS: null })],
             }),
           ]
         }),

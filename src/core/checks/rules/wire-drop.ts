@@ -41,11 +41,9 @@ export const wireDrop: Rule = {
         )
         const wires = mine.map((w) => w.key)
         return [
-          report('wire-drop', `${id}.${t.id}`, {
-            severity: 'fix',
+          report(`${id}.${t.id}`, {
             partId: id,
             signalId: signalOfPart(context.design, id),
-            source: SOURCE,
             sentence: starved
               ? `${part.label} gets ${volts(leftV)} at its peak over ${part.cableM} m of ${gauge} mm²; it needs ${volts(t.minV)}.`
               : `${part.label} takes ${engineering(peakA, 'A')} over ${gauge} mm², which should carry ${engineering(ampacityA(gauge), 'A')}.`,

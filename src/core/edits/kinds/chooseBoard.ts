@@ -28,11 +28,8 @@ function boardChosen(design: Design, boardId: string, catalog: Catalog): Step {
       const feeds = Object.fromEntries(
         Object.entries(part.feeds).flatMap(([terminalId, rail]) => {
           const terminal = kind && terminalOf(kind, terminalId)
-          const has = rails.some((r) => r.id === rail)
-            ? rail
-            : terminal?.role === 'supply'
-              ? lowestRail(rails, terminal)
-              : undefined
+          const next = terminal?.role === 'supply' ? lowestRail(rails, terminal) : undefined
+          const has = rails.some((r) => r.id === rail) ? rail : next
           return has === undefined ? [] : [[terminalId, has]]
         }),
       )

@@ -120,19 +120,14 @@ function JointChoice({ view, partId, terminal }: { view: NodeView; partId: strin
         : [],
     ),
   )
-  const rest =
-    hangs.length > 0
-      ? hangs.join(', ')
-      : terminal.role === 'supply'
-        ? 'nothing yet'
-        : terminal.role === 'ground'
-          ? 'its supply’s 0 V'
-          : 'nothing'
+  const back = terminal.role === 'ground' ? 'its supply’s 0 V' : 'nothing'
+  const unfed = terminal.role === 'supply' ? 'nothing yet' : back
+  const rest = hangs.length > 0 ? hangs.join(', ') : unfed
+  const joinWords = terminal.role === 'ground' ? 'returns to' : 'joined to'
   return (
     <div>
       <Form.Label htmlFor={`${partId}-${terminal.id}`}>
-        {terminal.label}{' '}
-        {terminal.role === 'supply' ? 'fed from' : terminal.role === 'ground' ? 'returns to' : 'joined to'}
+        {terminal.label} {terminal.role === 'supply' ? 'fed from' : joinWords}
       </Form.Label>
       <Form.Select
         id={`${partId}-${terminal.id}`}

@@ -34,7 +34,7 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
     setTrouble(null)
     const answer = await ask(`/api/nodes/${id}/find`, answerSchema, {})
     setBusy(false)
-    if (answer.kind !== 'ok') return setTrouble(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error)
+    if (answer.kind !== 'ok') return setTrouble(answer.error)
     if (first.length === 0) setFirst(answer.value.found)
     setFound(answer.value.found)
   }
@@ -43,6 +43,7 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
     return f.celsius === null || before == null ? null : f.celsius - before
   }
   const warmest = [...(found ?? [])].sort((a, b) => (rise(b) ?? -99) - (rise(a) ?? -99))[0]
+  const searchWords = found ? 'Search again' : 'Search the wire'
   return (
     <div style={{ flexBasis: '100%' }}>
       <Form.Label htmlFor={`${partId}-rom`}>address on the wire</Form.Label>
@@ -51,7 +52,7 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
           {rom ?? 'not known yet: until then it gives no reading'}
         </output>
         <Button variant="quiet" size="sm" disabled={busy || live.status?.is !== 'online'} onClick={() => void search()}>
-          {busy ? 'Searching …' : found ? 'Search again' : 'Search the wire'}
+          {busy ? 'Searching …' : searchWords}
         </Button>
         {rom !== null && (
           <Button
@@ -101,13 +102,8 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
                           {f.rom === warmest?.rom && (k ?? 0) > WARMED_K ? ' · warmed' : ''}
                         </td>
                         <td>
-                          {part ? (
-                            owner === partId ? (
-                              'this one'
-                            ) : (
-                              part.label
-                            )
-                          ) : (
+                          {part && (owner === partId ? 'this one' : part.label)}
+                          {!part && (
                             <Button
                               variant="quiet"
                               size="sm"

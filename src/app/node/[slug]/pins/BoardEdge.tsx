@@ -356,7 +356,8 @@ function FreePin({
   onPin: (pin: string) => void
 }) {
   const quirk = pin.quirks.find((q) => q.id !== 'analog-with-radio')
-  const words = all ? functionWords(pin) : keptFree ? 'kept free' : (quirk?.word ?? '')
+  const freeWord = keptFree ? 'kept free' : (quirk?.word ?? '')
+  const words = all ? functionWords(pin) : freeWord
   const at = isLeft ? x - 34 : x + 34
   return (
     <g
@@ -407,7 +408,8 @@ const WORDS: Partial<Record<BoardPin['functions'][number], string>> = {
 }
 
 function functionWords(pin: BoardPin): string {
-  const drives = pin.functions.includes('out') ? 'reads, drives' : pin.functions.includes('in') ? 'reads' : ''
+  const reads = pin.functions.includes('in') ? 'reads' : ''
+  const drives = pin.functions.includes('out') ? 'reads, drives' : reads
   return [
     drives,
     ...pin.functions.flatMap((f) => WORDS[f] ?? []),

@@ -37,36 +37,39 @@ export function Boards({ view }: { view: NodeView }) {
             </tr>
           </thead>
           <tbody>
-            {result.map((r) => (
-              <tr key={r.board} data-board={r.board}>
-                <td>
-                  <b>{r.name}</b>
-                </td>
-                <td>{r.carries ? `${r.proven ? '' : 'at most '}${r.cost}` : r.proven ? 'cannot' : 'not known'}</td>
-                <td>{r.carries ? `${r.free} pins, ${r.freeAnalog} analog` : '–'}</td>
-                <td className="small">
-                  {r.awkward.slice(0, 3).join('; ') || 'nothing'}
-                  {r.awkward.length > 3 ? `; and ${r.awkward.length - 3} more` : ''}
-                </td>
-                <td style={{ textAlign: 'right' }}>
-                  {r.board === design.board.id ? (
-                    <span className="soft small">this one</span>
-                  ) : (
-                    r.carries && (
-                      <Button
-                        variant="quiet"
-                        onClick={() => {
-                          if (edit(id, { kind: 'choose-board', board: r.board }))
-                            say(`${r.name} chosen; Ctrl-Z takes it back.`)
-                        }}
-                      >
-                        Take it
-                      </Button>
-                    )
-                  )}
-                </td>
-              </tr>
-            ))}
+            {result.map((r) => {
+              const unable = r.proven ? 'cannot' : 'not known'
+              return (
+                <tr key={r.board} data-board={r.board}>
+                  <td>
+                    <b>{r.name}</b>
+                  </td>
+                  <td>{r.carries ? `${r.proven ? '' : 'at most '}${r.cost}` : unable}</td>
+                  <td>{r.carries ? `${r.free} pins, ${r.freeAnalog} analog` : '–'}</td>
+                  <td className="small">
+                    {r.awkward.slice(0, 3).join('; ') || 'nothing'}
+                    {r.awkward.length > 3 ? `; and ${r.awkward.length - 3} more` : ''}
+                  </td>
+                  <td style={{ textAlign: 'right' }}>
+                    {r.board === design.board.id ? (
+                      <span className="soft small">this one</span>
+                    ) : (
+                      r.carries && (
+                        <Button
+                          variant="quiet"
+                          onClick={() => {
+                            if (edit(id, { kind: 'choose-board', board: r.board }))
+                              say(`${r.name} chosen; Ctrl-Z takes it back.`)
+                          }}
+                        >
+                          Take it
+                        </Button>
+                      )
+                    )}
+                  </td>
+                </tr>
+              )
+            })}
           </tbody>
         </table>
       )}

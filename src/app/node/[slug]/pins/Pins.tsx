@@ -63,15 +63,9 @@ function PinsOf({ view }: { view: NodeView }) {
   const free = pinsOf(board).filter((p) => !used.has(p.label) && !design.keptFree[p.label])
   const open = views.filter((v) => v.pin === undefined).length
   const best = afresh.result?.kind === 'planned' ? afresh.result : null
-  const proof = afresh.busy
-    ? afresh.words
-      ? `, looking for a cheaper one: ${afresh.words}`
-      : ''
-    : best && best.price.cost >= price.cost
-      ? best.proven
-        ? ', proven least'
-        : `, none can be below ${best.bound.cost}`
-      : ''
+  const searching = afresh.words ? `, looking for a cheaper one: ${afresh.words}` : ''
+  const bounded = best?.proven ? ', proven least' : `, none can be below ${best?.bound.cost ?? 0}`
+  const proof = best && best.price.cost >= price.cost ? bounded : ''
   const lock = ({ line: key, pin: to }: Aim) => {
     setAim(null)
     const name = views.find((v) => v.key === key)?.name ?? ''
@@ -86,7 +80,10 @@ function PinsOf({ view }: { view: NodeView }) {
     <>
       <div className="title">
         <h1>Pins</h1>
-        <Fact name="plan" value={open > 0 ? `${open} without a pin` : `cost ${price.cost}${proof}`}>
+        <Fact
+          name="plan"
+          value={open > 0 ? `${open} without a pin` : `cost ${price.cost}${afresh.busy ? searching : proof}`}
+        >
           {afresh.busy && afresh.words && <Button onClick={afresh.stop}>Stop</Button>}
         </Fact>
         <Fact
@@ -351,20 +348,23 @@ function WhyPin({ view, line, reason }: { view: NodeView; line: LineView; reason
       <table className="reasons" style={{ marginTop: 10 }}>
         <caption className="visually-hidden">other pins</caption>
         <tbody>
-          {reason.others.slice(0, 7).map((o) => (
-            <tr key={o.pin}>
-              <td>{o.pin}</td>
-              <td>
-                {o.why}
-                {o.takenBy && <span className="soft">; has {o.takenBy}</span>}
-              </td>
-              <td>
-                <Button variant="bare" aria-label={`lock ${line.name} to ${o.pin}`} onClick={() => lock(o.pin)}>
-                  {o.extra > 0 ? `+${o.extra}` : o.extra < 0 ? `−${-o.extra}` : '±0'}
-                </Button>
-              </td>
-            </tr>
-          ))}
+          {reason.others.slice(0, 7).map((o) => {
+            const less = o.extra < 0 ? `−${-o.extra}` : '±0'
+            return (
+              <tr key={o.pin}>
+                <td>{o.pin}</td>
+                <td>
+                  {o.why}
+                  {o.takenBy && <span className="soft">; has {o.takenBy}</span>}
+                </td>
+                <td>
+                  <Button variant="bare" aria-label={`lock ${line.name} to ${o.pin}`} onClick={() => lock(o.pin)}>
+                    {o.extra > 0 ? `+${o.extra}` : less}
+                  </Button>
+                </td>
+              </tr>
+            )
+          })}
         </tbody>
       </table>
       {reason.refused.length > 0 && (

@@ -281,6 +281,10 @@ const triggerName = (t: Trigger) => {
   return 'falls below'
 }
 
+/** The same crossing at another level. */
+const crossing = (trigger: { above: number } | { below: number }, at: number): Trigger =>
+  'above' in trigger ? { above: at } : { below: at }
+
 function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outputs: Row[] }) {
   const inputs = rows.filter((r) => triggersFor(r.channel).length > 0)
   const [from, setFrom] = useState(
@@ -299,7 +303,7 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   const crosses = typeof trigger === 'object' && trigger !== null
   const add = () => {
     const at = Number(level.replace(',', '.'))
-    const when: Trigger = crosses ? ('above' in trigger ? { above: at } : { below: at }) : trigger
+    const when: Trigger = crosses ? crossing(trigger, at) : trigger
     edit(nodeId, {
       kind: 'set-rule',
       ruleId: newId(),

@@ -31,11 +31,7 @@ export function Connection({ view }: { view: NodeView }) {
   const renew = async () => {
     const answer = await ask(`/api/nodes/${id}/login`, z.object({}), {})
     say(
-      answer.kind === 'ok'
-        ? `${design.name} has a new login.`
-        : answer.kind === 'away'
-          ? 'The server cannot be reached.'
-          : answer.error,
+      answer.kind === 'ok' ? `${design.name} has a new login.` : answer.error,
       answer.kind === 'ok' ? 'told' : 'refused',
     )
   }

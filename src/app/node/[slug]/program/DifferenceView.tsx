@@ -30,6 +30,7 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
   }
   const { meaning } = difference
   const nothing = meaning !== null && meaning.length === 0
+  const sendWords = status?.is === 'asleep' ? 'Send when it wakes' : 'Send'
   return (
     <>
       {sending && (
@@ -54,15 +55,13 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
             ? 'The node has not said yet what it runs. Its first file goes onto the board by cable: see Install.'
             : `The node runs revision ${running.revision}, a file that is not kept here. Sending replaces all of it.`}
         </p>
-      ) : nothing ? (
-        <p style={{ paddingTop: 16 }}>Nothing: the node does what the design says.</p>
       ) : (
         <Meaning view={view} meaning={meaning} />
       )}
       <div style={{ display: 'flex', gap: 8, padding: '14px 0' }}>
         {!nothing && (
           <Button disabled={!ready || (status?.is !== 'online' && status?.is !== 'asleep')} onClick={() => void send()}>
-            {busy ? 'Sending …' : status?.is === 'asleep' ? 'Send when it wakes' : 'Send'}
+            {busy ? 'Sending …' : sendWords}
           </Button>
         )}
         {difference.runningText !== null && !nothing && (
@@ -85,6 +84,7 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
 
 /** Differences by signal, the node's own first. */
 export function Meaning({ view, meaning }: { view: NodeView; meaning: readonly Difference[] }) {
+  if (meaning.length === 0) return <p style={{ paddingTop: 16 }}>Nothing: the node does what the design says.</p>
   const signals = Object.values(view.node.design.signals)
   const groups = [...new Set(meaning.map((d) => d.of))].sort((a, b) => Number(a !== null) - Number(b !== null))
   return (

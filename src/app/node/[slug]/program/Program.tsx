@@ -13,6 +13,12 @@ import { Install } from './Install'
 import { RevisionList } from './RevisionList'
 import { useDifference } from './useDifference'
 
+function changesWords(meaning: readonly unknown[] | null): string {
+  if (meaning === null) return 'everything'
+  if (meaning.length === 0) return 'nothing'
+  return `${meaning.length} ${meaning.length === 1 ? 'thing' : 'things'}`
+}
+
 export function Program() {
   return <Bench name="Program">{(view) => <ProgramOf view={view} />}</Bench>
 }
@@ -38,18 +44,7 @@ function ProgramOf({ view }: { view: NodeView }) {
     <>
       <div className="title">
         <h1>Program</h1>
-        <Fact
-          name="sending changes"
-          value={
-            difference.kind !== 'ready'
-              ? '–'
-              : difference.meaning === null
-                ? 'everything'
-                : difference.meaning.length === 0
-                  ? 'nothing'
-                  : `${difference.meaning.length} ${difference.meaning.length === 1 ? 'thing' : 'things'}`
-          }
-        />
+        <Fact name="sending changes" value={difference.kind === 'ready' ? changesWords(difference.meaning) : '–'} />
         <Fact name="node file" value={size === null ? 'cannot be written yet' : `${(size / 1024).toFixed(1)} KiB`} />
         <RunningFact view={view} />
       </div>

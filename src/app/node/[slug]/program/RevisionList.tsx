@@ -54,9 +54,7 @@ export function RevisionList({ view }: { view: NodeView }) {
   const { sending } = node.live
   useEffect(() => {
     void ask(`/api/nodes/${node.id}/history`, listSchema).then((a) =>
-      a.kind === 'ok'
-        ? setList(a.value.revisions)
-        : setProblem(a.kind === 'away' ? 'The server cannot be reached.' : a.error),
+      a.kind === 'ok' ? setList(a.value.revisions) : setProblem(a.error),
     )
   }, [node.id, running, sending])
   if (problem) return <p role="alert">{problem}</p>
@@ -113,9 +111,7 @@ function RevisionRow({
       return say(
         answer.kind === 'ok'
           ? 'The design of this revision was not kept; its file can still be run again.'
-          : answer.kind === 'away'
-            ? 'The server cannot be reached.'
-            : answer.error,
+          : answer.error,
         'refused',
       )
     const changes = changesBetween(node.design, answer.value.design)
@@ -174,16 +170,11 @@ function Compared({ view, revision }: { view: NodeView; revision: number }) {
   const [meaning, setMeaning] = useState<Difference[] | string | null>(null)
   useEffect(() => {
     void ask(`/api/nodes/${node.id}/revisions/${revision}`, oneSchema).then((a) => {
-      if (a.kind !== 'ok') return setMeaning(a.kind === 'away' ? 'The server cannot be reached.' : a.error)
+      if (a.kind !== 'ok') return setMeaning(a.error)
       const then = nodeFileSchema.safeParse(JSON.parse(a.value.file))
       const now = compile(node.design, around, catalog, { ...broker, root: DEFAULT_ROOT }, revision)
-      setMeaning(
-        !then.success
-          ? 'That file is of a form this release does not read.'
-          : !now.ok
-            ? now.reasons.join('; ')
-            : semanticDiff(then.data, now.compiled.file),
-      )
+      if (!then.success) setMeaning('That file is of a form this release does not read.')
+      else setMeaning(now.ok ? semanticDiff(then.data, now.compiled.file) : now.reasons.join('; '))
     })
   }, [node.id, node.design, around, catalog, broker, revision])
   if (meaning === null) return <>…</>

@@ -253,20 +253,13 @@ function Listed({ entity, signal, demo }: { entity: ListedEntity | undefined; si
     const answer = await ask('/api/standin', z.object({}), {
       controller: { entity: entity.id, value: entity.value !== true },
     })
-    if (answer.kind !== 'ok') say(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, 'refused')
+    if (answer.kind !== 'ok') say(answer.error, 'refused')
   }
+  const otherWords = entity.value === null ? '–' : String(entity.value)
+  const offWords = entity.value === false ? 'off' : otherWords
   return (
     <span data-listed={signal.slug} data-listed-value={String(entity.value)}>
-      {entity.name}:{' '}
-      <b>
-        {entity.value === true
-          ? 'on'
-          : entity.value === false
-            ? 'off'
-            : entity.value === null
-              ? '–'
-              : String(entity.value)}
-      </b>
+      {entity.name}: <b>{entity.value === true ? 'on' : offWords}</b>
       {!entity.available && ', unavailable'}
       {demo && entity.command !== null && entity.kind === 'switch' && (
         <>
@@ -286,7 +279,7 @@ function Hands({ nodeId, slug }: { nodeId: string; slug: string }) {
   const send = async (body: object, done: string) => {
     const answer = await ask('/api/standin', z.object({}), { board: slug, deed: body })
     if (answer.kind === 'ok') say(done)
-    else say(answer.kind === 'away' ? 'The server cannot be reached.' : answer.error, 'refused')
+    else say(answer.error, 'refused')
   }
   return (
     <span data-node={nodeId} style={{ display: 'flex', gap: 8 }}>

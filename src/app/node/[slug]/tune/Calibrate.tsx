@@ -54,12 +54,10 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const latest = recent.filter((r) => r.at > lastAt - PAIR_S * 1000)
   const shown = latest.length > 0 ? latest.reduce((sum, r) => sum + r.value, 0) / latest.length : null
   const raw = shown === null ? null : (shown / scale - old.offset) / old.gain
-  const blocked =
-    raw === null
-      ? 'No reading yet.'
-      : inForce
-        ? ''
-        : 'The node does not run this design yet. Send it first: what it reads would be paired with another calibration.'
+  const notYet = inForce
+    ? ''
+    : 'The node does not run this design yet. Send it first: what it reads would be paired with another calibration.'
+  const blocked = raw === null ? 'No reading yet.' : notYet
 
   const take = () => {
     const parsed = numberIn(-10_000, 100_000, unit).safeParse(reference)

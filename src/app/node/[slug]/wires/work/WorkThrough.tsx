@@ -92,7 +92,7 @@ function Steps({ view }: { view: NodeView }) {
         </span>
         <Link href={`/node/${design.slug}/wires`}>leave (Esc)</Link>
       </div>
-      {step === undefined ? (
+      {step === undefined && (
         <div className="step">
           <h1>
             {steps.every(done)
@@ -100,9 +100,9 @@ function Steps({ view }: { view: NodeView }) {
               : `${steps.filter((s) => !done(s)).length} steps are still open.`}
           </h1>
         </div>
-      ) : step.kind === 'wire' ? (
-        <WireStep key={step.key} step={step} view={view} onTick={() => tick(step)} />
-      ) : (
+      )}
+      {step?.kind === 'wire' && <WireStep key={step.key} step={step} view={view} onTick={() => tick(step)} />}
+      {step?.kind === 'measure' && (
         <MeasureStep
           key={step.key}
           nodeId={id}
