@@ -23,11 +23,12 @@ export interface OpenCalculation {
  * The edits that put a value into the design: what stood there of the same type makes room, and keeps its name. Empty
  * where the sum writes nothing.
  */
-export function writeBack(design: Design, { id, target }: OpenCalculation, values: Values): EditBody[] {
+export function writeBack(design: Design, open: OpenCalculation, values: Values): EditBody[] {
+  const { id, target } = open
   const value = values.value ?? 0
   if (id === 'wire')
     return (target.wires ?? []).map((wire): EditBody => ({ kind: 'set-wire', wire, set: { gaugeMm2: value } }))
-  const component = componentFor(design, id, target, values, value)
+  const component = componentFor(design, open, values, value)
   if (!component) return []
   const old = Object.entries(design.added).find(
     ([, c]) => c.type === component.type && placeOf(c) === placeOf(component),
@@ -39,84 +40,82 @@ export function writeBack(design: Design, { id, target }: OpenCalculation, value
   ]
 }
 
+interface ForLine {
+  design: Design
+  line: LineKey
+  level: 'high' | 'low' | undefined
+  given: Values
+  value: number
+}
+type LineType = Extract<AddedComponent, { line: string }>['type']
+const kept = <T extends LineType>({ design, line }: ForLine, type: T) => addedOn(design, line, type)?.value
+
+const pull = (f: ForLine): AddedComponent => ({
+  type: 'pull',
+  line: f.line,
+  names: kept(f, 'pull')?.names ?? freeNames(f.design, 'R'),
+  level: f.level ?? 'high',
+  ohm: f.value,
+  tolerance: 0.05,
+})
+
+/** The component of a line that a sum gives the value of. */
+const ON_LINE: Partial<Record<SumId, (f: ForLine) => AddedComponent>> = {
+  divider: (f) => ({
+    type: 'divider',
+    line: f.line,
+    names: kept(f, 'divider')?.names ?? freeNames(f.design, 'R', 'R'),
+    topOhm: f.given.topOhm ?? 1800,
+    bottomOhm: f.value,
+    tolerance: f.given.tolerance ?? 0.01,
+  }),
+  series: (f) => ({
+    type: 'series',
+    line: f.line,
+    names: kept(f, 'series')?.names ?? freeNames(f.design, 'R'),
+    ohm: f.value,
+    tolerance: 0.05,
+  }),
+  transistor: (f) => ({
+    type: 'driver',
+    line: f.line,
+    names: kept(f, 'driver')?.names ?? freeNames(f.design, 'Q', 'R', 'R'),
+    device: 'npn',
+    seriesOhm: f.value,
+    holdOhm: 10_000,
+    tolerance: 0.05,
+  }),
+  pull,
+  'bus-pull': pull,
+  coupler: (f) => ({
+    type: 'optocoupler',
+    line: f.line,
+    names: kept(f, 'optocoupler')?.names ?? freeNames(f.design, 'U', 'R', 'D'),
+    seriesOhm: f.value,
+    tolerance: 0.05,
+  }),
+  filter: (f) => ({
+    type: 'capacitor',
+    line: f.line,
+    names: kept(f, 'capacitor')?.names ?? freeNames(f.design, 'C'),
+    farad: f.value,
+  }),
+}
+
 function componentFor(
   design: Design,
-  id: SumId,
-  { line, rail, level }: SumTarget,
-  v: Values,
+  { id, target: { line, rail, level } }: OpenCalculation,
+  given: Values,
   value: number,
 ): AddedComponent | null {
-  const kept = <T extends Extract<AddedComponent, { line: string }>['type']>(type: T) =>
-    line === undefined ? undefined : addedOn(design, line, type)?.value
-  switch (id) {
-    case 'divider':
-      return line === undefined
-        ? null
-        : {
-            type: 'divider',
-            line,
-            names: kept('divider')?.names ?? freeNames(design, 'R', 'R'),
-            topOhm: v.topOhm ?? 1800,
-            bottomOhm: value,
-            tolerance: v.tolerance ?? 0.01,
-          }
-    case 'series':
-      return line === undefined
-        ? null
-        : { type: 'series', line, names: kept('series')?.names ?? freeNames(design, 'R'), ohm: value, tolerance: 0.05 }
-    case 'transistor':
-      return line === undefined
-        ? null
-        : {
-            type: 'driver',
-            line,
-            names: kept('driver')?.names ?? freeNames(design, 'Q', 'R', 'R'),
-            device: 'npn',
-            seriesOhm: value,
-            holdOhm: 10_000,
-            tolerance: 0.05,
-          }
-    case 'pull':
-    case 'bus-pull':
-      return line === undefined
-        ? null
-        : {
-            type: 'pull',
-            line,
-            names: kept('pull')?.names ?? freeNames(design, 'R'),
-            level: level ?? 'high',
-            ohm: value,
-            tolerance: 0.05,
-          }
-    case 'coupler':
-      return line === undefined
-        ? null
-        : {
-            type: 'optocoupler',
-            line,
-            names: kept('optocoupler')?.names ?? freeNames(design, 'U', 'R', 'D'),
-            seriesOhm: value,
-            tolerance: 0.05,
-          }
-    case 'filter':
-      return line === undefined
-        ? null
-        : { type: 'capacitor', line, names: kept('capacitor')?.names ?? freeNames(design, 'C'), farad: value }
-    case 'fuse':
-      return rail === undefined
-        ? null
-        : {
-            type: 'fuse',
-            rail,
-            names:
-              (Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)?.names as
-                [string] | undefined) ?? freeNames(design, 'F'),
-            ratedA: value,
-            slow: Object.values(design.added).some((c) => c.type === 'fuse' && c.rail === rail && c.slow),
-          }
-    default:
-      return null
-  }
+  if (line !== undefined) return ON_LINE[id]?.({ design, line, level, given, value }) ?? null
+  return id === 'fuse' && rail !== undefined ? fuseFor(design, rail, value) : null
+}
+
+function fuseFor(design: Design, rail: string, ratedA: number): AddedComponent {
+  const old = Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)
+  const names = old?.type === 'fuse' ? old.names : freeNames(design, 'F')
+  return { type: 'fuse', rail, names, ratedA, slow: old?.type === 'fuse' && old.slow }
 }
 
 /** A short id for a component: the same place gives the same id. */

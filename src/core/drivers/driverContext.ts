@@ -33,14 +33,18 @@ export interface DriverContext<C extends Channel = Channel> {
   wakes: () => { wakes?: { pin: number; level: 0 | 1; pull: 'up' | 'down' | 'none' } }
 }
 
-export function driverContext<C extends Channel>(
-  design: Design,
-  board: Board,
-  catalog: Catalog,
-  kind: PartKind,
-  channel: C,
-  signal: Signal,
-): DriverContext<C> {
+/** A signal of a design with what it is of: its board, part and channel. */
+export interface SignalIn<C extends Channel = Channel> {
+  design: Design
+  board: Board
+  catalog: Catalog
+  kind: PartKind
+  channel: C
+  signal: Signal
+}
+
+export function driverContext<C extends Channel>(of: SignalIn<C>): DriverContext<C> {
+  const { design, board, catalog, kind, channel, signal } = of
   const { partId } = signal
   const part = design.parts[partId]
   const line = channel.lines[0] ?? ''

@@ -182,7 +182,7 @@ type Context = DriverContext<Extract<Channel, { access: 'reading' }>>
 /** From volts to the reading; a sentence where the resistor that makes the voltage is missing. */
 function voltsOf({ design, board, catalog, kind, channel, signal, part, line }: Context): AnalogFields | string {
   return (
-    analogLine(design, board, catalog, kind, channel, signal.partId) ??
+    analogLine({ design, board, catalog, kind, channel, signal }) ??
     `${terminalOf(kind, line)?.label ?? line} of ${part?.label ?? kind.name} lacks the resistor that makes its voltage; the wires bench offers it`
   )
 }

@@ -120,37 +120,44 @@ export function withWiresOf(design: Design, catalog: Catalog): Design {
     : design
 }
 
+/** The part a wire belongs to; empty for one between rails. */
+const partOf = (wire: Wire) => [wire.from, wire.to].flatMap((e) => (e.kind === 'part' ? [e.partId] : []))[0] ?? ''
+
+/** Colours that are taken at each part, by what is stored and what shared wires always have. */
+function takenColours({ wires: stored }: Design, wires: readonly Wire[]): Map<string, string[]> {
+  const taken = new Map<string, string[]>()
+  for (const wire of wires) {
+    const shared = wire.carries === 'signal' ? undefined : sharedInsulation(wire)
+    const insulation = stored[wire.key]?.insulation ?? shared
+    if (insulation !== undefined) taken.set(partOf(wire), [...(taken.get(partOf(wire)) ?? []), insulation])
+  }
+  return taken
+}
+
+/** The colour of its signal, or the first that is not at this part yet. */
+function signalColour({ signals }: Design, wire: Wire, used: readonly string[]): string {
+  const signal = wire.signalId === null ? undefined : signals[wire.signalId]
+  const usual = signal ? (INSULATION[signal.hue] ?? 'white') : PROPOSED[0]
+  if (partOf(wire) === '') return usual
+  return [usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual
+}
+
+function gaugeMm2(wire: Wire): number {
+  if (wire.mains) return 1.5
+  return wire.carries === 'signal' ? 0.22 : 0.5
+}
+
 function numberWires(design: Design, catalog: Catalog): Design {
   const { wires } = wiringOf(design, catalog)
   const out: Record<string, DesignWire> = {}
   let next = Math.max(0, ...Object.values(design.wires).map((w) => w.number)) + 1
-  const atPart = new Map<string, string[]>()
-  const partOf = (wire: Wire) => [wire.from, wire.to].flatMap((e) => (e.kind === 'part' ? [e.partId] : []))[0] ?? ''
-  for (const wire of wires) {
-    const insulation =
-      design.wires[wire.key]?.insulation ?? (wire.carries === 'signal' ? undefined : sharedInsulation(wire))
-    if (insulation !== undefined) atPart.set(partOf(wire), [...(atPart.get(partOf(wire)) ?? []), insulation])
-  }
+  const taken = takenColours(design, wires)
   for (const wire of wires) {
     const stored = design.wires[wire.key]
-    if (stored) {
-      out[wire.key] = stored
-      continue
-    }
-    const signal = wire.signalId === null ? undefined : design.signals[wire.signalId]
-    const used = atPart.get(partOf(wire)) ?? []
-    const usual = signal ? (INSULATION[signal.hue] ?? 'white') : PROPOSED[0]
-    const distinct =
-      partOf(wire) === '' ? usual : ([usual, ...PROPOSED].find((c) => !used.some((u) => alike(u, c))) ?? usual)
-    const insulation = wire.carries !== 'signal' ? sharedInsulation(wire) : distinct
-    const smallMm2 = wire.carries === 'signal' ? 0.22 : 0.5
-    out[wire.key] = {
-      number: next++,
-      made: false,
-      gaugeMm2: wire.mains ? 1.5 : smallMm2,
-      insulation,
-    }
-    if (wire.carries === 'signal') atPart.set(partOf(wire), [...used, insulation])
+    const used = taken.get(partOf(wire)) ?? []
+    const insulation = wire.carries === 'signal' ? signalColour(design, wire, used) : sharedInsulation(wire)
+    out[wire.key] = stored ?? { number: next++, made: false, gaugeMm2: gaugeMm2(wire), insulation }
+    if (!stored && wire.carries === 'signal') taken.set(partOf(wire), [...used, insulation])
   }
   for (const [key, wire] of Object.entries(design.wires)) {
     // A wire that was made exists on the bench even when the design no longer wants it.

@@ -1,3 +1,4 @@
+import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { byId, type Design, inOrder } from '../model/design'
 import { canonicalJson } from '../hash/canonicalJson'
@@ -33,38 +34,9 @@ export function compile(
 ): CompileResult {
   const board = catalog.boards[design.board.id]
   if (!board) return { ok: false, reasons: [`board ${design.board.id} is not on the shelf`] }
-  const reasons: string[] = []
-  const signals: Record<string, unknown>[] = []
-  for (const { value: signal } of inOrder(design.signals)) {
-    const part = design.parts[signal.partId]
-    const kind = part && catalog.parts[part.kind]
-    const channel = channelOf(design, catalog, signal)
-    if (!part || !kind || !channel) {
-      reasons.push(`${signal.tag}: its part is not on the shelf`)
-      continue
-    }
-    const missing = channel.lines.filter((t) => terminalPin(design, signal.partId, kind, t, catalog) === undefined)
-    if (missing.length > 0) {
-      reasons.push(
-        `${signal.tag}: ${missing.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t).join(', ')} of ${part.label} has no pin`,
-      )
-      continue
-    }
-    const compiled = compileSignal(design, board, kind, channel, signal, catalog)
-    if (typeof compiled === 'string') reasons.push(`${signal.tag}: ${compiled}`)
-    else signals.push(compiled)
-  }
-  if (design.sleep && !board.wake.timer)
-    reasons.push(`it cannot sleep: nothing on this board ends its sleep by time. ${board.wake.note}`)
-  if (design.sleep && board.wake.longestS !== null && design.sleep.everyS > board.wake.longestS)
-    reasons.push(`it cannot sleep for ${design.sleep.everyS} s: this chip counts ${board.wake.longestS} s at most`)
+  const { signals, unwritten } = compiledSignals(design, board, catalog)
   const secure = design.network.secure ? broker.secure : undefined
-  if (design.network.secure && !secure)
-    reasons.push(
-      'it is to reach the broker through TLS, and the broker has no certificate: give it one, or let the node come in plainly',
-    )
-  if (design.network.secure && board.interpreter.tls === null)
-    reasons.push('it is to reach the broker through TLS, and this board has no memory for that')
+  const reasons = [...unwritten, ...whyNotAsleep(design, board), ...whyNotSecure(design, board, broker)]
   if (reasons.length > 0) return { ok: false, reasons }
   const slugOf = (id: string) => design.signals[id]?.slug ?? ''
   const guards = byId(design.guards).map(({ value: g }): Guard =>
@@ -115,6 +87,52 @@ export function compile(
   const file = parsed.data
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, around, catalog, broker) } }
+}
+
+type Fields = Record<string, unknown>
+
+/** Every signal as the board runs it, and of the others why they cannot be written. */
+function compiledSignals(design: Design, board: Board, catalog: Catalog): { signals: Fields[]; unwritten: string[] } {
+  const compiled = inOrder(design.signals).map(({ value: signal }): Fields | string => {
+    const part = design.parts[signal.partId]
+    const kind = part && catalog.parts[part.kind]
+    const channel = channelOf(design, catalog, signal)
+    if (!part || !kind || !channel) return `${signal.tag}: its part is not on the shelf`
+    const missing = channel.lines
+      .filter((t) => terminalPin(design, signal.partId, kind, t, catalog) === undefined)
+      .map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t)
+    if (missing.length > 0) return `${signal.tag}: ${missing.join(', ')} of ${part.label} has no pin`
+    const fields = compileSignal({ design, board, catalog, kind, channel, signal })
+    return typeof fields === 'string' ? `${signal.tag}: ${fields}` : fields
+  })
+  return {
+    signals: compiled.filter((c) => typeof c !== 'string'),
+    unwritten: compiled.filter((c) => typeof c === 'string'),
+  }
+}
+
+function whyNotAsleep({ sleep }: Design, { wake }: Board): string[] {
+  if (!sleep) return []
+  const untimed = `it cannot sleep: nothing on this board ends its sleep by time. ${wake.note}`
+  const tooLong = `it cannot sleep for ${sleep.everyS} s: this chip counts ${wake.longestS} s at most`
+  return [
+    ...(wake.timer ? [] : [untimed]),
+    ...(wake.longestS !== null && sleep.everyS > wake.longestS ? [tooLong] : []),
+  ]
+}
+
+function whyNotSecure({ network }: Design, board: Board, broker: BrokerAddress): string[] {
+  if (!network.secure) return []
+  return [
+    ...(broker.secure
+      ? []
+      : [
+          'it is to reach the broker through TLS, and the broker has no certificate: give it one, or let the node come in plainly',
+        ]),
+    ...(board.interpreter.tls === null
+      ? ['it is to reach the broker through TLS, and this board has no memory for that']
+      : []),
+  ]
 }
 
 export interface Package {

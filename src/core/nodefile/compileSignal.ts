@@ -1,26 +1,18 @@
-import type { Board } from '../catalog/board'
-import type { Catalog } from '../catalog/catalog'
-import type { Channel, PartKind } from '../catalog/part'
+import type { Channel } from '../catalog/part'
 import type { DriverName } from '../catalog/drivers'
-import { type DriverContext, driverContext } from '../drivers/driverContext'
+import { type DriverContext, driverContext, type SignalIn } from '../drivers/driverContext'
 import { driverOf, formFor } from '../drivers/drivers'
 import { omitDefault } from '../drivers/omitDefault'
-import type { Design, Signal } from '../model/design'
+import type { Signal } from '../model/design'
 import { unitFactor } from '../units/convert'
 import { conditionedFields } from './conditionedFields'
 
 type Fields = Record<string, unknown>
 
 /** One signal as the board runs it, still to be checked against the schema of its driver, or why it cannot be written. */
-export function compileSignal(
-  design: Design,
-  board: Board,
-  kind: PartKind,
-  channel: Channel,
-  signal: Signal,
-  catalog: Catalog,
-): Fields | string {
-  const context = driverContext(design, board, catalog, kind, channel, signal)
+export function compileSignal(of: SignalIn): Fields | string {
+  const { kind, channel, signal } = of
+  const context = driverContext(of)
   const driver = driverOf(context)
   const own = ownOf(driver, context)
   if (own === null) return `the runtime has no driver for ${kind.name.toLowerCase()} yet`

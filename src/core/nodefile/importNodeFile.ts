@@ -113,18 +113,9 @@ export function importNodeFile(
       })
   }
   wishes.push(...nodeEdits(design, own, file))
-  for (const key of ['root', 'healthS', 'broker', 'format'] as const)
-    if (canonicalJson(own[key]) !== canonicalJson(file[key]))
-      leftOut.push(
-        problem(
-          [key],
-          'a change',
-          key === 'broker'
-            ? 'nothing to be said here: the broker belongs to the shop’s settings'
-            : 'nothing to be said here',
-        ),
-      )
-  wishes.push(...behaviourEdits(design, own, file, idOf, problems, problem))
+  for (const [key, words] of Object.entries(NOT_HERE) as [keyof typeof NOT_HERE, string][])
+    if (differs(own[key], file[key])) leftOut.push(problem([key], 'a change', words))
+  wishes.push(...behaviourEdits({ design, own, file }, idOf, problems, problem))
   if (problems.length > 0) return { ok: false, problems }
 
   let next = design
@@ -134,6 +125,14 @@ export function importNodeFile(
     next = applied.design
   }
   return { ok: true, design: next, changes: changesBetween(design, next), done: wishes.map((w) => w.words), leftOut }
+}
+
+/** What a node file says of the shop, and why it is not changed from there. */
+const NOT_HERE = {
+  root: 'nothing to be said here',
+  healthS: 'nothing to be said here',
+  broker: 'nothing to be said here: the broker belongs to the shop’s settings',
+  format: 'nothing to be said here',
 }
 
 /** The signal of the compiled file this one was: of the same name, else at the same place. */
@@ -161,67 +160,69 @@ interface Pair {
 
 function signalEdits(pair: Pair): ImportEdit[] {
   const { design, catalog, id, before, after, path, problems, problem } = pair
-  const out: ImportEdit[] = []
   const signal = design.signals[id]
   const channel = signal && channelOf(design, catalog, signal)
-  if (!signal || !channel) return out
-  const wish = (where: (string | number)[], edit: EditBody, words: string) =>
-    out.push({ path: [...path, ...where], edit, words: `${words} on ${after.slug}` })
-  if (after.slug !== before.slug)
-    wish(
-      ['slug'],
-      { kind: 'rename-signal', signalId: id, name: signal.name, slug: after.slug },
-      `${before.slug} is called ${after.slug}`,
-    )
+  if (!signal || !channel) return []
+  const renamed: ImportEdit = {
+    path: [...path, 'slug'],
+    edit: { kind: 'rename-signal', signalId: id, name: signal.name, slug: after.slug },
+    words: `${before.slug} is called ${after.slug} on ${after.slug}`,
+  }
+  const named = after.slug === before.slug ? [] : [renamed]
   if (after.driver !== before.driver) {
     problems.push(
       problem([...path, 'driver'], after.driver, `${before.driver}: another part is chosen at Parts`, before.driver),
     )
-    return out
-  }
-  if (before.access === 'reading' && after.access === 'reading') {
-    const publish: Extract<EditBody, { kind: 'publish' }>['set'] = {}
-    if (before.publish.everyS !== after.publish.everyS) publish.intervalS = after.publish.everyS
-    if ((before.publish.change ?? 0) !== (after.publish.change ?? 0)) publish.change = after.publish.change ?? 0
-    if ((before.publish.decimals ?? 0) !== (after.publish.decimals ?? 0)) publish.decimals = after.publish.decimals ?? 0
-    if ((before.publish.factor ?? 1) !== (after.publish.factor ?? 1)) {
-      const unit = unitsFor(channel.unit).find((u) => unitFactor(channel.unit, u) === (after.publish.factor ?? 1))
-      if (unit === undefined)
-        problems.push(
-          problem(
-            [...path, 'publish', 'factor'],
-            String(after.publish.factor ?? 1),
-            `one of ${unitsFor(channel.unit)
-              .map((u) => `${unitFactor(channel.unit, u)} (${u})`)
-              .join(', ')}`,
-          ),
-        )
-      else publish.unit = unit
-    }
-    if (Object.keys(publish).length > 0)
-      wish(
-        ['publish'],
-        { kind: 'publish', signalId: id, set: publish },
-        `published otherwise: ${Object.keys(publish).join(', ')}`,
-      )
-  } else if ('publish' in before && 'publish' in after && before.publish.everyS !== after.publish.everyS) {
-    wish(
-      ['publish', 'everyS'],
-      { kind: 'publish', signalId: id, set: { intervalS: after.publish.everyS } },
-      `at least every ${after.publish.everyS} s`,
-    )
+    return named
   }
   const set = conditioningBetween(design, before.driver, before, after)
-  if (Object.keys(set).length > 0)
-    wish(
-      [],
-      { kind: 'condition', signalId: id, set },
-      Object.entries(set)
-        .map(([k, v]) => `${k} ${JSON.stringify(v)}`)
-        .join(', '),
-    )
-  out.push(...pinEdits(pair))
-  return out
+  const values = Object.entries(set).map(([k, v]) => `${k} ${JSON.stringify(v)}`)
+  const conditioned: ImportEdit = {
+    path,
+    edit: { kind: 'condition', signalId: id, set },
+    words: `${values.join(', ')} on ${after.slug}`,
+  }
+  return [
+    ...named,
+    ...publishEdits(pair, channel.unit),
+    ...(values.length > 0 ? [conditioned] : []),
+    ...pinEdits(pair),
+  ]
+}
+
+type PublishSet = Extract<EditBody, { kind: 'publish' }>['set']
+
+/** How a reading is published otherwise, and of any other signal how often at least. */
+function publishEdits(pair: Pair, unit: string): ImportEdit[] {
+  const { id, before, after, path } = pair
+  const wish = (where: string[], set: PublishSet, words: string): ImportEdit[] => [
+    { path: [...path, ...where], edit: { kind: 'publish', signalId: id, set }, words: `${words} on ${after.slug}` },
+  ]
+  if (before.access === 'reading' && after.access === 'reading') {
+    const set = readingSet(before.publish, after.publish, unit, pair)
+    const keys = Object.keys(set)
+    return keys.length > 0 ? wish(['publish'], set, `published otherwise: ${keys.join(', ')}`) : []
+  }
+  if (!('publish' in before) || !('publish' in after) || before.publish.everyS === after.publish.everyS) return []
+  const { everyS } = after.publish
+  return wish(['publish', 'everyS'], { intervalS: everyS }, `at least every ${everyS} s`)
+}
+
+type ReadingPublish = Extract<NodeFileSignal, { access: 'reading' }>['publish']
+
+function readingSet(b: ReadingPublish, a: ReadingPublish, from: string, { path, problems, problem }: Pair): PublishSet {
+  const set: PublishSet = {}
+  if (b.everyS !== a.everyS) set.intervalS = a.everyS
+  if ((b.change ?? 0) !== (a.change ?? 0)) set.change = a.change ?? 0
+  if ((b.decimals ?? 0) !== (a.decimals ?? 0)) set.decimals = a.decimals ?? 0
+  const factor = a.factor ?? 1
+  if ((b.factor ?? 1) === factor) return set
+  const known = unitsFor(from).map((u) => ({ unit: u, factor: unitFactor(from, u) }))
+  const found = known.find((k) => k.factor === factor)
+  if (found) return { ...set, unit: found.unit }
+  const accepts = known.map((k) => `${k.factor} (${k.unit})`).join(', ')
+  problems.push(problem([...path, 'publish', 'factor'], String(factor), `one of ${accepts}`))
+  return set
 }
 
 /** A pin in the file is the chip's number; in the design it becomes a lock, if the line may have it. */
@@ -280,7 +281,6 @@ const expressible = (path: string): boolean =>
   EXPRESSIBLE.has(path) || path.startsWith('publish') || path.startsWith('presses')
 
 function notExpressible(before: NodeFileSignal, after: NodeFileSignal): string[][] {
-  const differs = (x: unknown, y: unknown) => canonicalJson(x ?? null) !== canonicalJson(y ?? null)
   const [b, a] = [before as Record<string, unknown>, after as Record<string, unknown>]
   const chain = (s: Record<string, unknown>) => (s.chain ?? {}) as Record<string, unknown>
   const keys = [...new Set([...Object.keys(b), ...Object.keys(a)])].filter((k) => k !== 'chain')
@@ -291,56 +291,55 @@ function notExpressible(before: NodeFileSignal, after: NodeFileSignal): string[]
   ]
 }
 
+const differs = (a: unknown, b: unknown) => canonicalJson(a ?? null) !== canonicalJson(b ?? null)
+
 function nodeEdits(design: Design, own: NodeFile, file: NodeFile): ImportEdit[] {
-  const out: ImportEdit[] = []
-  const [name, area] = [file.name ?? design.name, file.area ?? '']
-  if (file.node !== own.node || name !== design.name || area !== (own.area ?? ''))
-    out.push({
+  return [...identityEdits(design, own, file), ...sleepEdits(own, file), ...networkEdits(design, own, file)]
+}
+
+function identityEdits(design: Design, own: NodeFile, file: NodeFile): ImportEdit[] {
+  const [name, area, ownArea] = [file.name ?? design.name, file.area ?? '', own.area ?? '']
+  if (file.node === own.node && name === design.name && area === ownArea) return []
+  const place = area === ownArea ? design.place : placeIdFrom(area)
+  return [
+    {
       path: ['node'],
-      edit: {
-        kind: 'identify',
-        name,
-        slug: file.node,
-        place: area === (own.area ?? '') ? design.place : placeIdFrom(area),
-      },
+      edit: { kind: 'identify', name, slug: file.node, place },
       words: `the node is ${name} (${file.node})${area ? `, ${area}` : ''}`,
-    })
-  if (canonicalJson(file.sleep ?? null) !== canonicalJson(own.sleep ?? null))
-    out.push({
+    },
+  ]
+}
+
+function sleepEdits(own: NodeFile, { sleep }: NodeFile): ImportEdit[] {
+  if (!differs(sleep, own.sleep)) return []
+  if (!sleep) return [{ path: ['sleep'], edit: { kind: 'sleep', everyS: null }, words: 'does not sleep' }]
+  const { everyS, listenS } = sleep
+  return [
+    {
       path: ['sleep'],
-      edit: {
-        kind: 'sleep',
-        everyS: file.sleep?.everyS ?? null,
-        ...(file.sleep ? { listenS: file.sleep.listenS } : {}),
-      },
-      words: file.sleep ? `wakes every ${file.sleep.everyS} s, listens ${file.sleep.listenS} s` : 'does not sleep',
-    })
-  if (
-    file.network !== own.network ||
-    file.broker.keepAliveS !== own.broker.keepAliveS ||
-    canonicalJson(file.address ?? null) !== canonicalJson(own.address ?? null)
-  ) {
-    const freed = design.network.address === 'fixed' ? 'lease' : design.network.address
-    const address = file.address ? 'fixed' : freed
-    out.push({
+      edit: { kind: 'sleep', everyS, listenS },
+      words: `wakes every ${everyS} s, listens ${listenS} s`,
+    },
+  ]
+}
+
+function networkEdits({ network }: Design, own: NodeFile, file: NodeFile): ImportEdit[] {
+  const { keepAliveS } = file.broker
+  if (file.network === own.network && keepAliveS === own.broker.keepAliveS && !differs(file.address, own.address))
+    return []
+  const freed = network.address === 'fixed' ? 'lease' : network.address
+  const address = file.address ? 'fixed' : freed
+  return [
+    {
       path: ['network'],
-      edit: {
-        kind: 'connect',
-        ref: file.network,
-        address,
-        fixed: file.address ?? null,
-        keepAliveS: file.broker.keepAliveS,
-      },
+      edit: { kind: 'connect', ref: file.network, address, fixed: file.address ?? null, keepAliveS },
       words: `network ${file.network}${file.address ? `, address ${file.address.ip}` : ''}`,
-    })
-  }
-  return out
+    },
+  ]
 }
 
 function behaviourEdits(
-  design: Design,
-  own: NodeFile,
-  file: NodeFile,
+  { design, own, file }: { design: Design; own: NodeFile; file: NodeFile },
   idOf: Map<string, string>,
   problems: Problem[],
   problem: Say,

@@ -51,16 +51,9 @@ function* diodeFinding(
   if (old && !small && !slow) return
   const kind = fast ? 'fast or Schottky diode' : 'rectifier diode'
   const label = `${fast ? 'Schottky diode' : 'Diode'}, ${engineering(ratedA, 'A')}, across the coil`
-  const [name, ratedNow] = [old?.value.names[0] ?? '', engineering(old?.value.ratedA ?? 0, 'A')]
-  const whyNot = small
-    ? `${name} of ${line.part.label} carries ${ratedNow}; the coil goes on with ${engineering(coilA, 'A')} when it is switched off.`
-    : `${name} of ${line.part.label} is too slow for pulse width: it still conducts when the transistor comes on again.`
-  const sentence = !old
-    ? `${line.part.label} switches a coil with no diode across it: the transistor dies when it is switched off.`
-    : whyNot
   yield report(line.key, {
     ...about(design, line),
-    sentence,
+    sentence: whyUnfit(line.part.label, old?.value, coilA),
     steps: [
       {
         gives: 'the diode stands',
@@ -79,4 +72,11 @@ function* diodeFinding(
       }),
     ],
   })
+}
+
+function whyUnfit(label: string, old: { names: [string]; ratedA: number } | undefined, coilA: number): string {
+  if (!old) return `${label} switches a coil with no diode across it: the transistor dies when it is switched off.`
+  return old.ratedA < coilA
+    ? `${old.names[0]} of ${label} carries ${engineering(old.ratedA, 'A')}; the coil goes on with ${engineering(coilA, 'A')} when it is switched off.`
+    : `${old.names[0]} of ${label} is too slow for pulse width: it still conducts when the transistor comes on again.`
 }

@@ -1,8 +1,10 @@
+import { replacing } from '../remedies'
+import type { AddedComponent, Design } from '../../model/design'
 import { chooseFuse } from '../../calculations/fuseCalculation'
 import { ampacityA } from '../../calculations/wireCalculation'
-import { railLoads } from '../../power/railLoads'
+import { type LoadedRail, railLoads } from '../../power/railLoads'
 import { engineering } from '../../units/format'
-import { componentIdOf, freeNames, report, type Rule } from '../context'
+import { type CheckContext, type Reported, type Rule, componentIdOf, freeNames, report } from '../context'
 
 const SOURCE =
   'A fuse protects the wire behind it: at least 1.25 times the load, at most what the wire carries (6 A/mm²).'
@@ -14,83 +16,90 @@ export const fuseMissing: Rule = {
   when: 'A cell, a lead battery or a strong supply feeds wires without a fuse, or with one above what they carry.',
   source: SOURCE,
   check: (context) => {
-    const { design, board, catalog } = context
-    const loaded = railLoads(design, board, catalog)
-    return context.parts.flatMap(({ id, part, kind }) =>
-      kind.terminals.flatMap((t) => {
-        if (t.role !== 'source' || kind.terminals.some((s) => s.role === 'supply')) return []
-        const rail = `${id}.${t.id}`
-        const wires = context.wiring.wires.filter((w) =>
-          [w.from, w.to].some(
-            (e) =>
-              (e.kind === 'part' && e.partId === id && e.terminal === t.id) || (e.kind === 'rail' && e.rail === rail),
-          ),
-        )
-        const gauge = Math.min(...wires.map((w) => design.wires[w.key]?.gaugeMm2 ?? 0.5))
-        const battery = kind.cell !== undefined && kind.cell.innerOhm < 0.3
-        const fuse = Object.values(design.added).find((c) => c.type === 'fuse' && c.rail === rail)
-        const over = fuse?.type === 'fuse' && fuse.ratedA > ampacityA(gauge)
-        const on = loaded.find((l) => l.rail.id === rail)
-        const [loadA, startA] = [on?.peakA ?? 0, on?.startA ?? 0]
-        // A quick fuse melts at a start of about twice its rating; a time-lag one waits for ten.
-        const quick = fuse?.type === 'fuse' && !fuse.slow && startA > fuse.ratedA * 2
-        if (fuse && !over && !quick) return []
-        if (!fuse && !battery && t.limitA <= ampacityA(gauge)) return []
-        const ratedA = chooseFuse(Math.max(loadA, startA / 10), gauge)
-        const slow = ratedA !== null && startA > ratedA * 2
-        const unfit =
-          fuse?.type === 'fuse'
-            ? `${fuse.names[0]} of ${part.label} lets ${engineering(fuse.ratedA, 'A')} through ${gauge} mm², which carries ${engineering(ampacityA(gauge), 'A')}.`
-            : `${part.label} has no fuse: in a short circuit its wires burn before it gives up.`
-        return [
-          report(rail, {
-            partId: id,
-            sentence:
-              quick && !over
-                ? `${fuse.names[0]} of ${part.label} is a quick one of ${engineering(fuse.ratedA, 'A')}, and ${engineering(startA, 'A')} flow when the largest load starts: it blows for nothing.`
-                : unfit,
-            steps: [
-              {
-                gives: 'at least',
-                formula: '1.25 · Σ I_peak',
-                numbers: `1.25 · ${engineering(loadA, 'A')}`,
-                result: engineering(loadA * 1.25, 'A'),
-              },
-              {
-                gives: 'at most',
-                formula: '6 A/mm² · A',
-                numbers: `6 · ${gauge} mm²`,
-                result: engineering(ampacityA(gauge), 'A'),
-              },
-            ],
-            remedies:
-              ratedA === null
-                ? []
-                : [
-                    {
-                      label: `Fuse ${engineering(ratedA, 'A')}${slow ? ', time-lag' : ''}`,
-                      edits: [
-                        ...Object.entries(design.added).flatMap(([cid, c]) =>
-                          c === fuse ? [{ kind: 'remove-component' as const, componentId: cid }] : [],
-                        ),
-                        {
-                          kind: 'add-component',
-                          componentId: componentIdOf(rail, 'fuse'),
-                          component: {
-                            type: 'fuse',
-                            rail,
-                            names: fuse?.type === 'fuse' ? fuse.names : freeNames(design, 'F'),
-                            ratedA,
-                            slow,
-                          },
-                        },
-                      ],
-                    },
-                  ],
-            calculation: { id: 'fuse', target: { rail }, given: { loadA, gaugeMm2: gauge, value: ratedA ?? 1 } },
-          }),
-        ]
-      }),
-    )
+    const loaded = railLoads(context.design, context.board, context.catalog)
+    return context.parts.flatMap(({ id, part, kind }) => {
+      if (kind.terminals.some((s) => s.role === 'supply')) return []
+      return kind.terminals.flatMap((t) => {
+        const on = loaded.find((l) => l.rail.id === `${id}.${t.id}`)
+        return t.role === 'source' ? (judge(context, { id, part, kind }, t, on) ?? []) : []
+      })
+    })
   },
 }
+
+/** Thinnest of the wires that leave a source, mm². */
+function thinnest({ design, wiring }: CheckContext, partId: string, terminal: string): number {
+  const wires = wiring.wires.filter((w) =>
+    [w.from, w.to].some(
+      (e) =>
+        (e.kind === 'part' && e.partId === partId && e.terminal === terminal) ||
+        (e.kind === 'rail' && e.rail === `${partId}.${terminal}`),
+    ),
+  )
+  return Math.min(...wires.map((w) => design.wires[w.key]?.gaugeMm2 ?? 0.5))
+}
+
+function judge(
+  context: CheckContext,
+  { id, part, kind }: CheckContext['parts'][number],
+  source: { id: string; limitA: number },
+  on: LoadedRail | undefined,
+): Reported | null {
+  const { design } = context
+  const rail = `${id}.${source.id}`
+  const gauge = thinnest(context, id, source.id)
+  const battery = kind.cell !== undefined && kind.cell.innerOhm < 0.3
+  const [fuseId, fuse] = fuseOf(design, rail)
+  const over = fuse !== null && fuse.ratedA > ampacityA(gauge)
+  const [loadA, startA] = [on?.peakA ?? 0, on?.startA ?? 0]
+  // A quick fuse melts at a start of about twice its rating; a time-lag one waits for ten.
+  const quick = fuse !== null && !fuse.slow && startA > fuse.ratedA * 2
+  if (fuse ? !over && !quick : !battery && source.limitA <= ampacityA(gauge)) return null
+  const ratedA = chooseFuse(Math.max(loadA, startA / 10), gauge)
+  return report(rail, {
+    partId: id,
+    sentence: sentence(part.label, fuse, over, gauge, startA),
+    steps: [
+      {
+        gives: 'at least',
+        formula: '1.25 · Σ I_peak',
+        numbers: `1.25 · ${engineering(loadA, 'A')}`,
+        result: engineering(loadA * 1.25, 'A'),
+      },
+      {
+        gives: 'at most',
+        formula: '6 A/mm² · A',
+        numbers: `6 · ${gauge} mm²`,
+        result: engineering(ampacityA(gauge), 'A'),
+      },
+    ],
+    remedies:
+      ratedA === null
+        ? []
+        : [fitting(fuseId, { rail, ratedA, slow: startA > ratedA * 2, names: fuse?.names ?? freeNames(design, 'F') })],
+    calculation: { id: 'fuse', target: { rail }, given: { loadA, gaugeMm2: gauge, value: ratedA ?? 1 } },
+  })
+}
+
+type Fuse = Extract<AddedComponent, { type: 'fuse' }>
+
+function fuseOf(design: Design, rail: string): [string, Fuse] | [undefined, null] {
+  for (const [id, c] of Object.entries(design.added)) if (c.type === 'fuse' && c.rail === rail) return [id, c]
+  return [undefined, null]
+}
+
+function sentence(label: string, fuse: Fuse | null, over: boolean, gauge: number, startA: number): string {
+  if (!fuse) return `${label} has no fuse: in a short circuit its wires burn before it gives up.`
+  const rated = engineering(fuse.ratedA, 'A')
+  return over
+    ? `${fuse.names[0]} of ${label} lets ${rated} through ${gauge} mm², which carries ${engineering(ampacityA(gauge), 'A')}.`
+    : `${fuse.names[0]} of ${label} is a quick one of ${rated}, and ${engineering(startA, 'A')} flow when the largest load starts: it blows for nothing.`
+}
+
+const fitting = (old: string | undefined, fuse: Omit<Fuse, 'type'>) =>
+  replacing(
+    `Fuse ${engineering(fuse.ratedA, 'A')}${fuse.slow ? ', time-lag' : ''}`,
+    old,
+    componentIdOf(fuse.rail, 'fuse'),
+    { type: 'fuse', ...fuse },
+  )

@@ -1,5 +1,5 @@
 import { isKey } from '../../catalog/drivers'
-import { addedOn } from '../../model/design'
+import { type AddedComponent, type Design, addedOn } from '../../model/design'
 import { nearestIn } from '../../units/eSeries'
 import { engineering, ohms, volts } from '../../units/format'
 import { about, type CheckContext, componentIdOf, freeNames, pinAt, report, type Reported, type Rule } from '../context'
@@ -19,82 +19,86 @@ export const longWire: Rule = {
   source: SOURCE,
   check: (context) =>
     context.lines.flatMap((line) => {
-      const { design, board } = context
-      const pin = pinAt(context, line)
+      const { design } = context
       const { cableM, outdoor } = line.part
-      if (
-        !pin ||
-        (cableM <= LONG_M && !outdoor) ||
-        line.bus ||
-        addedOn(design, line.key, 'optocoupler') ||
-        addedOn(design, line.key, 'driver')
-      )
-        return []
-      if (line.terminal.board === 'drives' || line.terminal.needs === 'analog') return otherLong(context, line)
-      const missing = {
-        series: !addedOn(design, line.key, 'series') && !addedOn(design, line.key, 'divider'),
-        clamp: !addedOn(design, line.key, 'clamp'),
-        pull: line.terminal.pull !== undefined && !line.pulls.some((p) => p.ohm <= 4700),
-      }
-      if (!missing.series && !missing.clamp && !missing.pull) return []
-      const edits: EditBody[] = []
-      const names = freeNames(design, 'R', 'D', 'R')
-      const old = addedOn(design, line.key, 'pull')
-      if (missing.series)
-        edits.push({
-          kind: 'add-component',
-          componentId: componentIdOf(line.key, 'series'),
-          component: { type: 'series', line: line.key, names: [names[0]], ohm: SERIES_OHM, tolerance: 0.05 },
-        })
-      if (missing.clamp)
-        edits.push({
-          kind: 'add-component',
-          componentId: componentIdOf(line.key, 'clamp'),
-          component: { type: 'clamp', line: line.key, names: [names[1]] },
-        })
-      if (missing.pull && old) edits.push({ kind: 'remove-component', componentId: old.id })
-      if (missing.pull)
-        edits.push({
-          kind: 'add-component',
-          componentId: old?.id ?? componentIdOf(line.key, 'pull'),
-          component: {
-            type: 'pull',
-            line: line.key,
-            names: old?.value.names ?? [names[2]],
-            level: line.terminal.pull === 'down' ? 'low' : 'high',
-            ohm: 3300,
-            tolerance: 0.05,
-          },
-        })
-      const low = (board.supplyV.max * SERIES_OHM) / (SERIES_OHM + 3300)
-      return [
-        report(line.key, {
-          severity: outdoor ? 'fix' : 'note',
-          ...about(design, line),
-          sentence: `${line.part.label} comes in over ${cableM} m${outdoor ? ' from outside' : ''}: ${[...(missing.series ? ['a series resistor'] : []), ...(missing.clamp ? ['a clamp'] : []), ...(missing.pull ? ['a stronger pull'] : [])].join(', ')} at the board.`,
-          steps: [
-            {
-              gives: 'still read as low',
-              formula: 'V = VDD · R_s / (R_s + R_pull)',
-              numbers: `${volts(board.supplyV.max)} · ${ohms(SERIES_OHM)} / (${ohms(SERIES_OHM)} + ${ohms(nearestIn('E24', 3300))})`,
-              result: `${volts(low)} of ${volts(board.input.lowRatio * board.supplyV.min)}`,
-            },
-            {
-              gives: 'current at the pin from a spike of 30 V',
-              formula: '(30 V − V_clamp) / R_s',
-              numbers: `30 V, ${ohms(SERIES_OHM)}`,
-              result: engineering((30 - 3.6) / SERIES_OHM, 'A'),
-            },
-          ],
-          remedies: [
-            {
-              label: `Add ${[...(missing.series ? [ohms(SERIES_OHM)] : []), ...(missing.clamp ? ['clamp'] : []), ...(missing.pull ? ['3.3 kΩ pull'] : [])].join(', ')}`,
-              edits,
-            },
-          ],
-        }),
-      ]
+      if (!pinAt(context, line) || (cableM <= LONG_M && !outdoor) || line.bus) return []
+      if (addedOn(design, line.key, 'optocoupler') || addedOn(design, line.key, 'driver')) return []
+      return line.terminal.board === 'drives' || line.terminal.needs === 'analog'
+        ? otherLong(context, line)
+        : longInput(context, line)
     }),
+}
+
+const PULL_OHM = 3300
+
+/** A long wire at an input that is read as high or low. */
+function longInput({ design, board }: CheckContext, line: PlanLine): Reported[] {
+  const missing = missingAt(design, line)
+  if (missing.length === 0) return []
+  const { cableM, outdoor } = line.part
+  const low = (board.supplyV.max * SERIES_OHM) / (SERIES_OHM + PULL_OHM)
+  return [
+    report(line.key, {
+      severity: outdoor ? 'fix' : 'note',
+      ...about(design, line),
+      sentence: `${line.part.label} comes in over ${cableM} m${outdoor ? ' from outside' : ''}: ${missing.map((m) => m.words).join(', ')} at the board.`,
+      steps: [
+        {
+          gives: 'still read as low',
+          formula: 'V = VDD · R_s / (R_s + R_pull)',
+          numbers: `${volts(board.supplyV.max)} · ${ohms(SERIES_OHM)} / (${ohms(SERIES_OHM)} + ${ohms(nearestIn('E24', PULL_OHM))})`,
+          result: `${volts(low)} of ${volts(board.input.lowRatio * board.supplyV.min)}`,
+        },
+        {
+          gives: 'current at the pin from a spike of 30 V',
+          formula: '(30 V − V_clamp) / R_s',
+          numbers: `30 V, ${ohms(SERIES_OHM)}`,
+          result: engineering((30 - 3.6) / SERIES_OHM, 'A'),
+        },
+      ],
+      remedies: [
+        {
+          label: `Add ${missing.map((m) => m.short).join(', ')}`,
+          edits: missing.flatMap((m) => m.edits),
+        },
+      ],
+    }),
+  ]
+}
+
+/** What an input at a long wire should have and does not. */
+function missingAt(design: Design, line: PlanLine): { words: string; short: string; edits: EditBody[] }[] {
+  const names = freeNames(design, 'R', 'D', 'R')
+  const add = (component: AddedComponent, id = componentIdOf(line.key, component.type)): EditBody => ({
+    kind: 'add-component',
+    componentId: id,
+    component,
+  })
+  const old = addedOn(design, line.key, 'pull')
+  const out = []
+  if (!addedOn(design, line.key, 'series') && !addedOn(design, line.key, 'divider'))
+    out.push({
+      words: 'a series resistor',
+      short: ohms(SERIES_OHM),
+      edits: [add({ type: 'series', line: line.key, names: [names[0]], ohm: SERIES_OHM, tolerance: 0.05 })],
+    })
+  if (!addedOn(design, line.key, 'clamp'))
+    out.push({
+      words: 'a clamp',
+      short: 'clamp',
+      edits: [add({ type: 'clamp', line: line.key, names: [names[1]] })],
+    })
+  if (line.terminal.pull !== undefined && !line.pulls.some((p) => p.ohm <= 4700)) {
+    const level = line.terminal.pull === 'down' ? 'low' : 'high'
+    const own: [string] = old?.value.names ?? [names[2]]
+    const pull = add({ type: 'pull', line: line.key, names: own, level, ohm: PULL_OHM, tolerance: 0.05 }, old?.id)
+    out.push({
+      words: 'a stronger pull',
+      short: '3.3 kΩ pull',
+      edits: [...(old ? [{ kind: 'remove-component' as const, componentId: old.id }] : []), pull],
+    })
+  }
+  return out
 }
 
 const OUTPUT_OHM = 100

@@ -1,7 +1,8 @@
+import type { Design } from '../../model/design'
 import { byOne, feeding } from '../remedies'
-import { switchesOf } from '../../power/switching'
-import { type CheckContext, report, type Rule, signalOfPart } from '../context'
-import { foreignEnd } from '../foreign'
+import { type Switch, switchesOf } from '../../power/switching'
+import { type CheckContext, type Reported, type Rule, report, signalOfPart } from '../context'
+import { type ForeignEnd, foreignEnd } from '../foreign'
 import type { Remedy } from '../finding'
 
 /**
@@ -22,61 +23,63 @@ export const passThrough: Rule = {
         const [a, b] = [foreign(s.at), foreign(s.commonAt)]
         const it = a ?? b
         if (!it || s.at === null || s.commonAt === null) return []
-        const key = `${s.partId}.${s.terminal.id}`
-        const say = (severity: 'stop' | 'fix' | 'note', sentence: string, remedies: Remedy[] = []) => [
-          report(key, {
-            severity,
-            bench: 'wires',
-            partId: s.partId,
-            signalId: signalOfPart(design, s.partId),
-            sentence,
-            remedies,
-          }),
-        ]
-        const across = a !== null && b !== null && a.partId === b.partId && a.pair === b.pair
-        const off: Remedy[] =
-          s.at === null
-            ? []
-            : [feeding(`Take ${s.terminal.label} off`, { partId: s.partId, terminal: s.terminal.id }, null)]
-        if (across && (it.role === 'safety' || it.role === 'stop'))
-          return say(
-            'stop',
-            `${s.part.label} lies across ${it.label} ${it.name}: it can bridge what protects people. Never; the node may only listen to a contact of its own.`,
-            off,
-          )
-        if (across && s.way === 'opens')
-          return say(
-            'stop',
-            `${s.part.label} ${s.terminal.label} lies across ${it.label} ${it.name}: without power of the node it presses that button for ever.`,
-            off,
-          )
-        if (!across && (it.role === 'safety' || it.role === 'stop')) {
-          return say(
-            s.way === 'closes' ? 'fix' : 'note',
-            s.way === 'closes'
-              ? `${it.label} ${it.name} goes through ${s.part.label} ${s.terminal.label}: without power of the node it is open, and the drive stands still.`
-              : `${it.label} ${it.name} goes through ${s.part.label} ${s.terminal.label}: without power of the node it is as it was before; the node can only open it.`,
-          )
-        }
-        const pulse = Object.values(design.signals).find(
-          (x) => x.partId === s.partId && kindChannel(s.kind, x.channel)?.access === 'output',
-        )
-        if (across && it.role === 'start' && pulse && pulse.conditioning.pulseS === 0) {
-          const id = Object.keys(design.signals).find((x) => design.signals[x] === pulse) ?? ''
-          return say(
-            'fix',
-            `${s.part.label} plays a finger on ${it.label} ${it.name} and stays on: let “on” be a pulse of a second.`,
-            [byOne('A pulse of 1 s', { kind: 'condition', signalId: id, set: { pulseS: 1 } })],
-          )
-        }
-        return across
-          ? say(
-              'note',
-              `${s.part.label} lies across ${it.label} ${it.name} and rests open: without power of the node the button on the wall works as before.`,
-            )
+        const said = a !== null && b !== null && a.partId === b.partId && a.pair === b.pair
+          ? across(design, s, it)
+          : inThe(s, it)
+        return said
+          ? [
+              report(`${s.partId}.${s.terminal.id}`, {
+                partId: s.partId,
+                signalId: signalOfPart(design, s.partId),
+                ...said,
+              }),
+            ]
           : []
       })
   },
+}
+
+type Said = Pick<Reported, 'severity' | 'sentence' | 'remedies'> | null
+const protects = (it: ForeignEnd) => it.role === 'safety' || it.role === 'stop'
+
+/** A contact that joins the two ends of one pair. */
+function across(design: Design, s: Switch, it: ForeignEnd): Said {
+  const off = [feeding(`Take ${s.terminal.label} off`, { partId: s.partId, terminal: s.terminal.id }, null)]
+  const lies = `lies across ${it.label} ${it.name}`
+  if (protects(it))
+    return {
+      severity: 'stop',
+      sentence: `${s.part.label} ${lies}: it can bridge what protects people. Never; the node may only listen to a contact of its own.`,
+      remedies: off,
+    }
+  if (s.way === 'opens')
+    return {
+      severity: 'stop',
+      sentence: `${s.part.label} ${s.terminal.label} ${lies}: without power of the node it presses that button for ever.`,
+      remedies: off,
+    }
+  const held = Object.entries(design.signals).find(
+    ([, x]) => x.partId === s.partId && kindChannel(s.kind, x.channel)?.access === 'output',
+  )
+  if (it.role === 'start' && held && held[1].conditioning.pulseS === 0)
+    return {
+      severity: 'fix',
+      sentence: `${s.part.label} plays a finger on ${it.label} ${it.name} and stays on: let “on” be a pulse of a second.`,
+      remedies: [byOne('A pulse of 1 s', { kind: 'condition', signalId: held[0], set: { pulseS: 1 } })],
+    }
+  return {
+    severity: 'note',
+    sentence: `${s.part.label} ${lies} and rests open: without power of the node the button on the wall works as before.`,
+  }
+}
+
+/** A contact in the run of something that protects. */
+function inThe(s: Switch, it: ForeignEnd): Said {
+  if (!protects(it)) return null
+  const through = `${it.label} ${it.name} goes through ${s.part.label} ${s.terminal.label}: without power of the node it is`
+  return s.way === 'closes'
+    ? { severity: 'fix', sentence: `${through} open, and the drive stands still.` }
+    : { severity: 'note', sentence: `${through} as it was before; the node can only open it.` }
 }
 
 const kindChannel = (kind: CheckContext['parts'][number]['kind'], channel: string) =>

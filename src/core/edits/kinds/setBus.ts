@@ -50,14 +50,14 @@ function busSet(design: Design, edit: Edit, catalog: Catalog): Step {
 function cannotHost(design: Design, catalog: Catalog, partId: string, at: string): Step | null {
   const part = design.parts[partId]
   const kind = catalog.parts[part?.kind ?? '']
-  const line = kind && linesOf(kind)
+  const [line, ...more] = kind ? linesOf(kind) : []
   const [hostId = '', n = ''] = at.split(':')
   const host = catalog.parts[design.parts[hostId]?.kind ?? '']
-  if (!part || !kind || line?.length !== 1 || line[0]?.needs !== 'analog')
+  if (!part || !kind || more.length > 0 || line?.needs !== 'analog')
     return refuse(`${part?.label ?? 'this part'} is on no bus`, 'a part that is')
   const moving = kind.channels.some((c) => c.access !== 'reading' || c.analog === 'swing' || c.analog === 'rms')
   if (moving) return refuse(`${part.label} moves faster than a converter on a bus measures`, 'an input of the board')
-  if (!host?.converter || hostOf(design, catalog, { ...part, bus: at }, line[0]) === null)
+  if (!host?.converter || hostOf(design, catalog, { ...part, bus: at }, line) === null)
     return refuse(`there is no converter input “${at}”`, 'PART:N of a converter in the design')
   const other = Object.entries(design.parts).find(([id, p]) => id !== partId && p.bus === at)
   return other ? refuse(`input ${n} is taken by ${other[1].label}`, 'a free input') : null

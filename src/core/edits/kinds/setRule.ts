@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
-import { PATTERNS } from '../../model/behaviour'
+import { PATTERNS, type Trigger } from '../../model/behaviour'
 import { type Design, idSchema, ruleSchema } from '../../model/design'
 import { channelOfId } from '../channelOfId'
 import { designEdit } from '../designEdit'
@@ -26,38 +26,37 @@ function ruleSet(design: Design, edit: Edit, catalog: Catalog): Step {
   const { [edit.ruleId]: known, ...others } = design.rules
   if (edit.rule === null)
     return known ? { ...design, rules: others } : refuse('this rule is no longer in the design', 'one that is')
-  const { from, to, when } = edit.rule
-  const source = channelOfId(design, catalog, from)
-  const target = channelOfId(design, catalog, to)
+  const why = whyNot(design, edit.rule, catalog)
+  if (why) return why
+  const { from, when } = edit.rule
+  const rules = { ...design.rules, [edit.ruleId]: edit.rule }
+  return { ...design, signals: telling(design.signals, from, when), rules }
+}
+
+function whyNot(design: Design, rule: NonNullable<Edit['rule']>, catalog: Catalog): Step | null {
+  const source = channelOfId(design, catalog, rule.from)
+  const target = channelOfId(design, catalog, rule.to)
+  const tag = (id: string) => design.signals[id]?.tag ?? id
   if (!source || !target) return refuse('a rule needs an input and an output of this node', 'signals of this node')
-  if (target.access !== 'output')
-    return refuse(`${design.signals[to]?.tag ?? to} is no output`, 'an output of this node')
+  if (target.access !== 'output') return refuse(`${tag(rule.to)} is no output`, 'an output of this node')
   if (target.value === 'text')
     return refuse(
-      `${design.signals[to]?.tag ?? to} shows a text: there is nothing to switch`,
+      `${tag(rule.to)} shows a text: there is nothing to switch`,
       'an output that is on or off, a percentage or a colour',
     )
-  if (!triggerFits(source, when))
-    return refuse(`${design.signals[from]?.tag ?? from} never does that`, triggerWords(source))
-  if (edit.rule.do === 'toggle' && target.value === 'colour')
+  if (!triggerFits(source, rule.when)) return refuse(`${tag(rule.from)} never does that`, triggerWords(source))
+  if (rule.do === 'toggle' && target.value === 'colour')
     return refuse('this output cannot be toggled', 'true, false or a number')
-  if (typeof edit.rule.do === 'number' && target.value !== 'percent')
-    return refuse('this output takes no number', 'on, off or toggle')
-  const pattern = typeof when === 'string' ? PATTERNS.find((p) => p === when) : undefined
-  const signal = design.signals[from]
-  // A press a rule waits for must be told at all.
-  const signals =
-    pattern && signal && !signal.conditioning.patterns.includes(pattern)
-      ? {
-          ...design.signals,
-          [from]: {
-            ...signal,
-            conditioning: {
-              ...signal.conditioning,
-              patterns: PATTERNS.filter((p) => p === pattern || signal.conditioning.patterns.includes(p)),
-            },
-          },
-        }
-      : design.signals
-  return { ...design, signals, rules: { ...design.rules, [edit.ruleId]: edit.rule } }
+  return typeof rule.do === 'number' && target.value !== 'percent'
+    ? refuse('this output takes no number', 'on, off or toggle')
+    : null
+}
+
+/** A press a rule waits for must be told at all. */
+function telling(signals: Design['signals'], from: string, when: Trigger): Design['signals'] {
+  const pattern = PATTERNS.find((p) => p === when)
+  const signal = signals[from]
+  if (!pattern || !signal || signal.conditioning.patterns.includes(pattern)) return signals
+  const patterns = PATTERNS.filter((p) => p === pattern || signal.conditioning.patterns.includes(p))
+  return { ...signals, [from]: { ...signal, conditioning: { ...signal.conditioning, patterns } } }
 }
