@@ -16,9 +16,7 @@ import type { Surroundings } from '../core/surroundings/surroundings'
 
 /** Writes the install bundle of a design, without passwords: those are in the running product alone. */
 export function writeBundle(
-  design: Design,
-  around: Surroundings,
-  catalog: Catalog,
+  { design, around, catalog }: { design: Design; around: Surroundings; catalog: Catalog },
   broker: BrokerAddress,
   project: string,
   out: string | undefined,
@@ -29,9 +27,7 @@ export function writeBundle(
   const result = compile(design, around, catalog, broker, 1)
   if (!result.ok || !board) return { reasons: result.ok ? ['its board is not on the shelf'] : result.reasons }
   const bundle = bundleFiles(
-    design,
-    catalog,
-    board,
+    { design, catalog, board },
     result.compiled,
     readRuntime(project, board.interpreter.chip),
     null,

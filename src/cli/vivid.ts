@@ -145,7 +145,7 @@ function bundle({ design, catalog, around }: Given): Told {
   const [host = broker.host, port = broker.port] = options.broker?.split(':') ?? []
   const reached = { ...broker, host, port: Number(port) }
   const project = path.join(path.dirname(fileURLToPath(import.meta.url)), '..')
-  const made = writeBundle(design, around ?? NO_SURROUNDINGS, catalog, reached, project, rest[0])
+  const made = writeBundle({ design, around: around ?? NO_SURROUNDINGS, catalog }, reached, project, rest[0])
   return 'reasons' in made
     ? { exit: 1, json: made, text: made.reasons.join('\n') }
     : { exit: 0, json: made, text: `${made.path}: ${made.files.length} files, no passwords` }

@@ -357,9 +357,7 @@ describe('the install bundle', () => {
     const result = compile(d, around(d), catalog, broker, 7)
     if (!result.ok) throw new Error(result.reasons.join())
     return bundleFiles(
-      d,
-      catalog,
-      board(d),
+      { design: d, catalog, board: board(d) },
       result.compiled,
       readRuntime('.', board(d).interpreter.chip),
       withSecret ? secret : null,

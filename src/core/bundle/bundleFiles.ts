@@ -34,9 +34,7 @@ export const ON_BOARD = 'board/'
  * bytes.
  */
 export function bundleFiles(
-  design: Design,
-  catalog: Catalog,
-  board: Board,
+  { design, catalog, board }: { design: Design; catalog: Catalog; board: Board },
   compiled: Compiled,
   runtime: Runtime,
   secret: Secret | null,

@@ -12,9 +12,7 @@ export interface Joint {
 
 /** Why a terminal may not hang on a rail or on another terminal, and what it could; null when it may. */
 export function joinRefusal(
-  design: Design,
-  board: Board,
-  catalog: Catalog,
+  { design, board, catalog }: { design: Design; board: Board; catalog: Catalog },
   partId: string,
   terminal: Terminal,
   end: string,

@@ -107,12 +107,7 @@ export function hazardRefusal(board: Board, pin: BoardPin, { terminal, pulls }: 
   if (pin.startup === 'driven-low') return safe === 'high' ? `${pin.label} is low while the chip starts: ${what}` : null
   const own = terminal.rest?.ownPullOhm ?? null
   const toSafe = [...(own === null ? [] : [own]), ...pulls.filter((p) => p.level === safe).map((p) => p.ohm)]
-  const pulledDown = pin.startup === 'pulled-down' ? { level: 'low', ohm: board.pulls.downOhm } : null
-  const ownPull = pin.startup === 'pulled-up' ? { level: 'high', ohm: board.pulls.upOhm } : pulledDown
-  const chip =
-    pin.onBoard?.what === 'resistor'
-      ? { level: pin.onBoard.to === 'ground' ? 'low' : 'high', ohm: pin.onBoard.ohm }
-      : ownPull
+  const chip = pullAtStart(board, pin)
   if (chip?.level === safe) return null
   if (toSafe.length === 0)
     return `${pin.label} does not hold ${terminal.label} ${safe} while the chip starts, and nothing else does: a resistor to the safe side would`
@@ -124,43 +119,66 @@ export function hazardRefusal(board: Board, pin: BoardPin, { terminal, pulls }: 
     : `${pin.label} is pulled ${chip.level} through ${ohms(chip.ohm)} while the chip starts, and ${ohms(ohm)} to the safe side leaves ${volts(safe === 'low' ? away : board.logicV - away)}: ${what}`
 }
 
+/** What pulls at a pin while the chip starts: a resistor on the board, or the chip itself. */
+function pullAtStart(board: Board, { onBoard, startup }: BoardPin): { level: 'low' | 'high'; ohm: number } | null {
+  if (onBoard?.what === 'resistor') return { level: onBoard.to === 'ground' ? 'low' : 'high', ohm: onBoard.ohm }
+  if (startup === 'pulled-up') return { level: 'high', ohm: board.pulls.upOhm }
+  return startup === 'pulled-down' ? { level: 'low', ohm: board.pulls.downOhm } : null
+}
+
 /** With this few pins that can end the sleep, each counts. */
 const FEW_WAKE_PINS = 8
 
-function* weigh(board: Board, pin: BoardPin, line: PlanLine): Generator<WeightName> {
-  const { terminal, bus } = line
-  const quirks = pin.quirks.map((q) => q.id)
-  const spiQuirk = bus?.kind === 'spi' ? 'spi-usual' : null
-  const usual = bus?.kind === 'i2c' ? 'i2c-usual' : spiQuirk
-  if (terminal.board === 'drives' && ['pulses', 'driven', 'driven-high'].includes(pin.startup))
-    yield 'pulseOnHarmlessOutput'
-  if (terminal.board !== 'drives' && pin.startup === 'pulses') yield 'pulseOnInput'
-  if (quirks.includes('usb')) yield 'usb'
-  if (quirks.includes('console')) yield 'console'
-  if (terminal.board === 'reads' && quirks.includes('false-lows')) yield 'falseLows'
-  if (pin.strap) yield pin.strap.when === 'writing by cable' ? 'strapForCable' : 'strap'
-  if (terminal.pull && line.pulls.length === 0 && !pullServes(pin, terminal.pull)) yield 'addedPull'
-  if (pin.onBoard?.what === 'lamp') yield 'lamp'
-  if (quirks.includes('larger-modules')) yield 'larger'
-  if (terminal.hazard && quirks.includes('glitch')) yield 'glitch'
-  if (
-    line.sleeping &&
-    !line.wakes &&
-    pin.wake &&
-    board.positions.filter((p) => p.kind === 'pin' && p.wake).length <= FEW_WAKE_PINS
-  )
-    yield 'wakeSpent'
-  if (pin.functions.includes('dac')) yield 'dac'
-  if (terminal.needs !== 'analog' && pin.functions.includes('adc1') && pin.functions.includes('out')) yield 'analog'
-  if (terminal.board === 'reads' && terminal.needs !== 'analog' && pin.functions.includes('out')) yield 'drives'
-  if (
-    usual !== null &&
-    !pin.functions.includes(usual) &&
-    board.positions.some((p) => p.kind === 'pin' && p.functions.includes(usual))
-  )
-    yield 'offUsual'
-  if (usual !== 'i2c-usual' && pin.functions.includes('i2c-usual')) yield 'usualBus'
+interface Place {
+  board: Board
+  pin: BoardPin
+  line: PlanLine
 }
+const has = ({ pin }: Place, quirk: BoardPin['quirks'][number]['id']) => pin.quirks.some((q) => q.id === quirk)
+const can = ({ pin }: Place, f: BoardPin['functions'][number]) => pin.functions.includes(f)
+const USUAL = { i2c: 'i2c-usual', spi: 'spi-usual' } as const
+const usualOf = ({ line: { bus } }: Place) => (bus?.kind === 'i2c' || bus?.kind === 'spi' ? USUAL[bus.kind] : null)
+const STARTS_HIGH = ['pulses', 'driven', 'driven-high']
+
+/** What a place costs, each with when it does; the prices are WEIGHTS. */
+const COSTS: readonly (readonly [WeightName, (at: Place) => boolean])[] = [
+  ['pulseOnHarmlessOutput', ({ pin, line }) => line.terminal.board === 'drives' && STARTS_HIGH.includes(pin.startup)],
+  ['pulseOnInput', ({ pin, line }) => line.terminal.board !== 'drives' && pin.startup === 'pulses'],
+  ['usb', (at) => has(at, 'usb')],
+  ['console', (at) => has(at, 'console')],
+  ['falseLows', (at) => at.line.terminal.board === 'reads' && has(at, 'false-lows')],
+  ['strapForCable', ({ pin }) => pin.strap?.when === 'writing by cable'],
+  ['strap', ({ pin }) => pin.strap !== undefined && pin.strap.when !== 'writing by cable'],
+  [
+    'addedPull',
+    ({ pin, line: { terminal, pulls } }) => !!terminal.pull && pulls.length === 0 && !pullServes(pin, terminal.pull),
+  ],
+  ['lamp', ({ pin }) => pin.onBoard?.what === 'lamp'],
+  ['larger', (at) => has(at, 'larger-modules')],
+  ['glitch', (at) => !!at.line.terminal.hazard && has(at, 'glitch')],
+  ['wakeSpent', wakeSpent],
+  ['dac', (at) => can(at, 'dac')],
+  ['analog', (at) => at.line.terminal.needs !== 'analog' && can(at, 'adc1') && can(at, 'out')],
+  ['drives', (at) => at.line.terminal.board === 'reads' && at.line.terminal.needs !== 'analog' && can(at, 'out')],
+  ['offUsual', offUsual],
+  ['usualBus', (at) => usualOf(at) !== 'i2c-usual' && can(at, 'i2c-usual')],
+]
+
+/** A pin that could end the sleep, spent on a line that does not. */
+function wakeSpent({ board, pin, line }: Place): boolean {
+  if (!line.sleeping || line.wakes || !pin.wake) return false
+  return board.positions.filter((p) => p.kind === 'pin' && p.wake).length <= FEW_WAKE_PINS
+}
+
+/** A bus away from the pins where it usually is, on a board that has such pins. */
+function offUsual(at: Place): boolean {
+  const usual = usualOf(at)
+  if (usual === null || can(at, usual)) return false
+  return at.board.positions.some((p) => p.kind === 'pin' && p.functions.includes(usual))
+}
+
+const weigh = (board: Board, pin: BoardPin, line: PlanLine): WeightName[] =>
+  COSTS.filter(([, applies]) => applies({ board, pin, line })).map(([name]) => name)
 
 /** An internal pull serves unless a resistor on the board pulls the other way. */
 export function pullServes(pin: BoardPin, wanted: 'up' | 'down'): boolean {

@@ -1,6 +1,7 @@
+import type { PartKind } from '../catalog/part'
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { addedOn, type Design, inOrder, type LineKey, lineKeyOf } from '../model/design'
+import { type Design, type DesignPart, type LineKey, addedOn, inOrder, lineKeyOf } from '../model/design'
 import { isGround } from '../power/grounds'
 import { type PlanLine, planKey, planLines } from '../lines/lines'
 import { type Component, componentsOf, type End, lineTag, netOf, type Wire, type Wiring } from './netlist'
@@ -102,6 +103,60 @@ interface Sheet {
   width: number
 }
 
+/** What a part is drawn from, and where the board's own ends are gathered. */
+interface Drawn {
+  sheet: Sheet
+  lines: readonly PlanLine[]
+  wires: readonly Wire[]
+  items: ReadonlyMap<LineKey, readonly Item[]>
+  boardTerminals: { label: string; y: number }[]
+}
+
+/** One part with its terminals and the runs that end there, from `top` down; gives where it ends. */
+function drawPart(drawn: Drawn, { id, part, kind }: { id: string; part: DesignPart; kind: PartKind }, top: number): number {
+  const { sheet, wires } = drawn
+  const { partX, design, wiring } = sheet
+  const title = titleLines(part.label)
+  let y = top + HEAD + (title.length - 1) * TITLE_ROW
+  for (const t of kind.terminals) {
+    const mine = wires.filter((w) =>
+      [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && e.terminal === t.id),
+    )
+    // Contacts belong to the load's own circuit, unless something of ours is joined there.
+    if (t.role === 'contact' && mine.length === 0) continue
+    const at = y + ROW / 2
+    terminal(sheet, partX, at, t.label, 'part')
+    y += ROW
+    const own = t.role === 'line' ? ownRun(drawn, planKey(id, part, t)) : null
+    if (own === null) {
+      const numbers = numbersAt(sheet, wiring, mine, lineKeyOf(id, t.id))
+      if (mine.length > 0) stub(sheet, [partX, at], -1, stubWords(mine, id, t.id), numbers)
+      continue
+    }
+    drawn.boardTerminals.push({ label: own.pin, y: at })
+    run(sheet, own.line, t.id, own.items, at)
+    if (own.items.some((i) => i.place === 'through')) y += WORDS
+    if (own.items.some((i) => i.place === 'hang' || i.legs.length > 0)) y += HANG
+  }
+  for (const c of wiring.components.filter((x) => x.place === 'across the load' && isAcross(design, x.id, id))) {
+    sheet.shapes.push(words(partX + 14, y + ROW / 2 + 5, `${c.name} ${c.what} across it`, { soft: true, size: 14 }))
+    y += ROW
+  }
+  sheet.shapes.push(
+    { kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 },
+    ...title.map((line, i) => words(partX + 14, top + 22 + i * TITLE_ROW, line, { bold: true, size: 16 })),
+  )
+  return y
+}
+
+/** A line that has a pin to itself and is drawn as one run; null for one that is shared or has none. */
+function ownRun({ sheet, lines, items }: Drawn, key: LineKey | null) {
+  const line = lines.find((l) => l.key === key)
+  const pin = key === null ? undefined : sheet.design.plan.pins[key]
+  if (!line || line.members.length > 1 || pin === undefined) return null
+  return { line, pin, items: items.get(line.key) ?? [] }
+}
+
 /**
  * The wiring as strips and straight runs. Pins in use stand opposite the terminals they serve, so no run crosses
  * another or bends; supplies and ground are bars at the top and at the bottom, met by stubs with the name of their net.
@@ -131,45 +186,10 @@ export function drawWiring(
   let y = drawBars(sheet, wires, 'supply', EDGE)
   const boardTop = y
   const boardTerminals: { label: string; y: number }[] = []
+  const on = { sheet, lines, wires, items, boardTerminals }
   for (const { id, value: part } of shown) {
     const kind = catalog.parts[part.kind]
-    if (!kind) continue
-    const top = y
-    const title = titleLines(part.label)
-    y += HEAD + (title.length - 1) * TITLE_ROW
-    for (const t of kind.terminals) {
-      const key = t.role === 'line' ? planKey(id, part, t) : null
-      const line = lines.find((l) => l.key === key)
-      const mine = wires.filter((w) =>
-        [w.from, w.to].some((e) => e.kind === 'part' && e.partId === id && e.terminal === t.id),
-      )
-      // Contacts belong to the load's own circuit, unless something of ours is joined there.
-      if (t.role === 'contact' && mine.length === 0) continue
-      const at = y + ROW / 2
-      terminal(sheet, partX, at, t.label, 'part')
-      y += ROW
-      const pin = key === null ? undefined : design.plan.pins[key]
-      if (t.role !== 'line' || !line || line.members.length > 1 || pin === undefined) {
-        if (mine.length > 0)
-          stub(sheet, partX, at, -1, stubWords(mine, id, t.id), numbersAt(sheet, wiring, mine, lineKeyOf(id, t.id)))
-        continue
-      }
-      const on = items.get(line.key) ?? []
-      boardTerminals.push({ label: pin, y: at })
-      run(sheet, line, t.id, on, at)
-      y +=
-        (on.some((i) => i.place === 'through') ? WORDS : 0) +
-        (on.some((i) => i.place === 'hang' || i.legs.length > 0) ? HANG : 0)
-    }
-    for (const c of wiring.components.filter((x) => x.place === 'across the load' && isAcross(design, x.id, id))) {
-      sheet.shapes.push(words(partX + 14, y + ROW / 2 + 5, `${c.name} ${c.what} across it`, { soft: true, size: 14 }))
-      y += ROW
-    }
-    sheet.shapes.push(
-      { kind: 'box', x: partX, y: top, width: PART_WIDTH, height: y - top + 6 },
-      ...title.map((line, i) => words(partX + 14, top + 22 + i * TITLE_ROW, line, { bold: true, size: 16 })),
-    )
-    y += GAP
+    if (kind) y = drawPart(on, { id, part, kind }, y) + GAP
   }
   for (const line of lines.filter(
     (l) => l.members.length > 1 && l.members.some((m) => !parts || parts.has(m.partId)),
@@ -179,8 +199,7 @@ export function drawWiring(
     boardTerminals.push({ label: pin, y: y + ROW / 2 })
     stub(
       sheet,
-      boardX,
-      y + ROW / 2,
+      [boardX, y + ROW / 2],
       1,
       netOf(line),
       wiring.wires
@@ -192,7 +211,7 @@ export function drawWiring(
   }
   for (const wire of wires.filter((w) => w.from.kind === 'pin' && w.to.kind === 'rail')) {
     boardTerminals.push({ label: wire.from.label, y: y + ROW / 2 })
-    stub(sheet, boardX, y + ROW / 2, 1, wire.tag, numberOf(design, wire))
+    stub(sheet, [boardX, y + ROW / 2], 1, wire.tag, numberOf(design, wire))
     y += ROW
   }
   for (const t of boardTerminals) terminal(sheet, boardX, t.y, t.label, 'board')
@@ -310,8 +329,15 @@ function terminal(sheet: Sheet, x: number, y: number, label: string, side: 'boar
   )
 }
 
+type Point = readonly [x: number, y: number]
+/** The line a shape is of, and its signal. */
+interface Thread {
+  line: LineKey
+  signalId: string | null
+}
+
 /** A shared conductor: a short stub with the name of its net and the number of its wire. */
-function stub(sheet: Sheet, x: number, y: number, out: 1 | -1, net: string, number: string): void {
+function stub(sheet: Sheet, [x, y]: Point, out: 1 | -1, net: string, number: string): void {
   const width = netWidth(net)
   const end = x + out * 40
   sheet.shapes.push(
@@ -355,10 +381,10 @@ function run(sheet: Sheet, line: PlanLine, terminalId: string, items: readonly I
     ],
     thread: true,
   })
-  ferrule(sheet, line.key, signalId, left + 12, y, far?.tag ?? tag)
+  ferrule(sheet, { line: line.key, signalId }, [left + 12, y], far?.tag ?? tag)
   const farWidth = ferruleWidth(far?.tag ?? tag)
   const nearWidth = ferruleWidth(tag)
-  ferrule(sheet, line.key, signalId, right - 12 - nearWidth, y, tag)
+  ferrule(sheet, { line: line.key, signalId }, [right - 12 - nearWidth, y], tag)
   sheet.shapes.push(
     words(right - 20 - nearWidth, y + 5, numberOf(design, near ?? far), {
       anchor: 'end',
@@ -449,7 +475,7 @@ function run(sheet: Sheet, line: PlanLine, terminalId: string, items: readonly I
   }
 }
 
-function ferrule(sheet: Sheet, line: LineKey, signalId: string | null, x: number, y: number, text: string): void {
+function ferrule(sheet: Sheet, { line, signalId }: Thread, [x, y]: Point, text: string): void {
   sheet.shapes.push({ kind: 'ferrule', line, signalId, x, y: y - 11, width: ferruleWidth(text), text })
 }
 

@@ -23,6 +23,15 @@ export interface DrawingLook {
 
 const round = (n: number) => Math.round(n * 100) / 100
 
+/** How a text is set. */
+interface Lettering {
+  size: number
+  fill: string
+  anchor: string
+  font: string
+  weight: number
+}
+
 /** The elements of a drawing in the order they are painted. */
 export function svgNodes({ shapes }: Drawing, look: DrawingLook): SvgNode[] {
   const order: Shape['kind'][] = ['box', 'wire', 'dot', 'terminal', 'symbol', 'ferrule', 'net', 'text']
@@ -37,29 +46,21 @@ function nodesOf(s: Shape, look: DrawingLook): SvgNode[] {
     line: 'line' in s ? s.line : null,
     signalId: 'signalId' in s ? s.signalId : null,
   })
-  const label = (
-    x: number,
-    y: number,
-    text: string,
-    size: number,
-    fill: string,
-    anchor: string,
-    font: string,
-    weight: number,
-  ) =>
+  const label = ([x, y]: readonly [number, number], text: string, look: Lettering) =>
     node(
       'text',
       {
         x: round(x),
         y: round(y),
-        'text-anchor': anchor,
-        'font-family': font,
-        'font-size': size,
-        'font-weight': weight,
-        fill,
+        'text-anchor': look.anchor,
+        'font-family': look.font,
+        'font-size': look.size,
+        'font-weight': look.weight,
+        fill: look.fill,
       },
       text,
     )
+  const bold = (size: number, fill: string): Lettering => ({ size, fill, anchor: 'middle', font: look.mono, weight: 700 })
   switch (s.kind) {
     case 'box':
       return [
@@ -119,7 +120,7 @@ function nodesOf(s: Shape, look: DrawingLook): SvgNode[] {
           'stroke-opacity': 0.28,
           'stroke-width': 3,
         }),
-        label(s.x + s.width / 2, s.y + 16.5, s.text, 15, '#fff', 'middle', look.mono, 700),
+        label([s.x + s.width / 2, s.y + 16.5], s.text, bold(15, '#fff')),
       ]
     case 'net':
       return [
@@ -132,7 +133,7 @@ function nodesOf(s: Shape, look: DrawingLook): SvgNode[] {
           stroke: look.ink,
           'stroke-width': 1.5,
         }),
-        label(s.x + s.width / 2, s.y + 16, s.text, 14, look.ink, 'middle', look.mono, 700),
+        label([s.x + s.width / 2, s.y + 16], s.text, bold(14, look.ink)),
       ]
     case 'text': {
       if (s.text === '') return []
@@ -150,16 +151,7 @@ function nodesOf(s: Shape, look: DrawingLook): SvgNode[] {
         : []
       return [
         ...ground,
-        label(
-          s.x,
-          s.y,
-          s.text,
-          s.size,
-          s.soft ? look.soft : look.ink,
-          s.anchor,
-          s.mono ? look.mono : look.font,
-          s.bold ? 640 : 420,
-        ),
+        label([s.x, s.y], s.text, { size: s.size, fill: s.soft ? look.soft : look.ink, anchor: s.anchor, font: s.mono ? look.mono : look.font, weight: s.bold ? 640 : 420 }),
       ]
     }
   }

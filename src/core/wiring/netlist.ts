@@ -396,173 +396,167 @@ export function netOf(line: PlanLine): string {
   return `${role.toUpperCase()}${letter === 'A' ? '' : ` ${letter}`}`
 }
 
-/** One line from its end at the part, or from its splice, through what the design has added, to the pin. */
-function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[] {
-  const { design, rails, grounds } = list
-  const pin = farEnd(list, line)
-  if (!pin) return []
-  const { signalId, tag } =
-    net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
-  const cableM = from.kind === 'part' ? line.part.cableM : LEAD_M
-  const of = (a: End, b: End, isNear: boolean, note = ''): Wire => ({
+/** A run under way: where it has come to, and the wires so far. A component's leg takes the leads that join it. */
+interface Run {
+  list: Netlist
+  line: PlanLine
+  from: End
+  at: End
+  /** True until the first component: from there on the tag is primed. */
+  isNear: boolean
+  tag: string
+  signalId: string | null
+  cableM: number
+  out: Wire[]
+}
+
+function runWire(run: Run, a: End, b: End, isNear: boolean, note = ''): Wire {
+  return {
     key: wireKey(a, b),
     from: a,
     to: b,
-    signalId,
-    tag: tag + (isNear ? '' : '′'),
-    line: line.key,
+    signalId: run.signalId,
+    tag: run.tag + (isNear ? '' : '′'),
+    line: run.line.key,
     carries: 'signal',
     mains: false,
-    lengthM: a === from || b === from ? cableM : LEAD_M,
+    lengthM: a === run.from || b === run.from ? run.cableM : LEAD_M,
     note,
-  })
-  const ground = groundEnd(design, GROUND)
-  const out: Wire[] = []
-  // In the run, from the part to the pin. A component's leg takes the leads that join it; a pin takes one wire.
-  let at = from
-  let isNear = true
-  const through = (id: string, name: string, enter: string, leave: string) => {
-    const leg = (which: string): End => ({
-      kind: 'leg',
-      componentId: id,
-      leg: which,
-      label: `${name}.${which}`,
-      owner: name,
-    })
-    out.push(of(at, leg(enter), isNear))
-    at = leg(leave)
-    isNear = false
-    return leg
   }
-  const coupler = addedOn(design, line.key, 'optocoupler')
-  if (coupler) {
-    const [u, r, d] = coupler.value.names
-    through(`${coupler.id}r`, r, 'a', 'b')
-    const anode = through(coupler.id, u, '1', '4')
-    // The foreign side returns to the part's own minus, wherever that belongs: never to this board's ground by itself.
-    const back = returnOf(line.kind, line.terminal.id)
-    out.push({
-      ...groundWire(
-        list,
-        anode('2'),
-        back === undefined ? `${GROUND}:${line.partId}` : (grounds.get(lineKeyOf(line.partId, back)) ?? GROUND),
-        cableM,
-      ),
-      note: 'the minus of the foreign voltage: never to this board',
-    })
-    const diode = (which: string): End => ({
-      kind: 'leg',
-      componentId: `${coupler.id}d`,
-      leg: which,
-      label: `${d}.${which}`,
-      owner: d,
-    })
-    out.push(of(diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'), {
-      ...of(diode('A'), anode('2'), true),
-      tag: 'GND',
-      signalId: null,
-    })
-    out.push(shared(anode('3'), ground, 'GND', LEAD_M))
-  }
-  const driver = addedOn(design, line.key, 'driver')
-  if (driver) {
-    const [q, r, hold] = driver.value.names
-    const fet = driver.value.device === 'fet'
-    const legs = fet ? { out: 'D', in: 'G', common: 'S' } : { out: 'C', in: 'B', common: 'E' }
-    const leg = through(driver.id, q, legs.out, legs.in)
-    out.push(shared(leg(legs.common), ground, 'GND', LEAD_M))
-    const resist = (id: string, name: string, which: string): End => ({
-      kind: 'leg',
-      componentId: id,
-      leg: which,
-      label: `${name}.${which}`,
-      owner: name,
-    })
-    out.push(
-      of(
-        resist(`${driver.id}h`, hold, 'a'),
-        leg(legs.in),
-        false,
-        `holds ${fet ? 'the gate' : 'the base'} low while the chip starts`,
-      ),
-      shared(resist(`${driver.id}h`, hold, 'b'), ground, 'GND', LEAD_M),
-    )
-    through(`${driver.id}r`, r, 'a', 'b')
-  }
-  const shifter = addedOn(design, line.key, 'shifter')
-  if (shifter) {
-    const leg = through(shifter.id, shifter.value.names[0], 'HV1', 'LV1')
-    out.push(
-      shared(leg('HV'), railEnd(shifter.value.rail, rails), railTag(shifter.value.rail, rails), LEAD_M),
-      shared(leg('LV'), railEnd('3V3', rails), '3V3', LEAD_M),
-      shared(leg('GND'), ground, 'GND', LEAD_M),
-    )
-  }
-  const divider = addedOn(design, line.key, 'divider')
-  if (divider) through(`${divider.id}t`, divider.value.names[0], 'a', 'b')
-  const series = addedOn(design, line.key, 'series')
-  if (series) through(series.id, series.value.names[0], 'a', 'b')
+}
 
-  const beside = besideOf(design, line.key)
-  if (beside.length > 0 && at === from) {
+/** Goes on through a component, in at one leg and out at another; gives its legs. */
+function through(run: Run, id: string, name: string, enter: string, leave: string): (which: string) => End {
+  const leg = legOf(id, name)
+  run.out.push(runWire(run, run.at, leg(enter), run.isNear))
+  run.at = leg(leave)
+  run.isNear = false
+  return leg
+}
+
+const boardGround = ({ list }: Run) => groundEnd(list.design, GROUND)
+
+function throughCoupler(run: Run): void {
+  const { list, line, cableM } = run
+  const coupler = addedOn(list.design, line.key, 'optocoupler')
+  if (!coupler) return
+  const [u, r, d] = coupler.value.names
+  through(run, `${coupler.id}r`, r, 'a', 'b')
+  const anode = through(run, coupler.id, u, '1', '4')
+  // The foreign side returns to the part's own minus, wherever that belongs: never to this board's ground by itself.
+  const back = returnOf(line.kind, line.terminal.id)
+  const own = back === undefined ? undefined : (list.grounds.get(lineKeyOf(line.partId, back)) ?? GROUND)
+  const diode = legOf(`${coupler.id}d`, d)
+  run.out.push(
+    {
+      ...groundWire(list, anode('2'), own ?? `${GROUND}:${line.partId}`, cableM),
+      note: 'the minus of the foreign voltage: never to this board',
+    },
+    runWire(run, diode('K'), anode('1'), true, 'reversed: it conducts when the polarity is wrong'),
+    { ...runWire(run, diode('A'), anode('2'), true), tag: 'GND', signalId: null },
+    shared(anode('3'), boardGround(run), 'GND', LEAD_M),
+  )
+}
+
+function throughDriver(run: Run): void {
+  const driver = addedOn(run.list.design, run.line.key, 'driver')
+  if (!driver) return
+  const [q, r, hold] = driver.value.names
+  const fet = driver.value.device === 'fet'
+  const legs = fet ? { out: 'D', in: 'G', common: 'S' } : { out: 'C', in: 'B', common: 'E' }
+  const leg = through(run, driver.id, q, legs.out, legs.in)
+  const holds = legOf(`${driver.id}h`, hold)
+  const why = `holds ${fet ? 'the gate' : 'the base'} low while the chip starts`
+  run.out.push(
+    shared(leg(legs.common), boardGround(run), 'GND', LEAD_M),
+    runWire(run, holds('a'), leg(legs.in), false, why),
+    shared(holds('b'), boardGround(run), 'GND', LEAD_M),
+  )
+  through(run, `${driver.id}r`, r, 'a', 'b')
+}
+
+function throughShifter(run: Run): void {
+  const { design, rails } = run.list
+  const shifter = addedOn(design, run.line.key, 'shifter')
+  if (!shifter) return
+  const { rail, names } = shifter.value
+  const leg = through(run, shifter.id, names[0], 'HV1', 'LV1')
+  run.out.push(
+    shared(leg('HV'), railEnd(rail, rails), railTag(rail, rails), LEAD_M),
+    shared(leg('LV'), railEnd('3V3', rails), '3V3', LEAD_M),
+    shared(leg('GND'), boardGround(run), 'GND', LEAD_M),
+  )
+}
+
+/** What hangs from the run: pulls, capacitors and clamps join it where it has come to, or at a splice. */
+function hangBeside(run: Run): void {
+  const { list, line, from, tag } = run
+  const beside = besideOf(list.design, line.key)
+  if (beside.length > 0 && run.at === from && from.kind !== 'rail') {
     const splice: End = { kind: 'rail', rail: `${line.key}#`, label: tag, owner: 'splice' }
-    if (from.kind !== 'rail') {
-      out.push(of(from, splice, true))
-      at = splice
-    }
+    run.out.push(runWire(run, from, splice, true))
+    run.at = splice
   }
+  const logic = railEnd('3V3', list.rails)
   for (const { id, name, legs, to } of beside) {
-    const leg = (which: string): End => ({
-      kind: 'leg',
-      componentId: id,
-      leg: which,
-      label: `${name}.${which}`,
-      owner: name,
-    })
-    out.push(
-      of(leg(legs[0]), at, isNear, `${name} joins here`),
+    const leg = legOf(id, name)
+    run.out.push(
+      runWire(run, leg(legs[0]), run.at, run.isNear, `${name} joins here`),
       to === 'high'
-        ? shared(leg(legs[1]), railEnd('3V3', rails), '3V3', LEAD_M)
-        : shared(leg(legs[1]), ground, 'GND', LEAD_M),
+        ? shared(leg(legs[1]), logic, '3V3', LEAD_M)
+        : shared(leg(legs[1]), boardGround(run), 'GND', LEAD_M),
     )
   }
-  const clamp = addedOn(design, line.key, 'clamp')
-  if (clamp) out.push(shared(legOf(clamp.id, clamp.value.names[0])('K'), railEnd('3V3', rails), '3V3', LEAD_M))
-  out.push(of(at, pin, isNear), ...middleWires(list, line, from))
-  const diode = addedOn(design, line.key, 'diode')
-  if (diode) {
-    const leg = (which: string): End => ({
-      kind: 'leg',
-      componentId: diode.id,
-      leg: which,
-      label: `${diode.value.names[0]}.${which}`,
-      owner: diode.value.names[0],
-    })
-    const load = line.kind.terminals.find((t) => t.role === 'contact')
-    const minus: End =
-      line.terminal.coil || driver
-        ? from
-        : {
-            kind: 'part',
-            partId: line.partId,
-            terminal: load?.id ?? 'load',
-            label: load?.label ?? 'LOAD −',
-            owner: line.part.label,
-          }
-    const feeding =
-      line.kind.terminals.flatMap((t) =>
-        t.role === 'supply' ? (design.parts[line.partId]?.feeds[t.id] ?? []) : [],
-      )[0] ?? loadsOn(list, line)[0]
-    const plus: End =
-      feeding === undefined
-        ? { kind: 'part', partId: line.partId, terminal: 'load+', label: 'plus of the load', owner: line.part.label }
-        : railEnd(feeding, rails)
-    out.push(
-      { ...of(leg('A'), minus, true, 'across the coil, the ring to plus') },
-      shared(leg('K'), plus, feeding === undefined ? '+' : railTag(feeding, rails), LEAD_M),
-    )
-  }
-  return out
+  const clamp = addedOn(list.design, line.key, 'clamp')
+  if (clamp) run.out.push(shared(legOf(clamp.id, clamp.value.names[0])('K'), logic, '3V3', LEAD_M))
+}
+
+/** The diode across a coil: from the switched end to the plus of what feeds it. */
+function diodeWires(run: Run): Wire[] {
+  const { list, line, from } = run
+  const diode = addedOn(list.design, line.key, 'diode')
+  if (!diode) return []
+  const { partId } = line
+  const owner = line.part.label
+  const leg = legOf(diode.id, diode.value.names[0])
+  const load = line.kind.terminals.find((t) => t.role === 'contact')
+  const atRun = line.terminal.coil || addedOn(list.design, line.key, 'driver')
+  const minus: End = atRun
+    ? from
+    : { kind: 'part', partId, terminal: load?.id ?? 'load', label: load?.label ?? 'LOAD −', owner }
+  const feeds = line.kind.terminals.flatMap((t) =>
+    t.role === 'supply' ? (list.design.parts[partId]?.feeds[t.id] ?? []) : [],
+  )
+  const feeding = feeds[0] ?? loadsOn(list, line)[0]
+  const plus: End =
+    feeding === undefined
+      ? { kind: 'part', partId, terminal: 'load+', label: 'plus of the load', owner }
+      : railEnd(feeding, list.rails)
+  return [
+    runWire(run, leg('A'), minus, true, 'across the coil, the ring to plus'),
+    shared(leg('K'), plus, feeding === undefined ? '+' : railTag(feeding, list.rails), LEAD_M),
+  ]
+}
+
+/** One line from its end at the part, or from its splice, through what the design has added, to the pin. */
+function runWires(list: Netlist, line: PlanLine, from: End, net?: string): Wire[] {
+  const { design } = list
+  const pin = farEnd(list, line)
+  if (!pin) return []
+  const tagged =
+    net === undefined ? lineTag(design, line.kind, line.partId, line.terminal.id) : { signalId: null, tag: net }
+  const cableM = from.kind === 'part' ? line.part.cableM : LEAD_M
+  const run: Run = { list, line, from, at: from, isNear: true, ...tagged, cableM, out: [] }
+  throughCoupler(run)
+  throughDriver(run)
+  throughShifter(run)
+  const divider = addedOn(design, line.key, 'divider')
+  if (divider) through(run, `${divider.id}t`, divider.value.names[0], 'a', 'b')
+  const series = addedOn(design, line.key, 'series')
+  if (series) through(run, series.id, series.value.names[0], 'a', 'b')
+  hangBeside(run)
+  run.out.push(runWire(run, run.at, pin, run.isNear), ...middleWires(list, line, from), ...diodeWires(run))
+  return run.out
 }
 
 /** What holds the other lead of something that swings at a middle voltage, and the burden across it. */
@@ -746,117 +740,100 @@ function boardWires({ design, board, rails }: Netlist, wires: Wire[]): Wire[] {
 
 const percent = (tolerance: number) => `${Math.round(tolerance * 1000) / 10} %`
 
+type Bought = Pick<Component, 'what' | 'value' | 'place'>
+/** Parts that one addition brings: the name of each, what it is, and what its id ends in. */
+type Made = readonly [suffix: string, name: string, what: Bought]
+type Of<T extends AddedComponent['type']> = Extract<AddedComponent, { type: T }>
+
+const resistor = (ohm: number, tolerance: number, place: Component['place']): Bought => ({
+  what: 'resistor',
+  value: `${ohms(ohm)} ${percent(tolerance)}`,
+  place,
+})
+const capacitor = (farad: number, place: Component['place']): Bought => ({
+  what: 'capacitor',
+  value: farads(farad),
+  place,
+})
+
+const MADE: { [T in AddedComponent['type']]: (c: Of<T>) => readonly Made[] } = {
+  divider: (c) => [
+    ['t', c.names[0], resistor(c.topOhm, c.tolerance, 'in the run')],
+    ['b', c.names[1], resistor(c.bottomOhm, c.tolerance, 'to ground')],
+  ],
+  pull: (c) => [['', c.names[0], resistor(c.ohm, c.tolerance, c.level === 'high' ? 'to 3.3 V' : 'to ground')]],
+  series: (c) => [['', c.names[0], resistor(c.ohm, c.tolerance, 'in the run')]],
+  capacitor: (c) => [['', c.names[0], capacitor(c.farad, 'to ground')]],
+  bulk: (c) => [['', c.names[0], capacitor(c.farad, 'at the rail')]],
+  clamp: (c) => [['', c.names[0], { what: 'clamp', value: 'pair of Schottky diodes, 2 µA', place: 'to ground' }]],
+  bias: (c) => [
+    ['t', c.names[0], resistor(c.topOhm, c.tolerance, 'to the middle')],
+    ['b', c.names[1], resistor(c.bottomOhm, c.tolerance, 'to the middle')],
+    ['c', c.names[2], capacitor(c.farad, 'to the middle')],
+  ],
+  burden: (c) => [['', c.names[0], resistor(c.ohm, c.tolerance, 'across the transformer')]],
+  diode: (c) => [
+    [
+      '',
+      c.names[0],
+      {
+        what: 'diode',
+        value: `${c.fast ? 'Schottky' : 'rectifier'} diode, ${engineering(c.ratedA, 'A')}`,
+        place: 'across the coil',
+      },
+    ],
+  ],
+  driver: (c) => [
+    [
+      '',
+      c.names[0],
+      {
+        what: 'transistor',
+        value: c.device === 'fet' ? 'FET, specified at 2.5 V' : 'NPN, 500 mA',
+        place: 'in the run',
+      },
+    ],
+    ['r', c.names[1], resistor(c.seriesOhm, c.tolerance, 'in the run')],
+    ['h', c.names[2], resistor(c.holdOhm, c.tolerance, 'to ground')],
+  ],
+  optocoupler: (c) => [
+    ['r', c.names[1], resistor(c.seriesOhm, c.tolerance, 'in the run')],
+    ['', c.names[0], { what: 'optocoupler', value: 'current transfer 50 % or more at 5 mA', place: 'in the run' }],
+    ['d', c.names[2], { what: 'diode', value: 'signal diode', place: 'reversed across the input' }],
+  ],
+  shifter: (c) => [
+    ['', c.names[0], { what: 'shifter', value: 'one channel of a level shifter', place: 'in the run' }],
+  ],
+  'feed-diode': (c) => [['', c.names[0], { what: 'diode', value: 'Schottky diode, 1 A', place: 'in the feed' }]],
+  quench: (c) => [
+    [
+      '',
+      c.names[0],
+      {
+        what: QUENCH[c.device].what,
+        value: c.device === 'diode' ? `rectifier diode, ${engineering(c.ratedA, 'A')}` : QUENCH[c.device].value,
+        place: 'across the load',
+      },
+    ],
+  ],
+  fuse: (c) => [
+    [
+      '',
+      c.names[0],
+      { what: 'fuse', value: `${engineering(c.ratedA, 'A')}${c.slow ? ' time-lag' : ''}`, place: 'at the rail' },
+    ],
+  ],
+}
+
+const madeOf = <T extends AddedComponent['type']>(type: T, c: Of<T>): readonly Made[] => MADE[type](c)
+
 /** Everything the design adds, in the order it was added. */
 export function componentsOf(design: Design): Component[] {
-  return Object.entries(design.added).flatMap(([id, c]: [string, AddedComponent]): Component[] => {
-    const line = 'line' in c ? c.line : null
-    const resistor = (
-      part: string,
-      name: string,
-      ohm: number,
-      tolerance: number,
-      place: Component['place'],
-    ): Component => ({ id: part, name, what: 'resistor', value: `${ohms(ohm)} ${percent(tolerance)}`, line, place })
-    switch (c.type) {
-      case 'divider':
-        return [
-          resistor(`${id}t`, c.names[0], c.topOhm, c.tolerance, 'in the run'),
-          resistor(`${id}b`, c.names[1], c.bottomOhm, c.tolerance, 'to ground'),
-        ]
-      case 'pull':
-        return [resistor(id, c.names[0], c.ohm, c.tolerance, c.level === 'high' ? 'to 3.3 V' : 'to ground')]
-      case 'series':
-        return [resistor(id, c.names[0], c.ohm, c.tolerance, 'in the run')]
-      case 'capacitor':
-        return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'to ground' }]
-      case 'bulk':
-        return [{ id, name: c.names[0], what: 'capacitor', value: farads(c.farad), line, place: 'at the rail' }]
-      case 'clamp':
-        return [
-          { id, name: c.names[0], what: 'clamp', value: 'pair of Schottky diodes, 2 µA', line, place: 'to ground' },
-        ]
-      case 'bias':
-        return [
-          resistor(`${id}t`, c.names[0], c.topOhm, c.tolerance, 'to the middle'),
-          resistor(`${id}b`, c.names[1], c.bottomOhm, c.tolerance, 'to the middle'),
-          { id: `${id}c`, name: c.names[2], what: 'capacitor', value: farads(c.farad), line, place: 'to the middle' },
-        ]
-      case 'burden':
-        return [resistor(id, c.names[0], c.ohm, c.tolerance, 'across the transformer')]
-      case 'diode':
-        return [
-          {
-            id,
-            name: c.names[0],
-            what: 'diode',
-            value: `${c.fast ? 'Schottky' : 'rectifier'} diode, ${engineering(c.ratedA, 'A')}`,
-            line,
-            place: 'across the coil',
-          },
-        ]
-      case 'driver':
-        return [
-          {
-            id,
-            name: c.names[0],
-            what: 'transistor',
-            value: c.device === 'fet' ? 'FET, specified at 2.5 V' : 'NPN, 500 mA',
-            line,
-            place: 'in the run',
-          },
-          resistor(`${id}r`, c.names[1], c.seriesOhm, c.tolerance, 'in the run'),
-          resistor(`${id}h`, c.names[2], c.holdOhm, c.tolerance, 'to ground'),
-        ]
-      case 'optocoupler':
-        return [
-          resistor(`${id}r`, c.names[1], c.seriesOhm, c.tolerance, 'in the run'),
-          {
-            id,
-            name: c.names[0],
-            what: 'optocoupler',
-            value: 'current transfer 50 % or more at 5 mA',
-            line,
-            place: 'in the run',
-          },
-          {
-            id: `${id}d`,
-            name: c.names[2],
-            what: 'diode',
-            value: 'signal diode',
-            line,
-            place: 'reversed across the input',
-          },
-        ]
-      case 'shifter':
-        return [
-          { id, name: c.names[0], what: 'shifter', value: 'one channel of a level shifter', line, place: 'in the run' },
-        ]
-      case 'feed-diode':
-        return [{ id, name: c.names[0], what: 'diode', value: 'Schottky diode, 1 A', line, place: 'in the feed' }]
-      case 'quench':
-        return [
-          {
-            id,
-            name: c.names[0],
-            what: QUENCH[c.device].what,
-            value: c.device === 'diode' ? `rectifier diode, ${engineering(c.ratedA, 'A')}` : QUENCH[c.device].value,
-            line,
-            place: 'across the load',
-          },
-        ]
-      case 'fuse':
-        return [
-          {
-            id,
-            name: c.names[0],
-            what: 'fuse',
-            value: `${engineering(c.ratedA, 'A')}${c.slow ? ' time-lag' : ''}`,
-            line,
-            place: 'at the rail',
-          },
-        ]
-    }
-  })
+  return Object.entries(design.added).flatMap(([id, c]) =>
+    madeOf(c.type, c).map(
+      ([suffix, name, what]): Component => ({ id: id + suffix, name, line: 'line' in c ? c.line : null, ...what }),
+    ),
+  )
 }
 
 /** `R1 1.8 kΩ 1 %` for every component on the line, or `direct`. */

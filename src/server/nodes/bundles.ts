@@ -56,13 +56,13 @@ export class Bundles {
       )
     const runtime = readRuntime(o.project, board.interpreter.chip)
     const named = (bundle: Bundle) => ({ ok: true as const, name: bundle.name, zip: zipOf(bundle) })
-    if (!passwords) return named(bundleFiles(design, o.catalog(), board, result.compiled, runtime, null))
+    if (!passwords) return named(bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, null))
     const barred = this.whyNoPasswords(design)
     if (barred !== null) return no(barred)
     await insertRevision(o.db, design, o.around(design), result.compiled)
     const secret = await this.secret(design)
     await log(o.db, id, 'Vivid Node', `install bundle of revision ${revision} written, with passwords`)
-    return named(bundleFiles(design, o.catalog(), board, result.compiled, runtime, secret))
+    return named(bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, secret))
   }
 
   private whyNoPasswords(design: Design): string | null {
