@@ -338,15 +338,7 @@ def _turn():
     // Who is not let in has to ask again, but for drivers that do so by themselves.
     const again = isSmall(this.chip) || (isFamily32(this.chip) && this.wifi.reconnects !== 0)
     if (!this.airUp && !again && this.clockUs >= this.wifi.joined) this.wifi.joined = -1
-    if (this.asleepUntilMs >= 0) {
-      const woken = [...this.wakeOn].find(([pin, w]) => this.level(pin) === w.level)
-      if (nowMs < this.asleepUntilMs && !woken) return
-      this.wakeReason = woken ? woken[1].reason : 4
-      this.power('woke')
-    } else if (this.restartAtMs >= 0) {
-      if (nowMs < this.restartAtMs) return
-      this.power(this.cause)
-    }
+    if (!this.isAwake(nowMs)) return
     if (this.wdt && this.clockUs - this.wdt.fedUs > this.wdt.ms * 1000) this.power('watchdog')
     if (this.hangs || !this.run) return
     this.edgesOf(dtS)
@@ -356,6 +348,20 @@ def _turn():
     this.ring()
     this.longestModelledMs = Math.max(this.longestModelledMs, (this.clockUs - fromUs) / 1000)
     if (++this.steps % 10 === 0 || this.asleepUntilMs >= 0 || this.restartAtMs >= 0) this.keepFlash()
+  }
+
+  /** Ends a sleep or a restart whose time has come; false while it lasts. */
+  private isAwake(nowMs: number): boolean {
+    if (this.asleepUntilMs >= 0) {
+      const woken = [...this.wakeOn].find(([pin, w]) => this.level(pin) === w.level)
+      if (nowMs < this.asleepUntilMs && !woken) return false
+      this.wakeReason = woken ? woken[1].reason : 4
+      this.power('woke')
+    } else if (this.restartAtMs >= 0) {
+      if (nowMs < this.restartAtMs) return false
+      this.power(this.cause)
+    }
+    return true
   }
 
   /** Runs a piece of the program; a start of the chip that it asks for ends it where it stands. */

@@ -1,3 +1,4 @@
+import type { NodeFile } from '../../src/core/nodefile/nodeFile'
 import fs from 'node:fs'
 import path from 'node:path'
 import { isSmall } from '../../src/core/bundle/chipClass'
@@ -41,6 +42,66 @@ export interface DaysResult {
   steps: number
 }
 
+interface Waiting {
+  since: number
+  kind: Trouble['kind']
+  atDay: number
+}
+
+/** How long the node took to come back; null while it may still come, with no time when it has not in a week. */
+function cameBack({ since, kind, atDay }: Waiting, broker: ModelledBroker, nowMs: number) {
+  const came = broker.arrivals.findLast((at) => at > since)
+  if (came === undefined && nowMs - since <= 7 * DAY_MS) return null
+  return { kind, atDay, ms: came === undefined ? null : came - since }
+}
+
+/** Begins a trouble; what ends it. */
+function begins(kind: Trouble['kind'], board: SimulatedBoard, broker: ModelledBroker): () => void {
+  switch (kind) {
+    case 'network':
+      board.airUp = false
+      return () => {
+        board.airUp = true
+      }
+    case 'broker':
+      broker.setUp(false)
+      return () => broker.setUp(true)
+    case 'hang':
+      board.hangs = true
+      return () => undefined
+    case 'power':
+      board.power('power')
+      return () => undefined
+  }
+}
+
+/** The node's flash, with a file that tells its values seldom. */
+function writeSlow(design: Design, flashDir: string): NodeFile {
+  const made = compile(
+    { ...design, network: { ...design.network, keepAliveS: 120 } },
+    NO_SURROUNDINGS,
+    catalog,
+    { host: '192.0.2.1', port: 1883, root: 'vn' },
+    1,
+  )
+  if (!made.ok) throw new Error(made.reasons.join())
+  const { file, td } = made.compiled
+  const signals = file.signals.map((s) =>
+    'publish' in s ? { ...s, publish: { ...s.publish, everyS: Math.max(60, s.publish.everyS) } } : s,
+  )
+  const slow = { ...file, healthS: 600, signals } as NodeFile
+  const secret = {
+    broker: { name: 'n', password: 'p' },
+    networks: { [design.network.ref]: [{ name: 'a', password: 'b' }] },
+    key: '00'.repeat(48),
+    n: 0,
+  }
+  fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(slow))
+  fs.writeFileSync(path.join(flashDir, 'td.json'), canonicalJson(td))
+  fs.writeFileSync(path.join(flashDir, 'secret.json'), JSON.stringify(secret))
+  return slow
+}
+
 /**
  * Days of a node on a clock that jumps to the next thing to do: connections to a modelled broker, commands a few times
  * a day, troubles as told.
@@ -57,32 +118,7 @@ export async function liveDays({
   random,
 }: DaysRun): Promise<DaysResult> {
   const design: Design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${demo}.json`, 'utf8')))
-  const made = compile(
-    { ...design, network: { ...design.network, keepAliveS: 120 } },
-    NO_SURROUNDINGS,
-    catalog,
-    { host: '192.0.2.1', port: 1883, root: 'vn' },
-    1,
-  )
-  if (!made.ok) throw new Error(made.reasons.join())
-  const slow = {
-    ...made.compiled.file,
-    healthS: 600,
-    signals: made.compiled.file.signals.map((s) =>
-      'publish' in s ? { ...s, publish: { ...s.publish, everyS: Math.max(60, s.publish.everyS) } } : s,
-    ),
-  }
-  fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(slow))
-  fs.writeFileSync(path.join(flashDir, 'td.json'), canonicalJson(made.compiled.td))
-  fs.writeFileSync(
-    path.join(flashDir, 'secret.json'),
-    JSON.stringify({
-      broker: { name: 'n', password: 'p' },
-      networks: { [design.network.ref]: [{ name: 'a', password: 'b' }] },
-      key: '00'.repeat(48),
-      n: 0,
-    }),
-  )
+  const slow = writeSlow(design, flashDir)
   let nowMs = 1_700_000_000_000
   const began = nowMs
   const broker = new ModelledBroker(() => nowMs)
@@ -105,79 +141,60 @@ export async function liveDays({
   const base = `vn/${slow.node}`
   const result: DaysResult = { back: [], longestOnMs: 0, allowedMs, ons: 0, starts: {}, messages: 0, steps: 0 }
   const todo = [...troubles].sort((a, b) => a.atMs - b.atMs)
-  let ending: { at: number; end: () => void; kind: Trouble['kind']; atDay: number } | null = null
-  let waiting: { since: number; kind: Trouble['kind']; atDay: number } | null = null
-  let onSince: number | null = null
-  let nextCommand = began + 3600 * S
+  const s: {
+    ending: { at: number; end: () => void; kind: Trouble['kind']; atDay: number } | null
+    waiting: Waiting | null
+    onSince: number | null
+    nextCommand: number
+  } = { ending: null, waiting: null, onSince: null, nextCommand: began + 3600 * S }
+  const beginTrouble = (trouble: Trouble | undefined) => {
+    if (!trouble || s.ending || s.waiting || nowMs - began < trouble.atMs) return
+    todo.shift()
+    const atDay = Math.round((trouble.atMs / DAY_MS) * 10) / 10
+    const end = begins(trouble.kind, board, broker)
+    s.ending = { at: nowMs + ('forMs' in trouble ? trouble.forMs : 0), end, kind: trouble.kind, atDay }
+  }
+  const endTrouble = () => {
+    if (!s.ending || nowMs < s.ending.at) return
+    s.ending.end()
+    s.waiting = { since: nowMs, kind: s.ending.kind, atDay: s.ending.atDay }
+    s.ending = null
+  }
+  const seeReturn = () => {
+    const back = s.waiting && cameBack(s.waiting, broker, nowMs)
+    if (!back) return
+    result.back.push(back)
+    s.waiting = null
+  }
+  const seeOutput = () => {
+    const on = board.relayOn()
+    if (on && s.onSince === null) result.ons += 1
+    if (on) s.onSince ??= nowMs
+    if (s.onSince !== null) result.longestOnMs = Math.max(result.longestOnMs, nowMs - s.onSince)
+    if (!on) s.onSince = null
+    if (!output || nowMs < s.nextCommand || !broker.connected) return
+    broker.tell(`${base}/${output.slug}/set`, 'true')
+    s.nextCommand = nowMs + (4 + 8 * random()) * 3600 * S
+  }
+  /** While something is on, or under way, time goes in small steps. */
+  const goOn = () => {
+    const nextTrouble = s.ending?.at ?? began + (todo[0]?.atMs ?? Infinity)
+    const step = broker.connected && !board.hangs ? jump : 500
+    const onLeft = s.onSince === null ? Infinity : Math.max(200, allowedMs - (nowMs - s.onSince) - 3000)
+    nowMs += Math.max(50, Math.min(step, onLeft, nextTrouble - nowMs, Math.max(50, s.nextCommand - nowMs)))
+  }
   while (nowMs - began < untilMs) {
-    const trouble = todo[0]
-    if (trouble && !ending && !waiting && nowMs - began >= trouble.atMs) {
-      todo.shift()
-      const atDay = Math.round((trouble.atMs / DAY_MS) * 10) / 10
-      const begin = {
-        network: () => {
-          board.airUp = false
-        },
-        broker: () => broker.setUp(false),
-        hang: () => {
-          board.hangs = true
-        },
-        power: () => board.power('power'),
-      }
-      const end = {
-        network: () => {
-          board.airUp = true
-        },
-        broker: () => broker.setUp(true),
-        hang: () => undefined,
-        power: () => undefined,
-      }
-      begin[trouble.kind]()
-      ending = {
-        at: nowMs + ('forMs' in trouble ? trouble.forMs : 0),
-        end: end[trouble.kind],
-        kind: trouble.kind,
-        atDay,
-      }
-    }
-    if (ending && nowMs >= ending.at) {
-      ending.end()
-      waiting = { since: nowMs, kind: ending.kind, atDay: ending.atDay }
-      ending = null
-    }
+    beginTrouble(todo[0])
+    endTrouble()
     board.step()
     broker.tick()
     result.steps += 1
-    if (waiting) {
-      const came = broker.arrivals.findLast((at) => at > (waiting?.since ?? 0))
-      if (came !== undefined || nowMs - waiting.since > 7 * DAY_MS) {
-        result.back.push({
-          kind: waiting.kind,
-          atDay: waiting.atDay,
-          ms: came === undefined ? null : came - waiting.since,
-        })
-        waiting = null
-      }
-    }
-    const on = board.relayOn()
-    if (on && onSince === null) {
-      onSince = nowMs
-      result.ons += 1
-    }
-    if (onSince !== null) result.longestOnMs = Math.max(result.longestOnMs, nowMs - onSince)
-    if (!on) onSince = null
-    if (output && nowMs >= nextCommand && broker.connected) {
-      broker.tell(`${base}/${output.slug}/set`, 'true')
-      nextCommand = nowMs + (4 + 8 * random()) * 3600 * S
-    }
+    seeReturn()
+    seeOutput()
     result.messages += broker.taken.length
     broker.taken.length = 0
     broker.arrivals.splice(0, Math.max(0, broker.arrivals.length - 4))
-    // While something is on, or under way, time goes in small steps.
-    const nextTrouble = ending?.at ?? (todo[0] ? began + todo[0].atMs : Infinity)
-    const busy = !broker.connected || board.hangs
-    const onLeft: number = onSince === null ? Infinity : Math.max(200, allowedMs - (nowMs - onSince) - 3000)
-    nowMs += Math.max(50, Math.min(busy ? 500 : jump, onLeft, nextTrouble - nowMs, Math.max(50, nextCommand - nowMs)))
+    goOn()
     // The stand-in's own promises want their turn now and then.
     if (result.steps % 2000 === 0) await new Promise((r) => setImmediate(r))
   }

@@ -102,17 +102,12 @@ function announce(topic: string, text: string): void {
     if (filter === undefined) continue
     const id = `${thing.id}/${name}`
     const old = before.get(id)
-    const commandKind = a.type === 'boolean' ? 'switch' : 'setting'
-    const eventKind = command ? commandKind : 'value'
-    const diagnosticKind = event ? 'event' : eventKind
-    const valueKind = a['vn:role'] === 'diagnostic' ? 'diagnostic' : diagnosticKind
-    const kind = a['vn:role'] === 'availability' ? 'availability' : valueKind
     entities.set(id, {
       id,
       thing: thing.id,
       name: `${thing.title} ${a.title}`,
       area: thing['vn:area'] ?? '',
-      kind,
+      kind: kindOf(a['vn:role'], event, command === null ? null : a.type),
       unit: a.unit ?? null,
       value: old?.value ?? null,
       at: old?.at ?? null,
@@ -122,6 +117,14 @@ function announce(topic: string, text: string): void {
     })
     client.subscribe(filter, { qos: 1 })
   }
+}
+
+/** What the controller takes it for; `commanded` is the type of what may be sent to it, null where nothing may. */
+function kindOf(role: string | undefined, event: boolean, commanded: string | null | undefined): Entity['kind'] {
+  if (role === 'availability' || role === 'diagnostic') return role
+  if (event) return 'event'
+  if (commanded === null) return 'value'
+  return commanded === 'boolean' ? 'switch' : 'setting'
 }
 
 function forget(thing: string): void {

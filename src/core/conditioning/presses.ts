@@ -42,58 +42,71 @@ export function pressStep(
   held: boolean,
   nowMs: number,
 ): { state: PressState; told: Pattern | null } {
-  const s = { ...state }
-  const known = t.used.flatMap((p) => (STROKES[p] === undefined ? [] : [[p, STROKES[p]] as const]))
-  const longer = (strokes: string) => known.some(([, k]) => k.length > strokes.length && k.startsWith(strokes))
-  const named = (strokes: string): Pattern | null => known.find(([, k]) => k === strokes)?.[0] ?? null
-  const end = (strokes: string): Pattern | null => {
-    s.strokes = longer(strokes) ? strokes : ''
-    return longer(strokes) ? null : named(strokes)
+  const next = { ...state }
+  const words = vocabulary(t)
+  if (held && !state.held) return { state: next, told: pressed(t, words, next, nowMs) }
+  if (held) return { state: next, told: state.early ? null : holding(t, words, next, nowMs) }
+  if (state.held) return { state: next, told: released(t, words, next, nowMs) }
+  const over = state.strokes !== '' && nowMs - state.sinceMs >= t.gapMs
+  return { state: next, told: over ? ended(words, next) : null }
+}
+
+/** The patterns that are used, as strokes: what they are called, and what may still come of a beginning. */
+function vocabulary({ used }: PressTimes) {
+  const known = used.flatMap((p) => (STROKES[p] === undefined ? [] : [[p, STROKES[p]] as const]))
+  return {
+    named: (strokes: string): Pattern | null => known.find(([, k]) => k === strokes)?.[0] ?? null,
+    longer: (strokes: string) => known.some(([, k]) => k.length > strokes.length && k.startsWith(strokes)),
+    begins: (strokes: string) => known.some(([, k]) => k.startsWith(strokes)),
+    waits: used.includes('long-release') || used.includes('repeat'),
   }
-  const waits = t.used.includes('long-release') || t.used.includes('repeat')
-  let told: Pattern | null = null
-  if (held && !s.held) {
-    if (s.strokes !== '' && nowMs - s.sinceMs >= t.gapMs) {
-      // The step came late: what was begun before has ended, and this is a new beginning.
-      told = named(s.strokes)
-      s.strokes = ''
-    }
-    Object.assign(s, { held: true, sinceMs: nowMs, long: false, early: false })
-    const next = `${s.strokes}s`
-    if (
-      told === null &&
-      !waits &&
-      named(next) !== null &&
-      !longer(next) &&
-      !known.some(([, k]) => k.startsWith(`${s.strokes}l`))
-    ) {
-      told = named(next)
-      s.strokes = ''
-      s.early = true
-    }
-  } else if (held && !s.early) {
-    // A stroke nobody asks to be long is a short one, however long it takes.
-    const asked = waits || known.some(([, k]) => k.startsWith(`${s.strokes}l`))
-    if (!s.long && asked && nowMs - s.sinceMs >= t.longMs) {
-      s.long = true
-      s.repeatMs = nowMs
-      const strokes = `${s.strokes}l`
-      told = end(strokes)
-    } else if (s.long && t.used.includes('repeat') && nowMs - s.repeatMs >= t.repeatMs) {
-      s.repeatMs = nowMs
-      told = 'repeat'
-    }
-  } else if (!held && s.held) {
-    s.held = false
-    s.sinceMs = nowMs
-    if (s.long) told = t.used.includes('long-release') ? 'long-release' : null
-    else if (!s.early) told = end(`${s.strokes}s`)
-    s.early = false
-  } else if (!held && s.strokes !== '' && nowMs - s.sinceMs >= t.gapMs) {
-    told = named(s.strokes)
-    s.strokes = ''
+}
+type Vocabulary = ReturnType<typeof vocabulary>
+
+/** The strokes so far are all there is. */
+function ended({ named }: Vocabulary, s: PressState): Pattern | null {
+  const told = named(s.strokes)
+  s.strokes = ''
+  return told
+}
+
+/** These strokes, unless more of them is used. */
+function soFar({ named, longer }: Vocabulary, s: PressState, strokes: string): Pattern | null {
+  s.strokes = longer(strokes) ? strokes : ''
+  return longer(strokes) ? null : named(strokes)
+}
+
+function pressed(t: PressTimes, words: Vocabulary, s: PressState, nowMs: number): Pattern | null {
+  // The step came late: what was begun before has ended, and this is a new beginning.
+  const late = s.strokes !== '' && nowMs - s.sinceMs >= t.gapMs
+  const told = late ? ended(words, s) : null
+  Object.assign(s, { held: true, sinceMs: nowMs, long: false, early: false })
+  const next = `${s.strokes}s`
+  const onlyShort = !words.waits && !words.longer(next) && !words.begins(`${s.strokes}l`)
+  if (told !== null || !onlyShort || words.named(next) === null) return told
+  s.strokes = ''
+  s.early = true
+  return words.named(next)
+}
+
+function holding(t: PressTimes, words: Vocabulary, s: PressState, nowMs: number): Pattern | null {
+  // A stroke nobody asks to be long is a short one, however long it takes.
+  const asked = words.waits || words.begins(`${s.strokes}l`)
+  if (!s.long && asked && nowMs - s.sinceMs >= t.longMs) {
+    s.long = true
+    s.repeatMs = nowMs
+    return soFar(words, s, `${s.strokes}l`)
   }
-  return { state: s, told }
+  if (!s.long || !t.used.includes('repeat') || nowMs - s.repeatMs < t.repeatMs) return null
+  s.repeatMs = nowMs
+  return 'repeat'
+}
+
+function released(t: PressTimes, words: Vocabulary, s: PressState, nowMs: number): Pattern | null {
+  const { long, early } = s
+  Object.assign(s, { held: false, sinceMs: nowMs, early: false })
+  if (long) return t.used.includes('long-release') ? 'long-release' : null
+  return early ? null : soFar(words, s, `${s.strokes}s`)
 }
 
 /**

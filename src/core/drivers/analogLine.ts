@@ -1,7 +1,5 @@
 import type { SignalIn } from './driverContext'
-import type { Board } from '../catalog/board'
-import type { Catalog } from '../catalog/catalog'
-import { type Channel, meansOf, type PartKind } from '../catalog/part'
+import { type Channel, meansOf } from '../catalog/part'
 import { type PlanLine, allLines } from '../lines/lines'
 import { addedOn, type Design } from '../model/design'
 import { type AnalogPath, analogPath, isLoop, sourceLine } from '../wiring/analogPath'

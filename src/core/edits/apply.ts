@@ -37,7 +37,7 @@ export const touchedBy: (edit: EditBody) => readonly string[] = design.touches
  * before.
  */
 function newlyWrong(before: Design, after: Design, catalog: Catalog): Refused | null {
-  if (after.id !== before.id || after.format !== before.format)
+  if (after.id !== before.id || String(after.format) !== before.format)
     return { refused: 'the identity of a design is not changed', accepts: 'anything else of it' }
   if (after.slug !== before.slug && isReservedNode(after.slug))
     return { refused: `“${after.slug}” has a meaning of its own in the topics`, accepts: 'another short name' }

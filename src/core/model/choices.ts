@@ -7,10 +7,10 @@ import type { Design } from './design'
  * nothing of it.
  */
 export function withChoiceIds(design: Design, catalog: Catalog): Design {
-  let changed = false
   const parts = Object.fromEntries(
     Object.entries(design.parts).map(([id, part]) => {
       const settings = { ...part.settings }
+      let renamed = false
       for (const setting of catalog.parts[part.kind]?.settings ?? []) {
         const value = settings[setting.id]
         if (!('choices' in setting) || typeof value !== 'string' || setting.choices.some((c) => c.id === value))
@@ -18,10 +18,10 @@ export function withChoiceIds(design: Design, catalog: Catalog): Design {
         const found = setting.choices.find((c) => c.label === value || c.id === choiceIdFrom(value))
         if (!found) continue
         settings[setting.id] = found.id
-        changed = true
+        renamed = true
       }
-      return [id, { ...part, settings }] as const
+      return [id, renamed ? { ...part, settings } : part] as const
     }),
   )
-  return changed ? { ...design, parts } : design
+  return Object.entries(parts).some(([id, part]) => part !== design.parts[id]) ? { ...design, parts } : design
 }

@@ -182,12 +182,7 @@ function signalEdits(pair: Pair): ImportEdit[] {
     edit: { kind: 'condition', signalId: id, set },
     words: `${values.join(', ')} on ${after.slug}`,
   }
-  return [
-    ...named,
-    ...publishEdits(pair, channel.unit),
-    ...(values.length > 0 ? [conditioned] : []),
-    ...pinEdits(pair),
-  ]
+  return [...named, ...publishEdits(pair, channel.unit), ...(values.length > 0 ? [conditioned] : []), ...pinEdits(pair)]
 }
 
 type PublishSet = Extract<EditBody, { kind: 'publish' }>['set']

@@ -20,63 +20,26 @@ export const groundsOf: (design: Design, catalog: Catalog) => ReadonlyMap<string
   (design, catalog) => {
     const groups = new Groups()
     groups.add(GROUND)
+    const g = { design, catalog, groups }
     const parts = inOrder(design.parts).flatMap(({ id, value: part }) => {
       const kind = catalog.parts[part.kind]
       return kind ? [{ id, part, kind }] : []
     })
-    /** The ground a rail returns to: its source's own, or the board's for the board's rails. */
-    const ofRail = (rail: string, depth = 0): string | null => {
-      const dot = rail.indexOf('.')
-      if (dot < 0) return GROUND
-      const [partId, terminal] = [rail.slice(0, dot), rail.slice(dot + 1)]
-      const part = design.parts[partId]
-      const kind = catalog.parts[part?.kind ?? '']
-      const t = kind?.terminals.find((x) => x.id === terminal)
-      if (!part || !kind || !t || depth > 8) return null
-      if (t.role === 'contact' && (t.does?.kind === 'closes' || t.does?.kind === 'opens')) {
-        const { of } = t.does
-        const common = kind.terminals.find((c) => c.role === 'contact' && c.does?.kind === 'common' && c.does.of === of)
-        const from = common && part.feeds[common.id]
-        return from === undefined ? null : ofRail(from, depth + 1)
-      }
-      const back = returnOf(kind, terminal)
-      return back === undefined ? null : lineKeyOf(partId, back)
+    for (const p of parts) {
+      for (const t of p.kind.terminals)
+        if (t.role === 'ground' && p.part.feeds[t.id] === undefined) groups.add(lineKeyOf(p.id, t.id))
+      joinByLines(g, p)
+      joinBySupplies(g, p)
     }
-    const joinRail = (rail: string, to: string) => {
-      const ground = ofRail(rail)
-      if (ground !== null) groups.join(ground, to)
-    }
-    for (const { id, part, kind } of parts) {
-      for (const t of kind.terminals)
-        if (t.role === 'ground' && part.feeds[t.id] === undefined) groups.add(lineKeyOf(id, t.id))
-      for (const line of linesOf(kind)) {
-        if (isolatedLine(design, id, part, line)) continue
-        const back = returnOf(kind, line.id)
-        if (back !== undefined) groups.join(lineKeyOf(id, back), GROUND)
-        // A coil or a lamp between a supply and a pin returns through the pin.
-        else for (const rail of suppliesOf(kind, part)) joinRail(rail, GROUND)
-      }
-      for (const t of kind.terminals) {
-        const rail = part.feeds[t.id]
-        if (rail === undefined) continue
-        const back = returnOf(kind, t.id)
-        const through = back === undefined ? undefined : part.feeds[back]
-        if (t.role === 'supply' && through !== undefined) {
-          // The return goes through a low-side switch: its ground is the way back to the supply.
-          const ground = stageGround(design, catalog, through)
-          if (ground !== null) joinRail(rail, ground)
-        } else if (t.role === 'supply' && back !== undefined) joinRail(rail, lineKeyOf(id, back))
-      }
-    }
-    for (const c of Object.values(design.added)) if (c.type === 'shifter') joinRail(c.rail, GROUND)
-    if (design.boardFeed !== null) joinRail(design.boardFeed, GROUND)
+    for (const c of Object.values(design.added)) if (c.type === 'shifter') joinRail(g, c.rail, GROUND)
+    if (design.boardFeed !== null) joinRail(g, design.boardFeed, GROUND)
     const named = groups.named((members) =>
       members.includes(GROUND) ? GROUND : `${GROUND}:${(members[0] ?? '').split('.')[0]}`,
     )
     for (const { id, part, kind } of parts) {
       for (const t of kind.terminals) {
         if (t.role !== 'source' && t.role !== 'contact') continue
-        const ground = t.role === 'source' || part.feeds[t.id] === undefined ? ofRail(lineKeyOf(id, t.id)) : null
+        const ground = t.role === 'source' || part.feeds[t.id] === undefined ? groundOf(g, lineKeyOf(id, t.id)) : null
         const of = ground === null ? undefined : named.get(ground)
         if (of !== undefined) named.set(lineKeyOf(id, t.id), of)
       }
@@ -84,6 +47,65 @@ export const groundsOf: (design: Design, catalog: Catalog) => ReadonlyMap<string
     return named
   },
 )
+
+interface Grounding {
+  design: Design
+  catalog: Catalog
+  groups: Groups
+}
+interface InParts {
+  id: string
+  part: DesignPart
+  kind: PartKind
+}
+
+/** The ground a rail returns to: its source's own, or the board's for the board's rails. */
+function groundOf(g: Grounding, rail: string, depth = 0): string | null {
+  const { design, catalog } = g
+  const dot = rail.indexOf('.')
+  if (dot < 0) return GROUND
+  const [partId, terminal] = [rail.slice(0, dot), rail.slice(dot + 1)]
+  const part = design.parts[partId]
+  const kind = catalog.parts[part?.kind ?? '']
+  const t = kind?.terminals.find((x) => x.id === terminal)
+  if (!part || !kind || !t || depth > 8) return null
+  if (t.role === 'contact' && (t.does?.kind === 'closes' || t.does?.kind === 'opens')) {
+    const { of } = t.does
+    const common = kind.terminals.find((c) => c.role === 'contact' && c.does?.kind === 'common' && c.does.of === of)
+    const from = common && part.feeds[common.id]
+    return from === undefined ? null : groundOf(g, from, depth + 1)
+  }
+  const back = returnOf(kind, terminal)
+  return back === undefined ? null : lineKeyOf(partId, back)
+}
+
+function joinRail(g: Grounding, rail: string, to: string): void {
+  const ground = groundOf(g, rail)
+  if (ground !== null) g.groups.join(ground, to)
+}
+
+/** A line that is not behind a coupler joins its part's ground, or that of its supplies, to the board's. */
+function joinByLines(g: Grounding, { id, part, kind }: InParts): void {
+  for (const line of linesOf(kind)) {
+    if (isolatedLine(g.design, id, part, line)) continue
+    const back = returnOf(kind, line.id)
+    if (back !== undefined) g.groups.join(lineKeyOf(id, back), GROUND)
+    // A coil or a lamp between a supply and a pin returns through the pin.
+    else for (const rail of suppliesOf(kind, part)) joinRail(g, rail, GROUND)
+  }
+}
+
+/** What a part is fed from has its ground; behind a low-side switch the stage's is the way back. */
+function joinBySupplies(g: Grounding, { id, part, kind }: InParts): void {
+  for (const t of kind.terminals) {
+    const rail = part.feeds[t.id]
+    const back = returnOf(kind, t.id)
+    if (rail === undefined || t.role !== 'supply' || back === undefined) continue
+    const through = part.feeds[back]
+    const ground = through === undefined ? lineKeyOf(id, back) : stageGround(g.design, g.catalog, through)
+    if (ground !== null) joinRail(g, rail, ground)
+  }
+}
 
 /** The ground a rail belongs to; the board's where nothing else is known. */
 export function groundOfRail(grounds: ReadonlyMap<string, string>, rail: string): string {

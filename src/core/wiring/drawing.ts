@@ -113,7 +113,11 @@ interface Drawn {
 }
 
 /** One part with its terminals and the runs that end there, from `top` down; gives where it ends. */
-function drawPart(drawn: Drawn, { id, part, kind }: { id: string; part: DesignPart; kind: PartKind }, top: number): number {
+function drawPart(
+  drawn: Drawn,
+  { id, part, kind }: { id: string; part: DesignPart; kind: PartKind },
+  top: number,
+): number {
   const { sheet, wires } = drawn
   const { partX, design, wiring } = sheet
   const title = titleLines(part.label)

@@ -60,7 +60,13 @@ function nodesOf(s: Shape, look: DrawingLook): SvgNode[] {
       },
       text,
     )
-  const bold = (size: number, fill: string): Lettering => ({ size, fill, anchor: 'middle', font: look.mono, weight: 700 })
+  const bold = (size: number, fill: string): Lettering => ({
+    size,
+    fill,
+    anchor: 'middle',
+    font: look.mono,
+    weight: 700,
+  })
   switch (s.kind) {
     case 'box':
       return [
@@ -151,7 +157,13 @@ function nodesOf(s: Shape, look: DrawingLook): SvgNode[] {
         : []
       return [
         ...ground,
-        label([s.x, s.y], s.text, { size: s.size, fill: s.soft ? look.soft : look.ink, anchor: s.anchor, font: s.mono ? look.mono : look.font, weight: s.bold ? 640 : 420 }),
+        label([s.x, s.y], s.text, {
+          size: s.size,
+          fill: s.soft ? look.soft : look.ink,
+          anchor: s.anchor,
+          font: s.mono ? look.mono : look.font,
+          weight: s.bold ? 640 : 420,
+        }),
       ]
     }
   }

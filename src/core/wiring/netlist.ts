@@ -801,9 +801,7 @@ const MADE: { [T in AddedComponent['type']]: (c: Of<T>) => readonly Made[] } = {
     ['', c.names[0], { what: 'optocoupler', value: 'current transfer 50 % or more at 5 mA', place: 'in the run' }],
     ['d', c.names[2], { what: 'diode', value: 'signal diode', place: 'reversed across the input' }],
   ],
-  shifter: (c) => [
-    ['', c.names[0], { what: 'shifter', value: 'one channel of a level shifter', place: 'in the run' }],
-  ],
+  shifter: (c) => [['', c.names[0], { what: 'shifter', value: 'one channel of a level shifter', place: 'in the run' }]],
   'feed-diode': (c) => [['', c.names[0], { what: 'diode', value: 'Schottky diode, 1 A', place: 'in the feed' }]],
   quench: (c) => [
     [
@@ -830,9 +828,12 @@ const madeOf = <T extends AddedComponent['type']>(type: T, c: Of<T>): readonly M
 /** Everything the design adds, in the order it was added. */
 export function componentsOf(design: Design): Component[] {
   return Object.entries(design.added).flatMap(([id, c]) =>
-    madeOf(c.type, c).map(
-      ([suffix, name, what]): Component => ({ id: id + suffix, name, line: 'line' in c ? c.line : null, ...what }),
-    ),
+    madeOf(c.type, c).map(([suffix, name, what]): Component => ({
+      id: id + suffix,
+      name,
+      line: 'line' in c ? c.line : null,
+      ...what,
+    })),
   )
 }
 

@@ -109,7 +109,7 @@ export function boundSessions(
     const q = queues.get(client.id)
     if (gone && q) {
       q.messages -= 1
-      q.bytes -= gone.payload?.length ?? 0
+      q.bytes -= gone.payload.length
       if (q.messages <= 0) queues.delete(client.id)
     }
     return gone

@@ -166,12 +166,17 @@ export class WriteBuffer {
     try {
       // Portion by portion, so that whatever else the database is asked comes in between.
       do this.inbox = await spreadInbox(this.db)
-      while (this.inbox && !this.writing && this.waitingRows < MUCH_ROWS)
+      while (this.goesOn())
     } catch (e) {
       this.trouble('', `readings stay in the inbox for now: ${e instanceof Error ? e.message : String(e)}`)
     } finally {
       this.spreading = false
     }
+  }
+
+  /** More to spread, and nothing more urgent. */
+  private goesOn(): boolean {
+    return this.inbox && !this.writing && this.waitingRows < MUCH_ROWS
   }
 
   async stop(): Promise<void> {

@@ -15,19 +15,20 @@ const body = z.union([
 /** What a person in the demo's workshop would do by hand. Refused outside the demo. */
 export function POST(request: Request): Promise<Response> {
   return write(request, body, async (wish, product) => {
-    if (!product.guest) return problem(404, 'There are no stand-ins here: this is not the demo.')
+    const { guest } = product
+    if (!guest) return problem(404, 'There are no stand-ins here: this is not the demo.')
     if ('accessPoint' in wish) {
-      product.guest?.setAir({ [wish.accessPoint.name]: wish.accessPoint.password })
+      guest.setAir({ [wish.accessPoint.name]: wish.accessPoint.password })
       return Response.json({})
     }
     if ('controller' in wish) {
-      await product.guest?.ask('controller', wish.controller)
+      await guest.ask('controller', wish.controller)
       return Response.json({})
     }
     if ('run' in wish.deed) return problem(422, 'Code is not run from pages.')
     const id = product.workshop.bySlug(wish.board)?.id
     if (id === undefined) return problem(404, `There is no board “${wish.board}”.`)
-    await product.guest?.ask(id, wish.deed)
+    await guest.ask(id, wish.deed)
     return Response.json({})
   })
 }

@@ -1,4 +1,5 @@
 'use client'
+import type { Scalar } from '@/core/publish/payload'
 import { useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { z } from 'zod'
@@ -14,8 +15,7 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
   const words = nowWords(row.signal, row.signalId, row.channel, live, now)
   const last = live.values[row.signalId]
   const age = last && now > 0 ? now - Date.parse(last.at) : 0
-  const late =
-    row.access !== 'event' && row.signal.publish.intervalS > 0 && age > 3000 * row.signal.publish.intervalS + 5000
+  const late = isLate(row, age)
   return (
     <>
       <b
@@ -27,12 +27,21 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
         {words.value} <span className="unit">{words.unit}</span>
       </b>
       {late && <small>{agoWords(age)} old</small>}
-      {row.channel.access === 'output' && row.channel.value === 'percent' && !late && (
-        <Dim key={String(last?.value)} view={view} row={row} now={typeof last?.value === 'number' ? last.value : 0} />
-      )}
-      {row.channel.access === 'output' && row.channel.value === 'on-off' && !late && <Switch view={view} row={row} />}
+      {!late && <Act view={view} row={row} last={last?.value ?? null} />}
     </>
   )
+}
+
+/** A value older than three of its intervals, and a little. */
+const isLate = ({ access, signal }: ThreadRow, ageMs: number): boolean =>
+  access !== 'event' && signal.publish.intervalS > 0 && ageMs > 3000 * signal.publish.intervalS + 5000
+
+/** What a person can do to an output from here. */
+function Act({ view, row, last }: { view: NodeView; row: ThreadRow; last: Scalar }) {
+  if (row.channel.access !== 'output') return null
+  if (row.channel.value === 'on-off') return <Switch view={view} row={row} />
+  if (row.channel.value !== 'percent') return null
+  return <Dim key={String(last)} view={view} row={row} now={typeof last === 'number' ? last : 0} />
 }
 
 /** Sends a share of full power, 0 to 100, when Enter is pressed. */

@@ -3,7 +3,16 @@ import type { PlanLine } from '../../lines/lines'
 import { replacing } from '../remedies'
 import { addedOn } from '../../model/design'
 import { engineering } from '../../units/format'
-import { type CheckContext, type Reported, type Rule, about, componentIdOf, feedOf, freeNames, report } from '../context'
+import {
+  type CheckContext,
+  type Reported,
+  type Rule,
+  about,
+  componentIdOf,
+  feedOf,
+  freeNames,
+  report,
+} from '../context'
 
 const SOURCE =
   'A pin stands 0.3 V above the supply it has at that moment: without power that is 0.3 V. More flows through its protection into the whole board.'
@@ -31,13 +40,22 @@ function highV({ board }: CheckContext, { terminal }: PlanLine, own: FeedRail): 
   return output?.kind === 'push-pull' ? own.max * output.highMaxRatio : null
 }
 
+/** The supply of its own that a part has, where its line meets a pin bare. */
+function ownSupply(context: CheckContext, line: PlanLine): FeedRail | undefined {
+  const { design } = context
+  const { terminal, part, key } = line
+  if (line.bus || line.inverted || design.plan.pins[key] === undefined || terminal.needs === 'analog') return undefined
+  if (addedOn(design, key, 'optocoupler') || addedOn(design, key, 'driver')) return undefined
+  return line.kind.terminals
+    .flatMap((t) => (t.role === 'supply' ? (feedOf(context, part, t.id) ?? []) : []))
+    .find((r) => r.partId !== null && r.id !== design.boardFeed)
+}
+
 function judge(context: CheckContext, line: PlanLine): Reported | null {
   const { design } = context
   const { terminal, part } = line
-  if (line.bus || line.inverted || design.plan.pins[line.key] === undefined || terminal.needs === 'analog') return null
-  const supplies = line.kind.terminals.flatMap((t) => (t.role === 'supply' ? (feedOf(context, part, t.id) ?? []) : []))
-  const own = supplies.find((r) => r.partId !== null && r.id !== design.boardFeed)
-  if (!own || addedOn(design, line.key, 'optocoupler') || addedOn(design, line.key, 'driver')) return null
+  const own = ownSupply(context, line)
+  if (!own) return null
   const high = highV(context, line, own)
   if (high === null || high > 6) return null
   const old = addedOn(design, line.key, 'series')

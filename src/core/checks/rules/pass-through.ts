@@ -3,7 +3,6 @@ import { byOne, feeding } from '../remedies'
 import { type Switch, switchesOf } from '../../power/switching'
 import { type CheckContext, type Reported, type Rule, report, signalOfPart } from '../context'
 import { type ForeignEnd, foreignEnd } from '../foreign'
-import type { Remedy } from '../finding'
 
 /**
  * What a contact does in the circuit of a device that was there before, and what is left when the node has no power.
@@ -23,9 +22,8 @@ export const passThrough: Rule = {
         const [a, b] = [foreign(s.at), foreign(s.commonAt)]
         const it = a ?? b
         if (!it || s.at === null || s.commonAt === null) return []
-        const said = a !== null && b !== null && a.partId === b.partId && a.pair === b.pair
-          ? across(design, s, it)
-          : inThe(s, it)
+        const said =
+          a !== null && b !== null && a.partId === b.partId && a.pair === b.pair ? across(design, s, it) : inThe(s, it)
         return said
           ? [
               report(`${s.partId}.${s.terminal.id}`, {

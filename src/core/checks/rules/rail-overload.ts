@@ -1,10 +1,11 @@
+import type { WorkingStep } from '../../working/working'
 import { byOne, feeding, replacing } from '../remedies'
 import { type LoadedRail, railLoads } from '../../power/railLoads'
 import { railSuits } from '../../power/rails'
 import { engineering, farads } from '../../units/format'
 import { nearestIn } from '../../units/eSeries'
-import { type CheckContext, componentIdOf, feedable, freeNames, report, type Rule } from '../context'
-import type { Design } from '../../model/design'
+import { type CheckContext, type Reported, type Rule, componentIdOf, feedable, freeNames, report } from '../context'
+import type { AddedComponent, Design } from '../../model/design'
 import type { Remedy } from '../finding'
 
 const SOURCE = 'Sum of the peaks that can come together, the radio’s always, against what feeds the rail.'
@@ -18,93 +19,125 @@ export const railOverload: Rule = {
   check: (context) => {
     const all = railLoads(context.design, context.board, context.catalog)
     return all.flatMap((loaded) => {
-      const { rail, loads, peakA } = loaded
-      // The logic rail feeds the chip first: what parts may take beside it is the rail's own limit.
-      const limitA = rail.id === '3V3' ? context.board.currents.radioPeakA + rail.limitA : rail.limitA
-      if (loads.length === 0 || rail.through !== null || Math.max(peakA, loaded.startA) <= limitA * 0.9) return []
-      // The radio's peak lasts a millisecond: a capacitor can bridge it, but nothing else.
-      const burstA = Math.max(0, context.board.currents.radioPeakA - context.board.currents.activeA) * loaded.radioShare
-      // What parts alone take too much of the logic rail is no matter of bursts.
-      const outsideA = loads.reduce((s, l) => s + (l.partId === null ? 0 : l.peakA), 0)
-      const steadyA = rail.id === '3V3' && outsideA > rail.limitA ? peakA : peakA - burstA
-      const farad = nearestIn('E12', Math.max(1e-5, ((peakA - limitA) * BURST_S) / SAG_V), 'up')
-      const bulk = Object.entries(context.design.added).find(([, c]) => c.type === 'bulk' && c.rail === rail.id)
-      const bridged = bulk?.[1].type === 'bulk' && bulk[1].farad >= farad * 0.999
-      const over = peakA > limitA && !(bridged && steadyA <= limitA)
-      const starting =
-        !over && loaded.startA > peakA + 1e-9 && loaded.startA - (bridged ? burstA : 0) > limitA
-          ? [...loads].sort((a, b) => b.startA - b.peakA - (a.startA - a.peakA))[0]
-          : undefined
-      // A board alone near the edge of what USB gives is how such boards are.
-      if (!over && !starting && loads.every((l) => l.partId === null)) return []
-      const overSeverity = steadyA > limitA ? 'stop' : 'fix'
-      return [
-        report(rail.id, {
-          severity: starting ? 'fix' : !over ? 'note' : overSeverity,
-          sentence: starting
-            ? `${starting.label} starts with ${engineering(starting.startA, 'A')}: ${rail.name} then has to give ${engineering(loaded.startA, 'A')}, and ${rail.source} gives ${engineering(limitA, 'A')}.`
-            : `${rail.name} may have to give ${engineering(Math.max(peakA, over ? 0 : loaded.startA), 'A')}${over && steadyA <= limitA ? ' for the moment of a radio burst' : ''}; ${rail.source} gives ${engineering(limitA, 'A')}${bridged && peakA > limitA ? `, and ${bulk?.[1].names[0]} bridges the radio’s bursts` : ''}.`,
-          steps: [
-            ...loads.map((l) => ({
-              gives: l.label,
-              formula: 'peak',
-              numbers: `at rest ${engineering(l.idleA, 'A')}`,
-              result: engineering(l.peakA, 'A'),
-            })),
-            {
-              gives: 'together',
-              formula: 'Σ I_peak',
-              numbers: `${loads.length} loads`,
-              result: engineering(peakA, 'A'),
-            },
-            ...(burstA > 0
-              ? [
-                  {
-                    gives: 'without the radio’s burst',
-                    formula: 'Σ I_peak − I_burst',
-                    numbers: `${engineering(peakA, 'A')} − ${engineering(burstA, 'A')}`,
-                    result: engineering(steadyA, 'A'),
-                  },
-                ]
-              : []),
-            ...(over && steadyA <= limitA
-              ? [
-                  {
-                    gives: 'capacitor that bridges a burst',
-                    formula: 'C = I · Δt / ΔV',
-                    numbers: `${engineering(peakA - limitA, 'A')} · 3 ms / 0.3 V`,
-                    result: farads(farad),
-                  },
-                ]
-              : []),
-          ],
-          remedies: starting
-            ? [...largerSupply(context, loaded), ...elsewhere(context, loaded, all, loaded.startA - limitA)]
-            : !over
-              ? []
-              : [
-                  ...(steadyA <= limitA && farad <= 0.0047
-                    ? [
-                        replacing(
-                          `Capacitor ${farads(farad)} at ${rail.name}`,
-                          bulk?.[0],
-                          bulk?.[0] ?? componentIdOf(rail.id.toLowerCase(), 'bulk'),
-                          {
-                            type: 'bulk',
-                            rail: rail.id,
-                            names: bulk?.[1].type === 'bulk' ? bulk[1].names : freeNames(context.design, 'C'),
-                            farad,
-                          },
-                        ),
-                      ]
-                    : []),
-                  ...largerSupply(context, loaded),
-                  ...elsewhere(context, loaded, all, peakA - limitA),
-                ],
-        }),
-      ]
+      const burden = burdenOf(context, loaded)
+      return burden ? [judged(context, all, burden)] : []
     })
   },
+}
+
+interface Burden extends LoadedRail {
+  limitA: number
+  /** The radio's part of the peak, and what is left without it, A. */
+  burstA: number
+  steadyA: number
+  /** The capacitor that would bridge a burst, the one that is there, and whether that is enough. */
+  farad: number
+  bulk: { id: string; value: Bulk } | null
+  bridged: boolean
+  over: boolean
+  /** What takes too much when it starts while the rest works. */
+  starting: LoadedRail['loads'][number] | null
+}
+type Bulk = Extract<AddedComponent, { type: 'bulk' }>
+
+function bulkAt(design: Design, rail: string): Burden['bulk'] {
+  for (const [id, c] of Object.entries(design.added)) if (c.type === 'bulk' && c.rail === rail) return { id, value: c }
+  return null
+}
+
+/** What a rail has to give against what it can; null where there is room. */
+function burdenOf({ board, design }: CheckContext, loaded: LoadedRail): Burden | null {
+  const { rail, loads, peakA, startA } = loaded
+  const { radioPeakA, activeA } = board.currents
+  // The logic rail feeds the chip first: what parts may take beside it is the rail's own limit.
+  const limitA = rail.id === '3V3' ? radioPeakA + rail.limitA : rail.limitA
+  if (loads.length === 0 || rail.through !== null || Math.max(peakA, startA) <= limitA * 0.9) return null
+  // The radio's peak lasts a millisecond: a capacitor can bridge it, but nothing else.
+  const burstA = Math.max(0, radioPeakA - activeA) * loaded.radioShare
+  // What parts alone take too much of the logic rail is no matter of bursts.
+  const outsideA = loads.reduce((s, l) => s + (l.partId === null ? 0 : l.peakA), 0)
+  const steadyA = rail.id === '3V3' && outsideA > rail.limitA ? peakA : peakA - burstA
+  const farad = nearestIn('E12', Math.max(1e-5, ((peakA - limitA) * BURST_S) / SAG_V), 'up')
+  const bulk = bulkAt(design, rail.id)
+  const bridged = bulk !== null && bulk.value.farad >= farad * 0.999
+  const over = peakA > limitA && !(bridged && steadyA <= limitA)
+  const tooMuch = startA > peakA + 1e-9 && startA - (bridged ? burstA : 0) > limitA
+  const [largest = null] = [...loads].sort((a, b) => b.startA - b.peakA - (a.startA - a.peakA))
+  const starting = !over && tooMuch ? largest : null
+  // A board alone near the edge of what USB gives is how such boards are.
+  if (!over && !starting && loads.every((l) => l.partId === null)) return null
+  return { ...loaded, limitA, burstA, steadyA, farad, bulk, bridged, over, starting }
+}
+
+function judged(context: CheckContext, all: readonly LoadedRail[], b: Burden): Reported {
+  return report(b.rail.id, {
+    severity: severityOf(b),
+    sentence: sentence(b),
+    steps: steps(b),
+    remedies: remedies(context, all, b),
+  })
+}
+
+function severityOf({ starting, over, steadyA, limitA }: Burden): 'stop' | 'fix' | 'note' {
+  if (starting) return 'fix'
+  if (!over) return 'note'
+  return steadyA > limitA ? 'stop' : 'fix'
+}
+
+function sentence({ rail, starting, startA, peakA, steadyA, limitA, over, bridged, bulk }: Burden): string {
+  const gives = `${rail.source} gives ${engineering(limitA, 'A')}`
+  if (starting)
+    return `${starting.label} starts with ${engineering(starting.startA, 'A')}: ${rail.name} then has to give ${engineering(startA, 'A')}, and ${gives}.`
+  const when = over && steadyA <= limitA ? ' for the moment of a radio burst' : ''
+  const helped = bridged && peakA > limitA ? `, and ${bulk?.value.names[0] ?? ''} bridges the radio’s bursts` : ''
+  return `${rail.name} may have to give ${engineering(Math.max(peakA, over ? 0 : startA), 'A')}${when}; ${gives}${helped}.`
+}
+
+function steps({ loads, peakA, burstA, steadyA, over, limitA, farad }: Burden): WorkingStep[] {
+  const out = loads.map((l) => ({
+    gives: l.label,
+    formula: 'peak',
+    numbers: `at rest ${engineering(l.idleA, 'A')}`,
+    result: engineering(l.peakA, 'A'),
+  }))
+  out.push({
+    gives: 'together',
+    formula: 'Σ I_peak',
+    numbers: `${loads.length} loads`,
+    result: engineering(peakA, 'A'),
+  })
+  if (burstA > 0)
+    out.push({
+      gives: 'without the radio’s burst',
+      formula: 'Σ I_peak − I_burst',
+      numbers: `${engineering(peakA, 'A')} − ${engineering(burstA, 'A')}`,
+      result: engineering(steadyA, 'A'),
+    })
+  if (over && steadyA <= limitA)
+    out.push({
+      gives: 'capacitor that bridges a burst',
+      formula: 'C = I · Δt / ΔV',
+      numbers: `${engineering(peakA - limitA, 'A')} · 3 ms / 0.3 V`,
+      result: farads(farad),
+    })
+  return out
+}
+
+function remedies(context: CheckContext, all: readonly LoadedRail[], b: Burden): Remedy[] {
+  if (b.starting) return [...largerSupply(context, b), ...elsewhere(context, b, all, b.startA - b.limitA)]
+  if (!b.over) return []
+  const { rail, bulk, farad } = b
+  const bridge = replacing(
+    `Capacitor ${farads(farad)} at ${rail.name}`,
+    bulk?.id,
+    bulk?.id ?? componentIdOf(rail.id.toLowerCase(), 'bulk'),
+    { type: 'bulk', rail: rail.id, names: bulk?.value.names ?? freeNames(context.design, 'C'), farad },
+  )
+  return [
+    ...(b.steadyA <= b.limitA && farad <= LARGEST_F ? [bridge] : []),
+    ...largerSupply(context, b),
+    ...elsewhere(context, b, all, b.peakA - b.limitA),
+  ]
 }
 
 /** Sizes supplies are sold in, A. */
@@ -132,6 +165,9 @@ function largerSupply({ design, catalog }: CheckContext, { rail, startA }: Loade
 const BURST_S = 0.003
 const SAG_V = 0.3
 
+/** A larger capacitor than this is none for beside a board, F. */
+const LARGEST_F = 0.0047
+
 /** The largest part moved to a rail it stands that still has room. */
 function elsewhere(
   context: CheckContext,
@@ -140,50 +176,48 @@ function elsewhere(
   excessA: number,
 ): Remedy[] {
   const { design, catalog } = context
-  const largest = [...loads].filter((l) => l.partId !== null).sort((a, b) => b.peakA - a.peakA)[0]
-  const part = largest?.partId ? design.parts[largest.partId] : undefined
+  const [largest] = loads.filter((l) => l.partId !== null).sort((a, b) => b.peakA - a.peakA)
+  const partId = largest?.partId ?? ''
+  const part = design.parts[partId]
   const kind = part && catalog.parts[part.kind]
-  if (!largest?.partId || !part || !kind) return []
+  if (!largest || !part || !kind) return []
   const out: Remedy[] = []
   for (const t of kind.terminals) {
     if (t.role !== 'supply' || part.feeds[t.id] !== rail.id) continue
-    for (const rails of feedable(context, largest.partId, t)) {
-      const other = all.find((o) => o.rail.id === rails.id)
-      if (
-        !other ||
-        other.rail.id === rail.id ||
-        other.startA + largest.startA > other.rail.limitA ||
-        comesFrom(design, other.rail.id, rail.id)
-      )
-        continue
-      if (rail.partId !== null && other.rail.partId === null && largest.peakA < excessA) continue
-      out.push(
-        feeding(
-          `Feed ${part.label} from ${other.rail.name}`,
-          { partId: largest.partId, terminal: t.id },
-          other.rail.id,
-        ),
-      )
-    }
-    const own = `own${largest.partId}`.slice(0, 24)
-    const supply = catalog.parts['supply-5v']?.terminals.find((x) => x.role === 'source')
-    if (
-      out.length > 0 ||
-      supply?.role !== 'source' ||
-      own in design.parts ||
-      largest.startA > supply.limitA ||
-      railSuits({ min: supply.minV, max: supply.maxV }, t) !== 'well'
-    )
-      continue
-    out.push({
-      label: `Own 5 V supply for ${part.label}`,
+    const others = feedable(context, partId, t)
+      .map((r) => all.find((o) => o.rail.id === r.id))
+      .filter((o) => o !== undefined)
+      .filter((o) => o.rail.id !== rail.id && o.startA + largest.startA <= o.rail.limitA)
+      .filter((o) => !comesFrom(design, o.rail.id, rail.id))
+      // From a supply back to the board only what is enough by itself.
+      .filter((o) => rail.partId === null || o.rail.partId !== null || largest.peakA >= excessA)
+    for (const o of others)
+      out.push(feeding(`Feed ${part.label} from ${o.rail.name}`, { partId, terminal: t.id }, o.rail.id))
+    if (out.length === 0) out.push(...ownSupply(context, partId, t, largest.startA))
+  }
+  return out.slice(0, 2)
+}
+
+/** A 5 V supply for this part alone, where it stands that and the supply stands it. */
+function ownSupply(
+  { design, catalog }: CheckContext,
+  partId: string,
+  t: { id: string; minV: number; maxV: number },
+  startA: number,
+): Remedy[] {
+  const own = `own${partId}`.slice(0, 24)
+  const supply = catalog.parts['supply-5v']?.terminals.find((x) => x.role === 'source')
+  if (supply?.role !== 'source' || own in design.parts || startA > supply.limitA) return []
+  if (railSuits({ min: supply.minV, max: supply.maxV }, t) !== 'well') return []
+  return [
+    {
+      label: `Own 5 V supply for ${design.parts[partId]?.label ?? ''}`,
       edits: [
         { kind: 'add-part', partId: own, part: 'supply-5v', label: '5 V supply', signals: [] },
-        { kind: 'feed', partId: largest.partId, terminal: t.id, rail: `${own}.out` },
+        { kind: 'feed', partId, terminal: t.id, rail: `${own}.out` },
       ],
-    })
-  }
-  return out.filter((r) => r.edits.length > 0).slice(0, 2)
+    },
+  ]
 }
 
 /**

@@ -75,9 +75,7 @@ function incomplete({ design, board }: CheckContext, line: PlanLine, met: Meets)
         result: volts(met.amplitudeV(ohm)),
       },
     ],
-    remedies: [
-      { label: `Middle of ${volts(wantedV)}${unburdened ? ` and ${ohms(burdenOhm)} across it` : ''}`, edits },
-    ],
+    remedies: [{ label: `Middle of ${volts(wantedV)}${unburdened ? ` and ${ohms(burdenOhm)} across it` : ''}`, edits }],
   })
 }
 

@@ -27,7 +27,9 @@ function conditioned(
   set: { [K in keyof Conditioning]?: Conditioning[K] | undefined },
   catalog: Catalog,
 ): Step {
-  const given = Object.fromEntries(Object.entries(set).filter(([, v]) => v !== undefined)) as Partial<Conditioning>
+  const given = Object.fromEntries(
+    Object.entries<unknown>(set).filter(([, v]) => v !== undefined),
+  ) as Partial<Conditioning>
   const conditioning: Conditioning = { ...signal.conditioning, ...given }
   if (conditioning.atStart === 'follow') {
     const followed = conditioning.follows === null ? undefined : channelOfId(design, catalog, conditioning.follows)

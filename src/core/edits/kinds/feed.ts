@@ -36,7 +36,8 @@ function fed(design: Design, edit: Edit, catalog: Catalog): Step {
         `${part.label} has no terminal “${edit.terminal}”`,
         kind?.terminals.map((t) => t.id).join(', ') ?? '',
       )
-    const refused = edit.rail === null ? null : joinRefusal({ design, board, catalog }, edit.partId, terminal, edit.rail)
+    const refused =
+      edit.rail === null ? null : joinRefusal({ design, board, catalog }, edit.partId, terminal, edit.rail)
     if (refused) return refuse(refused.reason, refused.accepts)
     const feeds =
       edit.rail === null ? without(part.feeds, edit.terminal) : { ...part.feeds, [edit.terminal]: edit.rail }

@@ -5,7 +5,7 @@ import { Button, Form } from 'react-bootstrap'
 import { findPins, pinByLabel, pinsOf } from '@/core/catalog/board'
 import { consequence } from '@/core/alternatives/consequence'
 import { explainPin, type PinReason } from '@/core/alternatives/explainPin'
-import { lineName, planLines } from '@/core/lines/lines'
+import { type PlanLine, lineName, planLines } from '@/core/lines/lines'
 import { priceOf } from '@/core/pins/planPins'
 import { lineTag, netOf } from '@/core/wiring/netlist'
 import { Margin } from '@/ui/findings/Margin'
@@ -29,6 +29,53 @@ export interface LineView {
 
 export function Pins() {
   return <Bench name="Pins">{(view) => <PinsOf view={view} />}</Bench>
+}
+
+/** What the plan costs, what is free, and a cheaper plan where one was found. */
+function PlanFacts({
+  view: {
+    node: { design, id },
+    board,
+  },
+  lines,
+  open,
+}: {
+  view: NodeView
+  lines: PlanLine[]
+  open: number
+}) {
+  const afresh = usePlanning('afresh', design)
+  const price = priceOf(design, board, lines, design.plan.pins)
+  const used = new Set(Object.values(design.plan.pins))
+  const free = pinsOf(board).filter((p) => !used.has(p.label) && !design.keptFree[p.label])
+  const best = afresh.result?.kind === 'planned' ? afresh.result : null
+  const searching = afresh.words ? `, looking for a cheaper one: ${afresh.words}` : ''
+  const bounded = best?.proven ? ', proven least' : `, none can be below ${best?.bound.cost ?? 0}`
+  const proof = best && best.price.cost >= price.cost ? bounded : ''
+  const cheaper = best && !afresh.busy && open === 0 && best.price.cost < price.cost ? best : null
+  return (
+    <>
+      <Fact
+        name="plan"
+        value={open > 0 ? `${open} without a pin` : `cost ${price.cost}${afresh.busy ? searching : proof}`}
+      >
+        {afresh.busy && afresh.words && <Button onClick={afresh.stop}>Stop</Button>}
+      </Fact>
+      <Fact
+        name="free"
+        value={`${free.length} pins, ${free.filter((p) => p.functions.includes('adc1')).length} analog`}
+      />
+      {cheaper && (
+        <div className="fact" data-afresh>
+          planned afresh
+          <strong>
+            cost {cheaper.price.cost}, moves {cheaper.moves.length}
+            <Button onClick={() => edit(id, { kind: 'accept-plan', pins: cheaper.pins })}>Take it</Button>
+          </strong>
+        </div>
+      )}
+    </>
+  )
 }
 
 function PinsOf({ view }: { view: NodeView }) {
@@ -57,15 +104,7 @@ function PinsOf({ view }: { view: NodeView }) {
   const [all, setAll] = useState(false)
   const [asking, setAsking] = useState(false)
   const line = views.find((v) => v.key === chosen) ?? first
-  const afresh = usePlanning('afresh', design)
-  const price = priceOf(design, board, lines, design.plan.pins)
-  const used = new Set(Object.values(design.plan.pins))
-  const free = pinsOf(board).filter((p) => !used.has(p.label) && !design.keptFree[p.label])
   const open = views.filter((v) => v.pin === undefined).length
-  const best = afresh.result?.kind === 'planned' ? afresh.result : null
-  const searching = afresh.words ? `, looking for a cheaper one: ${afresh.words}` : ''
-  const bounded = best?.proven ? ', proven least' : `, none can be below ${best?.bound.cost ?? 0}`
-  const proof = best && best.price.cost >= price.cost ? bounded : ''
   const lock = ({ line: key, pin: to }: Aim) => {
     setAim(null)
     const name = views.find((v) => v.key === key)?.name ?? ''
@@ -80,25 +119,7 @@ function PinsOf({ view }: { view: NodeView }) {
     <>
       <div className="title">
         <h1>Pins</h1>
-        <Fact
-          name="plan"
-          value={open > 0 ? `${open} without a pin` : `cost ${price.cost}${afresh.busy ? searching : proof}`}
-        >
-          {afresh.busy && afresh.words && <Button onClick={afresh.stop}>Stop</Button>}
-        </Fact>
-        <Fact
-          name="free"
-          value={`${free.length} pins, ${free.filter((p) => p.functions.includes('adc1')).length} analog`}
-        />
-        {best && !afresh.busy && open === 0 && best.price.cost < price.cost && (
-          <div className="fact" data-afresh>
-            planned afresh
-            <strong>
-              cost {best.price.cost}, moves {best.moves.length}
-              <Button onClick={() => edit(id, { kind: 'accept-plan', pins: best.pins })}>Take it</Button>
-            </strong>
-          </div>
-        )}
+        <PlanFacts view={view} lines={lines} open={open} />
         <PinFinder
           view={view}
           onFound={(label) => {

@@ -112,12 +112,7 @@ export function Connection({ view }: { view: NodeView }) {
         <dd>{live.health?.dbm == null ? 'not heard yet' : `${String(live.health.dbm).replace('-', '−')} dBm`}</dd>
         <dt>network’s password</dt>
         <dd>
-          {carried?.state === 'carried'
-            ? 'got in with the present one'
-            : carried
-              ? `${carried.state}${carried.reason ? `: ${carried.reason}` : ''}`
-              : 'unknown'}{' '}
-          · <Link href="/settings">settings</Link>
+          {carriedWords(carried)} · <Link href="/settings">settings</Link>
         </dd>
         <dt>gone after</dt>
         <dd>{network.keepAliveS * 1.5} s of silence</dd>
@@ -167,4 +162,10 @@ function FixedFields({
       )}
     </div>
   )
+}
+
+function carriedWords(carried: { state: string; reason: string | null } | undefined): string {
+  if (!carried) return 'unknown'
+  if (carried.state === 'carried') return 'got in with the present one'
+  return carried.reason ? `${carried.state}: ${carried.reason}` : carried.state
 }

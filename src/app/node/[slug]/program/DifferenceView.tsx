@@ -1,4 +1,5 @@
 'use client'
+import type { NodeLive } from '@/wire/protocol'
 import 'react-diff-view/style/index.css'
 import { createTwoFilesPatch } from 'diff'
 import { useMemo, useState } from 'react'
@@ -10,11 +11,49 @@ import { Ferrule } from '@/ui/thread/Ferrule'
 import { STEPS, useSend } from '../useSend'
 import type { DifferenceState } from './useDifference'
 
+function SendingSteps({ sending }: { sending: NonNullable<NodeLive['sending']> }) {
+  const { step } = sending
+  return (
+    <div role="status" style={{ padding: '16px 0 4px' }} data-sending={step}>
+      <b>Revision {sending.revision}</b>{' '}
+      {step === 'waits for it to wake'
+        ? 'waits for the node to wake. It goes out while the node listens.'
+        : `is ${step}. The file in force stays until the new one has started and connected; after a minute without that the node goes back by itself.`}
+      {step !== 'waits for it to wake' && (
+        <ProgressBar
+          now={STEPS.indexOf(step) + 1}
+          max={STEPS.length + 1}
+          aria-label="sending"
+          style={{ marginTop: 8, height: 8 }}
+        />
+      )}
+    </div>
+  )
+}
+
+function SendButton({ view }: { view: NodeView }) {
+  const { send, busy, ready } = useSend(view)
+  const { status } = view.node.live
+  const reached = status?.is === 'online' || status?.is === 'asleep'
+  const words = status?.is === 'asleep' ? 'Send when it wakes' : 'Send'
+  return (
+    <>
+      <Button disabled={!ready || !reached} onClick={() => void send()}>
+        {busy ? 'Sending …' : words}
+      </Button>
+      {!reached && (
+        <span className="soft small" style={{ alignSelf: 'center' }}>
+          The node is not connected; nothing can be sent.
+        </span>
+      )}
+    </>
+  )
+}
+
 /** Meaning first, text second, and the way to send it. */
 export function DifferenceView({ view, difference }: { view: NodeView; difference: DifferenceState }) {
   const [text, setText] = useState(false)
-  const { send, busy, ready } = useSend(view)
-  const { running, sending, status } = view.node.live
+  const { running, sending } = view.node.live
   if (difference.kind === 'waiting') return <p style={{ paddingTop: 16 }}>…</p>
   if (difference.kind === 'incomplete') {
     return (
@@ -30,25 +69,11 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
   }
   const { meaning } = difference
   const nothing = meaning !== null && meaning.length === 0
-  const sendWords = status?.is === 'asleep' ? 'Send when it wakes' : 'Send'
+  const texts =
+    nothing || difference.runningText === null ? null : { before: difference.runningText, after: difference.designText }
   return (
     <>
-      {sending && (
-        <div role="status" style={{ padding: '16px 0 4px' }} data-sending={sending.step}>
-          <b>Revision {sending.revision}</b>{' '}
-          {sending.step === 'waits for it to wake'
-            ? 'waits for the node to wake. It goes out while the node listens.'
-            : `is ${sending.step}. The file in force stays until the new one has started and connected; after a minute without that the node goes back by itself.`}
-          {sending.step !== 'waits for it to wake' && (
-            <ProgressBar
-              now={STEPS.indexOf(sending.step) + 1}
-              max={STEPS.length + 1}
-              aria-label="sending"
-              style={{ marginTop: 8, height: 8 }}
-            />
-          )}
-        </div>
-      )}
+      {sending && <SendingSteps sending={sending} />}
       {meaning === null ? (
         <p style={{ paddingTop: 16 }}>
           {running === null
@@ -59,25 +84,14 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
         <Meaning view={view} meaning={meaning} />
       )}
       <div style={{ display: 'flex', gap: 8, padding: '14px 0' }}>
-        {!nothing && (
-          <Button disabled={!ready || (status?.is !== 'online' && status?.is !== 'asleep')} onClick={() => void send()}>
-            {busy ? 'Sending …' : sendWords}
-          </Button>
-        )}
-        {difference.runningText !== null && !nothing && (
+        {!nothing && <SendButton view={view} />}
+        {texts && (
           <Button variant="quiet" aria-expanded={text} onClick={() => setText(!text)}>
             {text ? 'Hide' : 'Show'} the text
           </Button>
         )}
-        {!nothing && status?.is !== 'online' && status?.is !== 'asleep' && (
-          <span className="soft small" style={{ alignSelf: 'center' }}>
-            The node is not connected; nothing can be sent.
-          </span>
-        )}
       </div>
-      {text && !nothing && difference.runningText !== null && (
-        <TextDifference before={difference.runningText} after={difference.designText} />
-      )}
+      {text && texts && <TextDifference {...texts} />}
     </>
   )
 }
