@@ -10,5 +10,6 @@ export default defineConfig({
     maxWorkers: 2,
     testTimeout: 90_000,
     hookTimeout: 240_000,
+    coverage: { include: ['src/core/**/*.ts'], reporter: ['text-summary'], reportsDirectory: 'build/coverage' },
   },
 })

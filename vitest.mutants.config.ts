@@ -6,7 +6,7 @@ export default defineConfig({
   resolve: { alias: { '@': path.resolve('src') } },
   test: {
     include: ['tests/core/*.test.ts'],
-    exclude: ['tests/core/{documents,harm,pins,assignment,bench}.test.ts'],
+    exclude: ['tests/core/{documents,harm,pins,assignment}.test.ts'],
     testTimeout: 120_000,
   },
 })

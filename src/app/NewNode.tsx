@@ -48,7 +48,7 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
     <Modal show={show} onHide={onHide} aria-labelledby="new-node">
       <Modal.Body>
         <h2 id="new-node">A new node</h2>
-        <Form onSubmit={(e) => void submit(e)} style={{ display: 'grid', gap: 12 }}>
+        <Form onSubmit={(e) => void submit(e)} className="gap-3" style={{ display: 'grid' }}>
           <div>
             <Form.Label htmlFor="nn-name">name</Form.Label>
             <Form.Control id="nn-name" name="name" autoFocus autoComplete="off" isInvalid={problem?.field === 'name'} />
@@ -74,7 +74,7 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
               ))}
             </Form.Select>
           </div>
-          <div style={{ display: 'flex', gap: 8 }}>
+          <div className="d-flex gap-2">
             <Button type="submit">Begin</Button>
             <Button variant="quiet" onClick={onHide}>
               Not now

@@ -88,7 +88,7 @@ export function Shop() {
                   <th scope="col">findings</th>
                   <th scope="col">heard</th>
                   <th scope="col">runs</th>
-                  <th scope="col" style={{ textAlign: 'right', paddingRight: 0 }}>
+                  <th scope="col" className="text-end" style={{ paddingRight: 0 }}>
                     now
                   </th>
                 </tr>
@@ -114,7 +114,7 @@ export function Shop() {
                         <SmallThreads rows={rows} />
                       </td>
                       <td>
-                        <span style={{ display: 'flex', gap: 7, alignItems: 'center' }}>
+                        <span className="d-flex gap-2 align-items-center">
                           {findings[0] && <SeverityMark severity={findings[0].severity} />}
                           {countWords(findings)}
                         </span>
@@ -129,7 +129,8 @@ export function Shop() {
                         ) : (
                           <Link
                             href={`/node/${node.design.slug}/program`}
-                            style={{ position: 'relative', zIndex: 1, color: 'inherit' }}
+                            className="position-relative"
+                            style={{ zIndex: 1, color: 'inherit' }}
                           >
                             {node.live.running.revision}
                           </Link>

@@ -1,3 +1,5 @@
+import { rawOf } from '../../src/core/calibration/rawOf'
+import { goneAfterS, isLate } from '../../src/core/publish/staleness'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { fitLine } from '../../src/core/calibration/fitLine'
@@ -229,4 +231,15 @@ describe('palette', () => {
       ),
     ).toBeNull()
   })
+})
+
+test('a published value leads back to what the part gave, in any unit', () => {
+  // 250 mm published in cm with a gain of 1.02 and an offset of −3: (1.02 · 250 − 3) · 0.1 = 25.2.
+  expect(rawOf(25.2, 0.1, { gain: 1.02, offset: -3 })).toBeCloseTo(250, 9)
+  expect(rawOf(25.2, 1, { gain: 1, offset: 0 })).toBe(25.2)
+})
+
+test('a value is late after three intervals and five seconds; one that promises no interval never is', () => {
+  expect([isLate(10, 35_000), isLate(10, 35_001), isLate(0, 1e12)]).toEqual([false, true, false])
+  expect(goneAfterS(60)).toBe(90)
 })

@@ -34,7 +34,10 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
     },
   ),
   feed: fc
-    .record({ partId: one(partIds), terminal: one(['vcc', 'jd', 'vdd', 'gnd']), rail: one(['5V', '3V3', '12V']) })
+    .oneof(
+      fc.constant({ partId: 'ranger', terminal: 'vcc', rail: '5V' }),
+      fc.record({ partId: one(partIds), terminal: one(['vcc', 'jd', 'vdd', 'gnd']), rail: one(['5V', '3V3', '12V']) }),
+    )
     .map((r) => ({ kind: 'feed', ...r })),
   'add-signal': fc
     .record({

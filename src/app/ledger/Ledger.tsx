@@ -86,7 +86,7 @@ export function Ledger() {
               setNode(e.target.value)
               setSignal('')
             }}
-            style={{ width: 'auto' }}
+            className="w-auto"
           >
             <option value="">every node</option>
             {Object.values(nodes).map((n) => (
@@ -97,12 +97,7 @@ export function Ledger() {
         {signals.length > 0 && (
           <div className="fact">
             <label htmlFor="l-signal">signal</label>
-            <Form.Select
-              id="l-signal"
-              value={signal}
-              onChange={(e) => setSignal(e.target.value)}
-              style={{ width: 'auto' }}
-            >
+            <Form.Select id="l-signal" value={signal} onChange={(e) => setSignal(e.target.value)} className="w-auto">
               <option value="">every signal</option>
               {signals.map(({ id, value: s }) => (
                 <option key={id} value={s.slug}>
@@ -118,7 +113,7 @@ export function Ledger() {
             id="l-kind"
             value={kind}
             onChange={(e) => setKind(KINDS.find((k) => k === e.target.value) ?? 'all')}
-            style={{ width: 'auto' }}
+            className="w-auto"
           >
             {KINDS.map((k) => (
               <option key={k} value={k}>
@@ -152,7 +147,8 @@ export function Ledger() {
             role="table"
             aria-label="messages, newest first"
             aria-rowcount={shown.length}
-            style={{ height: list.getTotalSize(), position: 'relative' }}
+            className="position-relative"
+            style={{ height: list.getTotalSize() }}
           >
             {list.getVirtualItems().map((item) => {
               const row = shown[shown.length - 1 - item.index]
@@ -170,19 +166,13 @@ export function Ledger() {
               )
             })}
           </div>
-          {rows.length === 0 && (
-            <p className="soft" style={{ paddingTop: 16 }}>
-              No message yet.
-            </p>
-          )}
+          {rows.length === 0 && <p className="soft pt-3">No message yet.</p>}
         </div>
         <aside className="margin" aria-label="margin">
           {open ? (
             <Opened row={open} />
           ) : (
-            <p className="small soft" style={{ paddingTop: 10 }}>
-              Open a message to see all of it, and what was understood.
-            </p>
+            <p className="small soft pt-2">Open a message to see all of it, and what was understood.</p>
           )}
         </aside>
       </div>
@@ -277,24 +267,23 @@ function Opened({ row }: { row: LedgerRow }) {
   return (
     <section aria-label="the message">
       <h2>message at {clock(row.at)}</h2>
-      <p style={{ margin: '12px 0 4px' }} data-understood={row.mark}>
+      <p className="mt-3 me-0 mb-1 ms-0" data-understood={row.mark}>
         <b>{row.understood}</b>
       </p>
-      <p className="small soft" style={{ margin: 0 }}>
+      <p className="small soft m-0">
         from {row.from}, quality {row.qos}, {row.size} bytes{row.retained ? ', retained' : ''}
       </p>
-      <p className="mono small" style={{ margin: '10px 0 4px', overflowWrap: 'anywhere' }}>
+      <p className="mono small mt-2 me-0 mb-1 ms-0" style={{ overflowWrap: 'anywhere' }}>
         {row.topic}
       </p>
       <pre
-        className="mono small"
+        className="mono small p-2"
         tabIndex={0}
         style={{
           whiteSpace: 'pre-wrap',
           overflowWrap: 'anywhere',
           background: '#fff',
           border: '1px solid var(--hair)',
-          padding: 8,
           maxHeight: 420,
           overflow: 'auto',
         }}

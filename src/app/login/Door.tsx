@@ -21,11 +21,11 @@ export function Door() {
     else setProblem(answer.error)
   }
   return (
-    <main className="empty" style={{ margin: '0 auto', padding: '22vh 28px' }}>
-      <h1 style={{ marginBottom: 18 }}>Vivid Node</h1>
+    <main className="empty my-0 mx-auto" style={{ padding: '22vh 28px' }}>
+      <h1 className="mb-3">Vivid Node</h1>
       <Form onSubmit={(e) => void submit(e)}>
         <Form.Label htmlFor="shop-password">password of the shop</Form.Label>
-        <div style={{ display: 'flex', gap: 8, maxWidth: 420 }}>
+        <div className="d-flex gap-2" style={{ maxWidth: 420 }}>
           <Form.Control
             id="shop-password"
             name="password"
@@ -39,7 +39,7 @@ export function Door() {
           </Button>
         </div>
         {problem && (
-          <div className="small" role="alert" style={{ marginTop: 8 }}>
+          <div className="small mt-2" role="alert">
             {problem}
           </div>
         )}

@@ -96,12 +96,12 @@ function NetworkPassword({ network }: { network: NetworkCarriers }) {
         )}
       </Form>
       {advice.map((a) => (
-        <p key={a.words} className="small" style={{ paddingTop: 6 }} role={a.severity === 'stop' ? 'alert' : undefined}>
+        <p key={a.words} className="small pt-2" role={a.severity === 'stop' ? 'alert' : undefined}>
           <b>{a.severity}</b> {a.words}
         </p>
       ))}
       {left > 0 && network.known && (
-        <p className="small" data-safe={without.length === 0} style={{ paddingTop: 6 }}>
+        <p className="small pt-2" data-safe={without.length === 0}>
           {without.length === 0 ? (
             <b>Every node has it: the access point can be changed now.</b>
           ) : (
@@ -113,7 +113,7 @@ function NetworkPassword({ network }: { network: NetworkCarriers }) {
         </p>
       )}
       {network.nodes.length > 0 && (
-        <table className="table" style={{ marginTop: 8 }}>
+        <table className="table mt-2">
           <thead>
             <tr>
               <th scope="col">node</th>

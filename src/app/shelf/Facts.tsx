@@ -8,18 +8,14 @@ function Row({ name, children }: { name: string; children: React.ReactNode }) {
     <tr>
       <th
         scope="row"
-        className="soft"
-        style={{
-          fontWeight: 450,
-          padding: '5px 12px 5px 0',
-          verticalAlign: 'top',
-          whiteSpace: 'nowrap',
-          fontSize: '.92rem',
-        }}
+        className="soft pt-2 pe-3 pb-2 ps-0 text-nowrap"
+        style={{ fontWeight: 450, verticalAlign: 'top', fontSize: '.92rem' }}
       >
         {name}
       </th>
-      <td style={{ padding: '5px 0', fontSize: '.97rem' }}>{children}</td>
+      <td className="py-2 px-0" style={{ fontSize: '.97rem' }}>
+        {children}
+      </td>
     </tr>
   )
 }
@@ -101,7 +97,8 @@ function BoardPicture({ board }: { board: Board }) {
       height={(o.length + 4) * SCALE}
       role="img"
       aria-label={`${board.name} at scale, ${board.ends.top} up`}
-      style={{ display: 'block', margin: '4px 0 10px', maxWidth: '100%' }}
+      className="d-block mt-1 me-0 mb-2 ms-0"
+      style={{ maxWidth: '100%' }}
     >
       <rect
         x={LABEL}

@@ -71,16 +71,13 @@ export function Shelf() {
             </div>
           )}
           <div
-            style={{
-              display: 'grid',
-              gridTemplateColumns: `repeat(${Math.max(1, shown.length)}, minmax(0, 1fr))`,
-              gap: 26,
-            }}
+            className="gap-4"
+            style={{ display: 'grid', gridTemplateColumns: `repeat(${Math.max(1, shown.length)}, minmax(0, 1fr))` }}
           >
             {shown.map((item) => (
               <section key={item.id} data-facts={item.id} aria-label={item.name}>
                 {'positions' in item ? <BoardFacts board={item} /> : <PartFacts kind={item} />}
-                <p style={{ padding: '10px 0' }}>
+                <p className="py-2 px-0">
                   <a href={`/api/shelf?item=${item.id}`} download>
                     Its file
                   </a>
@@ -109,16 +106,10 @@ function ItemList({
   onPick: (id: string) => void
 }) {
   return (
-    <section style={{ paddingBottom: 14 }}>
+    <section className="pb-3">
       <h2
-        style={{
-          fontSize: '.9rem',
-          fontWeight: 500,
-          color: 'var(--soft)',
-          borderBottom: '1px solid var(--ink)',
-          padding: '6px 0 4px',
-          margin: 0,
-        }}
+        className="pt-2 pe-0 pb-1 ps-0 m-0"
+        style={{ fontSize: '.9rem', fontWeight: 500, color: 'var(--soft)', borderBottom: '1px solid var(--ink)' }}
       >
         {name}
       </h2>
@@ -197,7 +188,7 @@ function BringIn({ onIn }: { onIn: (id: string) => void }) {
               {p.nearest === null ? '' : `; did you mean “${p.nearest}”?`}
             </div>
           ))}
-          <Button variant="quiet" style={{ marginTop: 8 }} onClick={() => setProblems(null)}>
+          <Button variant="quiet" className="mt-2" onClick={() => setProblems(null)}>
             Close
           </Button>
         </div>

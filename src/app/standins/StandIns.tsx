@@ -52,7 +52,7 @@ export function StandIns() {
       <div className="place wide">
         <div className="work">
           {loaded && !demo && <p>There are no simulated boards here: this is not the demo.</p>}
-          <table className="table" style={{ marginTop: 2 }}>
+          <table className="table mt-1">
             <thead>
               <tr>
                 <th scope="col">board</th>
@@ -103,7 +103,8 @@ function BoardRow({
       <td>
         <Link
           href={`/node/${slug}`}
-          style={{ color: 'inherit', fontWeight: 620, textDecoration: 'none', whiteSpace: 'nowrap' }}
+          className="text-decoration-none text-nowrap"
+          style={{ color: 'inherit', fontWeight: 620 }}
         >
           {name}
         </Link>
@@ -182,7 +183,7 @@ function BoardRow({
             .filter((i) => traitsOf(i.driver).hand === 'closes')
             .slice(0, 2)
             .map((i) => (
-              <span key={i.slug} style={{ whiteSpace: 'nowrap' }}>
+              <span key={i.slug} className="text-nowrap">
                 {i.name}:{' '}
                 <Button
                   variant="bare"
@@ -216,8 +217,8 @@ function AccessPoint() {
   const name = Object.values(networks)[0]?.name ?? ''
   return (
     <Form
-      className="fields"
-      style={{ paddingTop: 20 }}
+      className="fields pt-4"
+
       onSubmit={(e) => {
         e.preventDefault()
         void tell({ accessPoint: { name, password } }, 'The access point lets in only the new password now.')

@@ -1,3 +1,4 @@
+import { goneAfterS } from '../../core/publish/staleness'
 import { X509Certificate } from 'node:crypto'
 import fs from 'node:fs'
 import { z } from 'zod'
@@ -166,7 +167,7 @@ export class BrokerLink {
     this.line = line
     if (this.kept.kind === 'own')
       for (const node of this.o.workshop.all()) {
-        const wait = node.design.network.keepAliveS * 1500
+        const wait = goneAfterS(node.design.network.keepAliveS) * 1000
         this.timers.push(setTimeout(() => void this.gone(node.id), wait))
       }
     this.timers.push(setInterval(() => this.tellTime(), TIME_MS))

@@ -54,7 +54,7 @@ export function EditField<T extends string | number>({
       <Form.Label htmlFor={id} visuallyHidden={hideLabel}>
         {label}
       </Form.Label>
-      <div style={{ display: 'flex', alignItems: 'baseline', gap: 6 }}>
+      <div className="d-flex align-items-baseline gap-2">
         <Form.Control
           id={id}
           value={text ?? show(value)}

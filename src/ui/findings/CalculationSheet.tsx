@@ -102,7 +102,7 @@ export function CalculationSheet({ nodeId, design, sum: open, subject, onHide }:
                     {o.series === 'as sold' ? '' : `${o.off >= 0 ? '+' : '−'}${Math.abs(o.off * 100).toFixed(1)} %`}
                   </td>
                   <td>{o.answer.ok ? 'fine' : 'not enough'}</td>
-                  <td style={{ textAlign: 'right' }}>
+                  <td className="text-end">
                     <Button variant="quiet" onClick={() => setValues({ ...values, value: o.value })}>
                       Take {o.text}
                     </Button>

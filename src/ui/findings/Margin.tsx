@@ -48,7 +48,7 @@ export function Margin({ nodeId, design, findings, all = findings, focus = null 
         />
       ))}
       {findings.length === 0 && (
-        <p className="small soft" style={{ paddingTop: 12 }}>
+        <p className="small soft pt-3">
           {all.length === 0
             ? 'Nothing stands against this design as far as the rules know.'
             : `Nothing here. Elsewhere ${countWords(all)} ${all.length === 1 ? 'stands' : 'stand'}: ${benchWords(all)}.`}
@@ -147,7 +147,7 @@ function Acknowledge({ nodeId, finding }: { nodeId: string; finding: string }) {
       }}
     >
       <Form.Label htmlFor={`name-${finding}`}>read and understood by</Form.Label>
-      <div className="d-flex" style={{ display: 'flex', gap: 6 }}>
+      <div className="d-flex d-flex gap-2">
         <Form.Control
           id={`name-${finding}`}
           value={name}
@@ -155,7 +155,7 @@ function Acknowledge({ nodeId, finding }: { nodeId: string; finding: string }) {
           isInvalid={problem !== ''}
           autoComplete="off"
         />
-        <Button type="submit" style={{ margin: 0 }}>
+        <Button type="submit" className="m-0">
           Acknowledge
         </Button>
       </div>

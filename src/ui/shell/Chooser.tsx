@@ -73,11 +73,7 @@ export function Chooser({ show, title, hint, choices, search, onChoose, onHide }
             </li>
           ))}
         </ul>
-        {found.length === 0 && (
-          <p className="soft" style={{ margin: 10 }}>
-            Nothing of that name.
-          </p>
-        )}
+        {found.length === 0 && <p className="soft m-2">Nothing of that name.</p>}
       </Modal.Body>
     </Modal>
   )

@@ -97,7 +97,7 @@ export function SmallThreads({
   const step = width / columns.length
   const thick = rows.length > 8 ? 3 : 4
   return (
-    <svg width={width} height={Math.max(20, rows.length * pitch + 8)} aria-hidden="true" style={{ display: 'block' }}>
+    <svg width={width} height={Math.max(20, rows.length * pitch + 8)} aria-hidden="true" className="d-block">
       {rows.map((row, r) => {
         const y = 6 + r * pitch
         const hue = hueOf(row.signal)

@@ -99,7 +99,7 @@ function LoomOf({ view }: { view: NodeView }) {
             <Grid view={view} now={now} at={at} onMove={setAt} />
           )}
           {derived.rows.length > 0 && (
-            <div style={{ padding: '14px 0' }}>
+            <div className="py-3 px-0">
               <Button variant="bare" onClick={() => setAdding(true)}>
                 <kbd>N</kbd>&ensp;new signal: what should it know or do?
               </Button>
@@ -133,7 +133,7 @@ function NodeName({ view }: { view: NodeView }) {
           variant="bare"
           onClick={() => setEditing(true)}
           aria-label={`rename ${design.name}`}
-          style={{ textDecoration: 'none' }}
+          className="text-decoration-none"
         >
           {design.name}
         </Button>

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { z } from 'zod'
 import type { ThreadRow } from '@/core/loom/threadRows'
+import { isLate } from '@/core/publish/staleness'
 import { ask } from '@/ui/live/api'
 import { agoWords, nowWords } from '@/ui/live/nowWords'
 import { say } from '@/ui/live/store'
@@ -15,7 +16,7 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
   const words = nowWords(row.signal, row.signalId, row.channel, live, now)
   const last = live.values[row.signalId]
   const age = last && now > 0 ? now - Date.parse(last.at) : 0
-  const late = isLate(row, age)
+  const late = row.access !== 'event' && isLate(row.signal.publish.intervalS, age)
   return (
     <>
       <b
@@ -31,10 +32,6 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
     </>
   )
 }
-
-/** A value older than three of its intervals, and a little. */
-const isLate = ({ access, signal }: ThreadRow, ageMs: number): boolean =>
-  access !== 'event' && signal.publish.intervalS > 0 && ageMs > 3000 * signal.publish.intervalS + 5000
 
 /** What a person can do to an output from here. */
 function Act({ view, row, last }: { view: NodeView; row: ThreadRow; last: Scalar }) {

@@ -18,7 +18,7 @@ export function BillOfParts({ view }: { view: NodeView }) {
   } = view
   const bill = billOf(design, catalog)
   return (
-    <section aria-label="what it costs" style={{ marginTop: 26 }}>
+    <section aria-label="what it costs" className="mt-4">
       <h2>What it costs</h2>
       <table className="table" data-bill>
         <thead>
@@ -27,7 +27,7 @@ export function BillOfParts({ view }: { view: NodeView }) {
             <th scope="col">needed</th>
             <th scope="col">one costs</th>
             <th scope="col">sold in</th>
-            <th scope="col" style={{ textAlign: 'right' }}>
+            <th scope="col" className="text-end">
               to buy
             </th>
           </tr>
@@ -49,14 +49,14 @@ export function BillOfParts({ view }: { view: NodeView }) {
                 />
               </td>
               <td>{r.pack === 1 ? 'ones' : `${r.packs} × ${r.pack}`}</td>
-              <td style={{ textAlign: 'right' }}>{money(r.cost)}</td>
+              <td className="text-end">{money(r.cost)}</td>
             </tr>
           ))}
           <tr>
             <td colSpan={4}>
               <b>total</b> <span className="soft">of which {money(bill.used)} is used here</span>
             </td>
-            <td style={{ textAlign: 'right' }}>
+            <td className="text-end">
               <b>{money(bill.total)}</b>
             </td>
           </tr>

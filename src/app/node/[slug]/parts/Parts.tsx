@@ -48,7 +48,7 @@ function PartsOf({ view }: { view: NodeView }) {
           {parts.map(({ id }) => (
             <PartRow key={id} view={view} partId={id} />
           ))}
-          <div style={{ padding: '16px 0 6px' }}>
+          <div className="pt-3 pe-0 pb-2 ps-0">
             <Button onClick={() => setAdding(true)}>Add a part: what should it know or do?</Button>
           </div>
           <ShelfSearch view={view} />
@@ -189,7 +189,7 @@ function BoardChoice({ view }: { view: NodeView }) {
       <Form.Select
         id="board"
         value={node.design.board.id}
-        style={{ width: 'auto' }}
+        className="w-auto"
         onChange={(e) => {
           if (edit(node.id, { kind: 'choose-board', board: e.target.value }))
             say('Board changed; parts, signals and names stay, pins are planned anew.')
@@ -234,13 +234,11 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
           schema={nameSchema}
           onSave={(label) => edit(nodeId, { kind: 'rename-part', partId, label })}
         />
-        <div className="soft small" style={{ marginTop: 4 }}>
-          {kind.name}
-        </div>
+        <div className="soft small mt-1">{kind.name}</div>
       </div>
-      <div style={{ display: 'grid', gap: 9 }}>
+      <div className="gap-2" style={{ display: 'grid' }}>
         {signals.map(({ id, value: s }) => (
-          <div key={id} className="fields" style={{ alignItems: 'center' }}>
+          <div key={id} className="fields align-items-center">
             <Ferrule signal={s} />
             <EditField
               id={`${id}-name`}
@@ -324,7 +322,7 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
           )}
         </div>
       </div>
-      <div style={{ display: 'grid', gap: 6 }}>
+      <div className="gap-2" style={{ display: 'grid' }}>
         <Button
           variant="quiet"
           aria-label={`copy ${part.label}`}

@@ -31,9 +31,9 @@ export function ShelfSearch({ view }: { view: NodeView }) {
     if (editAll(view.node.id, edits)) say(`${edits.length > 1 ? `${edits.length} × ` : ''}${kind.name} added.`)
   }
   return (
-    <section aria-label="on the shelf" style={{ marginTop: 22 }}>
-      <div className="fields" style={{ marginBottom: 8 }}>
-        <h2 style={{ margin: '0 14px 4px 0' }}>On the shelf</h2>
+    <section aria-label="on the shelf" className="mt-4">
+      <div className="fields mb-2">
+        <h2 className="mt-0 me-3 mb-1 ms-0">On the shelf</h2>
         <div>
           <Form.Label htmlFor="shelf-wish">what it should know or do</Form.Label>
           <Form.Control
@@ -57,7 +57,7 @@ export function ShelfSearch({ view }: { view: NodeView }) {
             style={{ width: 84 }}
           />
         </div>
-        <span className="soft small" role="status" style={{ paddingBottom: 6 }}>
+        <span className="soft small pb-2" role="status">
           {found.length} of {Object.keys(catalog.parts).length} kinds
         </span>
       </div>
@@ -77,11 +77,11 @@ export function ShelfSearch({ view }: { view: NodeView }) {
                   .map((t) => t.label)
                   .join(' · ')}
               </td>
-              <td className="small" style={{ whiteSpace: 'nowrap' }}>
+              <td className="small text-nowrap">
                 {kind.cost.each > 0 ? money(kind.cost.each) : 'there already'}
                 {kind.cost.pack > 1 && <span className="soft">, pack of {kind.cost.pack}</span>}
               </td>
-              <td style={{ textAlign: 'right' }}>
+              <td className="text-end">
                 <Button variant="quiet" aria-label={`add ${kind.name}`} onClick={() => add(kind)}>
                   Add{count > 1 ? ` ${count}` : ''}
                 </Button>

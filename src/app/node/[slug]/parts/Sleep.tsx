@@ -19,7 +19,7 @@ export function Sleep({ view }: { view: NodeView }) {
             never<Button onClick={() => edit(id, { kind: 'sleep', everyS: 600 })}>Let it sleep</Button>
           </>
         ) : (
-          <span style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+          <span className="d-flex gap-2 align-items-center">
             <EditField
               id="sleep"
               label="wakes every"
@@ -30,7 +30,7 @@ export function Sleep({ view }: { view: NodeView }) {
               schema={everySchema}
               onSave={(everyS) => edit(id, { kind: 'sleep', everyS })}
             />
-            <Button style={{ margin: 0 }} onClick={() => edit(id, { kind: 'sleep', everyS: null })}>
+            <Button className="m-0" onClick={() => edit(id, { kind: 'sleep', everyS: null })}>
               Never
             </Button>
           </span>

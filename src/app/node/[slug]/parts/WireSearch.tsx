@@ -47,7 +47,7 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
   return (
     <div style={{ flexBasis: '100%' }}>
       <Form.Label htmlFor={`${partId}-rom`}>address on the wire</Form.Label>
-      <div style={{ display: 'flex', gap: 12, alignItems: 'baseline', flexWrap: 'wrap' }}>
+      <div className="d-flex gap-3 align-items-baseline flex-wrap">
         <output id={`${partId}-rom`} className={rom === null ? 'small' : 'mono'}>
           {rom ?? 'not known yet: until then it gives no reading'}
         </output>
@@ -73,7 +73,7 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
         </div>
       )}
       {found && (
-        <div role="status" className="small" style={{ marginTop: 6 }}>
+        <div role="status" className="small mt-2">
           {found.length === 0 ? (
             'Nobody answers on the wire: pull-up, supply and ground of the probes?'
           ) : (
@@ -92,7 +92,7 @@ export function WireSearch({ view, partId }: { view: NodeView; partId: string })
                         <td className="mono" style={CELL}>
                           {f.rom}
                         </td>
-                        <td style={{ ...CELL, textAlign: 'right' }}>
+                        <td className="text-end" style={{ ...CELL }}>
                           {f.celsius === null ? 'no reading' : `${f.celsius.toFixed(1)} °C`}
                         </td>
                         <td style={CELL}>

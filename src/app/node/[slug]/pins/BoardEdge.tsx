@@ -93,7 +93,8 @@ export function BoardEdge({
       ref={svg}
       viewBox={`0 0 ${WIDTH} ${height + 18}`}
       width="100%"
-      style={{ maxWidth: WIDTH, display: 'block', margin: '4px auto 0', touchAction: 'none' }}
+      className="d-block mt-1 me-auto mb-0 ms-auto"
+      style={{ maxWidth: WIDTH, touchAction: 'none' }}
       role="group"
       aria-label={`${board.name}, ${turned ? 'solder' : 'component'} side, ${board.ends.top} up`}
       data-turned={turned}

@@ -50,7 +50,7 @@ export function Boards({ view }: { view: NodeView }) {
                     {r.awkward.slice(0, 3).join('; ') || 'nothing'}
                     {r.awkward.length > 3 ? `; and ${r.awkward.length - 3} more` : ''}
                   </td>
-                  <td style={{ textAlign: 'right' }}>
+                  <td className="text-end">
                     {r.board === design.board.id ? (
                       <span className="soft small">this one</span>
                     ) : (

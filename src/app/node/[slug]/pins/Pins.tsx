@@ -163,12 +163,12 @@ function PinsOf({ view }: { view: NodeView }) {
             />
           )}
           {views.length > 0 && (
-            <p className="small soft" style={{ margin: '8px 0 0' }}>
+            <p className="small soft mt-2 me-0 mb-0 ms-0">
               Drag a thread to another pin, or focus it and use <kbd>↑</kbd> <kbd>↓</kbd> and <kbd>Enter</kbd>: what
               follows is said before you let go.
             </p>
           )}
-          <div style={{ padding: '12px 0' }}>
+          <div className="py-3 px-0">
             <Button variant="quiet" aria-expanded={asking} onClick={() => setAsking(!asking)}>
               Which boards carry this?
             </Button>
@@ -232,7 +232,7 @@ function AimBox({ view, aim, name }: { view: NodeView; aim: Aim; name: string })
       <strong>
         {name} on {aim.pin}
       </strong>
-      <p style={{ margin: '3px 0 0' }}>
+      <p className="mt-1 me-0 mb-0 ms-0">
         {what.kind === 'refused'
           ? `Cannot be: ${what.reason}.`
           : `${what.words.charAt(0).toUpperCase()}${what.words.slice(1)}.`}
@@ -254,22 +254,20 @@ function PinFacts({ view, label, onClose }: { view: NodeView; label: string; onC
       <h2>
         pin {label}, the chip’s {pin.chip}
       </h2>
-      <p className="small soft" style={{ margin: '8px 0 0' }}>
-        also called {pin.names.join(', ')}
-      </p>
+      <p className="small soft mt-2 me-0 mb-0 ms-0">also called {pin.names.join(', ')}</p>
       {pin.quirks.map((q) => (
-        <p key={q.word} style={{ margin: '9px 0 0' }}>
+        <p key={q.word} className="mt-2 me-0 mb-0 ms-0">
           <b>{q.word}.</b> {q.reason}
         </p>
       ))}
       {pin.quirks.length === 0 && (
-        <p style={{ margin: '9px 0 0' }}>Nothing special: quiet at the start, nothing on the board hangs on it.</p>
+        <p className="mt-2 me-0 mb-0 ms-0">Nothing special: quiet at the start, nothing on the board hangs on it.</p>
       )}
-      <p style={{ margin: '9px 0 0' }}>
+      <p className="mt-2 me-0 mb-0 ms-0">
         While the chip starts it {STARTUP[pin.startup]}.
         {pin.onBoard ? ` On the board: ${pin.onBoard.what} to ${pin.onBoard.to}.` : ''}
       </p>
-      <div style={{ padding: '9px 0 14px', display: 'flex', gap: 6 }}>
+      <div className="pt-2 pe-0 pb-3 ps-0 d-flex gap-2">
         <Button onClick={() => edit(id, { kind: 'keep-free', pin: label, free: !kept })}>
           {kept ? 'Give it back' : 'Keep it free'}
         </Button>
@@ -301,7 +299,7 @@ function Frees({ view }: { view: NodeView }) {
     <section aria-label="what would free it" data-frees={busy ? 'busy' : 'done'}>
       <h2>what would free it</h2>
       {busy && (
-        <p className="small" style={{ margin: '10px 0' }}>
+        <p className="small my-2 mx-0">
           Trying …{' '}
           <Button variant="quiet" onClick={stop}>
             Stop
@@ -309,7 +307,7 @@ function Frees({ view }: { view: NodeView }) {
         </p>
       )}
       {result?.map((f) => (
-        <div key={f.label} style={{ padding: '9px 0', borderBottom: '1px solid var(--faint)' }}>
+        <div key={f.label} className="py-2 px-0" style={{ borderBottom: '1px solid var(--faint)' }}>
           <Button
             onClick={() => {
               if (editAll(id, f.edits)) say(`${f.label}: done. Ctrl-Z takes it back.`)
@@ -317,16 +315,12 @@ function Frees({ view }: { view: NodeView }) {
           >
             {f.label}
           </Button>
-          <div className="small soft" style={{ marginTop: 4 }}>
+          <div className="small soft mt-1">
             {f.what}; {f.leaves === 0 ? 'then every line has a pin' : `leaves ${f.leaves} open`}
           </div>
         </div>
       ))}
-      {!busy && result?.length === 0 && (
-        <p className="small" style={{ margin: '10px 0' }}>
-          Nothing that can be done at a click helps.
-        </p>
-      )}
+      {!busy && result?.length === 0 && <p className="small my-2 mx-0">Nothing that can be done at a click helps.</p>}
     </section>
   )
 }
@@ -351,11 +345,11 @@ function WhyPin({ view, line, reason }: { view: NodeView; line: LineView; reason
         )}{' '}
         {line.name}
       </h2>
-      <p style={{ padding: '11px 0 4px', margin: 0 }} data-reason={line.key}>
+      <p className="pt-3 pe-0 pb-1 ps-0 m-0" data-reason={line.key}>
         {reason.sentence}
       </p>
       {reason.next && (
-        <p className="small" style={{ margin: '2px 0 6px' }} data-next>
+        <p className="small mt-1 me-0 mb-2 ms-0" data-next>
           Next best: {reason.next.pin}, {reason.next.words}.
         </p>
       )}
@@ -366,7 +360,7 @@ function WhyPin({ view, line, reason }: { view: NodeView; line: LineView; reason
           line.pin !== undefined && <Button onClick={() => lock(line.pin ?? '')}>Lock {line.pin}</Button>
         )}
       </div>
-      <table className="reasons" style={{ marginTop: 10 }}>
+      <table className="reasons mt-2">
         <caption className="visually-hidden">other pins</caption>
         <tbody>
           {reason.others.slice(0, 7).map((o) => {
@@ -390,7 +384,10 @@ function WhyPin({ view, line, reason }: { view: NodeView; line: LineView; reason
       </table>
       {reason.refused.length > 0 && (
         <>
-          <h2 style={{ border: 0, fontSize: '.9rem', fontWeight: 500, color: 'var(--soft)', padding: '14px 0 2px' }}>
+          <h2
+            className="pt-3 pe-0 pb-1 ps-0"
+            style={{ border: 0, fontSize: '.9rem', fontWeight: 500, color: 'var(--soft)' }}
+          >
             cannot
           </h2>
           <table className="reasons">
@@ -399,7 +396,7 @@ function WhyPin({ view, line, reason }: { view: NodeView; line: LineView; reason
               {reason.refused.map((r) => (
                 <tr key={r.pin}>
                   <td>{r.pin}</td>
-                  <td style={{ textAlign: 'left' }}>{r.reason}</td>
+                  <td className="text-start">{r.reason}</td>
                 </tr>
               ))}
             </tbody>

@@ -43,7 +43,7 @@ export function Behaviour({ view }: { view: NodeView }) {
   return (
     <>
       {outputs.length > 0 && (
-        <table className="table" style={{ marginTop: 6 }}>
+        <table className="table mt-2">
           <thead>
             <tr>
               <th scope="col">output</th>
@@ -77,7 +77,7 @@ export function Behaviour({ view }: { view: NodeView }) {
           </tbody>
         </table>
       )}
-      <h2 style={{ marginTop: 18 }}>Local rules and guards</h2>
+      <h2 className="mt-3">Local rules and guards</h2>
       <p className="small soft">
         They work on the node alone. A detached input does not switch what is beside it; “while alone” switches only
         while there is no broker, so that the wall switch still works.
@@ -135,7 +135,7 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
         &ensp;{signal.name}
       </td>
       <td>
-        <div style={{ display: 'flex', gap: 8 }}>
+        <div className="d-flex gap-2">
           <Form.Select
             aria-label={`${signal.name} at power-up`}
             style={{ width: 140 }}
@@ -219,7 +219,7 @@ function PressRow({ nodeId, row: { id, signal } }: { nodeId: string; row: Row })
   })
   return (
     <tr data-presses={signal.slug}>
-      <td style={{ whiteSpace: 'nowrap' }}>
+      <td className="text-nowrap">
         <Ferrule signal={signal} />
         &ensp;{signal.name}
       </td>
@@ -413,8 +413,8 @@ function NewGuard({ nodeId, outputs, states }: { nodeId: string; outputs: Row[];
     })
   return (
     <Form
-      className="fields"
-      style={{ paddingTop: 14 }}
+      className="fields pt-3"
+
       onSubmit={(e) => {
         e.preventDefault()
         add()

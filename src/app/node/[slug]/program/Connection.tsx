@@ -1,4 +1,5 @@
-'use client'
+import { goneAfterS } from '@/core/publish/staleness'
+;('use client')
 import Link from 'next/link'
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
@@ -115,7 +116,7 @@ export function Connection({ view }: { view: NodeView }) {
           {carriedWords(carried)} · <Link href="/settings">settings</Link>
         </dd>
         <dt>gone after</dt>
-        <dd>{network.keepAliveS * 1.5} s of silence</dd>
+        <dd>{goneAfterS(network.keepAliveS)} s of silence</dd>
       </dl>
       <div>
         <Button variant="quiet" onClick={() => void renew()} disabled={live.status?.is !== 'online'}>

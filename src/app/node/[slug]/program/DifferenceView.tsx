@@ -14,7 +14,7 @@ import type { DifferenceState } from './useDifference'
 function SendingSteps({ sending }: { sending: NonNullable<NodeLive['sending']> }) {
   const { step } = sending
   return (
-    <div role="status" style={{ padding: '16px 0 4px' }} data-sending={step}>
+    <div role="status" className="pt-3 pe-0 pb-1 ps-0" data-sending={step}>
       <b>Revision {sending.revision}</b>{' '}
       {step === 'waits for it to wake'
         ? 'waits for the node to wake. It goes out while the node listens.'
@@ -24,7 +24,8 @@ function SendingSteps({ sending }: { sending: NonNullable<NodeLive['sending']> }
           now={STEPS.indexOf(step) + 1}
           max={STEPS.length + 1}
           aria-label="sending"
-          style={{ marginTop: 8, height: 8 }}
+          className="mt-2"
+          style={{ height: 8 }}
         />
       )}
     </div>
@@ -42,9 +43,7 @@ function SendButton({ view }: { view: NodeView }) {
         {busy ? 'Sending …' : words}
       </Button>
       {!reached && (
-        <span className="soft small" style={{ alignSelf: 'center' }}>
-          The node is not connected; nothing can be sent.
-        </span>
+        <span className="soft small align-self-center">The node is not connected; nothing can be sent.</span>
       )}
     </>
   )
@@ -54,7 +53,7 @@ function SendButton({ view }: { view: NodeView }) {
 export function DifferenceView({ view, difference }: { view: NodeView; difference: DifferenceState }) {
   const [text, setText] = useState(false)
   const { running, sending } = view.node.live
-  if (difference.kind === 'waiting') return <p style={{ paddingTop: 16 }}>…</p>
+  if (difference.kind === 'waiting') return <p className="pt-3">…</p>
   if (difference.kind === 'incomplete') {
     return (
       <div className="empty">
@@ -75,7 +74,7 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
     <>
       {sending && <SendingSteps sending={sending} />}
       {meaning === null ? (
-        <p style={{ paddingTop: 16 }}>
+        <p className="pt-3">
           {running === null
             ? 'The node has not said yet what it runs. Its first file goes onto the board by cable: see Install.'
             : `The node runs revision ${running.revision}, a file that is not kept here. Sending replaces all of it.`}
@@ -83,7 +82,7 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
       ) : (
         <Meaning view={view} meaning={meaning} />
       )}
-      <div style={{ display: 'flex', gap: 8, padding: '14px 0' }}>
+      <div className="d-flex gap-2 py-3 px-0">
         {!nothing && <SendButton view={view} />}
         {texts && (
           <Button variant="quiet" aria-expanded={text} onClick={() => setText(!text)}>
@@ -98,11 +97,11 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
 
 /** Differences by signal, the node's own first. */
 export function Meaning({ view, meaning }: { view: NodeView; meaning: readonly Difference[] }) {
-  if (meaning.length === 0) return <p style={{ paddingTop: 16 }}>Nothing: the node does what the design says.</p>
+  if (meaning.length === 0) return <p className="pt-3">Nothing: the node does what the design says.</p>
   const signals = Object.values(view.node.design.signals)
   const groups = [...new Set(meaning.map((d) => d.of))].sort((a, b) => Number(a !== null) - Number(b !== null))
   return (
-    <table className="table" style={{ marginTop: 6 }} aria-label="what is otherwise">
+    <table className="table mt-2" aria-label="what is otherwise">
       <tbody>
         {groups.map((of) => {
           const signal = signals.find((s) => s.slug === of)

@@ -54,7 +54,7 @@ export function Install({ view }: { view: NodeView }) {
     else say(`The file cannot be written yet: ${result.reasons.join('; ')}.`, 'refused')
   }
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1.5fr) minmax(0, 1fr)', gap: 34, paddingTop: 12 }}>
+    <div className="gap-4 pt-3" style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1.5fr) minmax(0, 1fr)' }}>
       <section aria-label="steps">
         <h2>Onto the {board.name}</h2>
         <ol className="steps">
@@ -82,10 +82,10 @@ export function Install({ view }: { view: NodeView }) {
             an earlier bundle stops working. Delete it once the board is written.
           </p>
         )}
-        <Button style={{ marginTop: 8 }} disabled={busy} onClick={() => void bundle()}>
+        <Button className="mt-2" disabled={busy} onClick={() => void bundle()}>
           {busy ? 'Making it …' : 'Make the bundle'}
         </Button>
-        <h2 style={{ marginTop: 22 }}>Node file</h2>
+        <h2 className="mt-4">Node file</h2>
         <p className="small">
           The same file in readable form. An edited one can be taken back: what parts and wiring decide stays as
           designed.
@@ -120,7 +120,7 @@ function TakeBack({ view }: { view: NodeView }) {
     setTold({ file: chosen.name, problems: [], done, leftOut: result.leftOut })
   }
   return (
-    <div style={{ marginTop: 12 }}>
+    <div className="mt-3">
       <Form.Label htmlFor="i-file">take an edited file back</Form.Label>
       <Form.Control
         id="i-file"
@@ -133,7 +133,7 @@ function TakeBack({ view }: { view: NodeView }) {
         }}
       />
       {told && told.problems.length > 0 && (
-        <div role="alert" className="small" style={{ marginTop: 8 }}>
+        <div role="alert" className="small mt-2">
           <b>Nothing was changed.</b>
           {told.problems.slice(0, 8).map((p) => (
             <div key={`${p.line}:${p.column}:${p.path}`}>{problemWords(told.file, p)}</div>
@@ -141,7 +141,7 @@ function TakeBack({ view }: { view: NodeView }) {
         </div>
       )}
       {told && told.problems.length === 0 && (
-        <div role="status" className="small" style={{ marginTop: 8 }}>
+        <div role="status" className="small mt-2">
           {told.done.length === 0 ? (
             'It says what the design says.'
           ) : (

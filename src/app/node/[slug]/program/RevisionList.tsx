@@ -58,10 +58,10 @@ export function RevisionList({ view }: { view: NodeView }) {
     )
   }, [node.id, running, sending])
   if (problem) return <p role="alert">{problem}</p>
-  if (!list) return <p style={{ paddingTop: 16 }}>…</p>
-  if (list.length === 0) return <p style={{ paddingTop: 16 }}>No file has been made for this node yet.</p>
+  if (!list) return <p className="pt-3">…</p>
+  if (list.length === 0) return <p className="pt-3">No file has been made for this node yet.</p>
   return (
-    <Table className="revisions" style={{ marginTop: 6 }}>
+    <Table className="revisions mt-2">
       <thead>
         <tr>
           <th scope="col">revision</th>
@@ -130,14 +130,14 @@ function RevisionRow({
           <b>{row.revision}</b>
           {runs && <>&ensp;runs now</>}
         </td>
-        <td style={{ whiteSpace: 'nowrap' }}>{when(row.created_at)}</td>
+        <td className="text-nowrap">{when(row.created_at)}</td>
         <td>
           {runs ? 'runs' : (STATE[row.state] ?? row.state)}
           {row.answer !== null && <span className="small">: {row.answer}</span>}
         </td>
         <td className="mono small">{row.hash.slice(0, 12)}</td>
         <td>
-          <div style={{ display: 'flex', gap: 16, justifyContent: 'flex-end', whiteSpace: 'nowrap' }}>
+          <div className="d-flex gap-3 text-nowrap" style={{ justifyContent: 'flex-end' }}>
             <Button variant="bare" aria-expanded={open} onClick={onOpen}>
               compare
             </Button>
@@ -154,7 +154,7 @@ function RevisionRow({
       </tr>
       {open && (
         <tr>
-          <td colSpan={5} style={{ paddingLeft: 28 }}>
+          <td colSpan={5} className="ps-4">
             <Compared view={view} revision={row.revision} />
           </td>
         </tr>

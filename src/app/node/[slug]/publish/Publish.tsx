@@ -51,7 +51,7 @@ function PublishOf({ view }: { view: NodeView }) {
       </div>
       <div className="place">
         <div className="work">
-          <table className="table" style={{ marginTop: 2 }}>
+          <table className="table mt-1">
             <thead>
               <tr>
                 <th scope="col">signal</th>
@@ -66,11 +66,11 @@ function PublishOf({ view }: { view: NodeView }) {
                 const entity = listed.find((e) => e.id === `urn:uuid:${id}/${row.signal.slug}`)
                 return (
                   <tr key={row.signalId} data-publishes={row.signal.slug}>
-                    <td style={{ whiteSpace: 'nowrap' }}>
+                    <td className="text-nowrap">
                       <Ferrule signal={row.signal} />
                       &ensp;{row.signal.name}
                     </td>
-                    <td className="mono small" style={{ whiteSpace: 'nowrap' }}>
+                    <td className="mono small text-nowrap">
                       {topics.signal(row.signal.slug)}
                       {row.access === 'output' && (
                         <>
@@ -102,16 +102,14 @@ function PublishOf({ view }: { view: NodeView }) {
               ].map(([name, topic, value]) => (
                 <tr key={name}>
                   <td className="soft">{name}</td>
-                  <td className="mono small" style={{ whiteSpace: 'nowrap' }}>
-                    {topic}
-                  </td>
+                  <td className="mono small text-nowrap">{topic}</td>
                   <td className="small">yes</td>
                   <td colSpan={2}>{value}</td>
                 </tr>
               ))}
             </tbody>
           </table>
-          <h2 style={{ marginTop: 20 }}>How each is said</h2>
+          <h2 className="mt-4">How each is said</h2>
           <table className="table">
             <thead>
               <tr>
@@ -135,7 +133,7 @@ function PublishOf({ view }: { view: NodeView }) {
               ))}
             </tbody>
           </table>
-          <div style={{ marginTop: 16, display: 'flex', gap: 8, flexWrap: 'wrap' }}>
+          <div className="mt-3 d-flex gap-2 flex-wrap">
             <Button variant="quiet" aria-expanded={shown} onClick={() => setShown(!shown)}>
               {shown ? 'Hide' : 'Show'} the announcement
             </Button>
@@ -143,17 +141,10 @@ function PublishOf({ view }: { view: NodeView }) {
           </div>
           {shown && (
             <pre
-              className="mono small"
+              className="mono small mt-2 p-3"
               tabIndex={0}
               aria-label="announcement"
-              style={{
-                marginTop: 10,
-                maxHeight: 420,
-                overflow: 'auto',
-                background: 'var(--sheet)',
-                border: '1px solid var(--hair)',
-                padding: 12,
-              }}
+              style={{ maxHeight: 420, overflow: 'auto', background: 'var(--sheet)', border: '1px solid var(--hair)' }}
             >
               {JSON.stringify(describe(design, view.around, catalog, { ...broker, root: DEFAULT_ROOT }), null, 2)}
             </pre>
@@ -282,7 +273,7 @@ function Hands({ nodeId, slug }: { nodeId: string; slug: string }) {
     else say(answer.error, 'refused')
   }
   return (
-    <span data-node={nodeId} style={{ display: 'flex', gap: 8 }}>
+    <span data-node={nodeId} className="d-flex gap-2">
       <Button variant="quiet" onClick={() => void send({ press: 120 }, 'Somebody pressed the button at the tank.')}>
         Demo: press the button
       </Button>
@@ -307,9 +298,9 @@ function Troubles({ base }: { base: string }) {
   if (troubles.length === 0) return null
   return (
     <section aria-label="odd messages">
-      <h2 style={{ marginTop: 18 }}>refused or odd</h2>
+      <h2 className="mt-3">refused or odd</h2>
       {troubles.map((t) => (
-        <p key={t.at + t.topic} className="small" style={{ margin: '8px 0' }}>
+        <p key={t.at + t.topic} className="small my-2 mx-0">
           {new Date(t.at).toLocaleTimeString('en-GB')} <span className="mono">{t.topic}</span>
           {t.times > 1 && <span className="soft"> {t.times} times</span>}
           <br />

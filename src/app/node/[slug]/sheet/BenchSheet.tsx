@@ -54,7 +54,7 @@ function Sheet({ view }: { view: NodeView }) {
   const found = inOrder(design.parts).filter((p) => p.value.found)
   return (
     <div className="sheet-page">
-      <nav aria-label="sheet" className="no-print" style={{ padding: '12px 28px', display: 'flex', gap: 18 }}>
+      <nav aria-label="sheet" className="no-print py-3 px-4 d-flex gap-3">
         <Link href={`/node/${design.slug}/wires`}>back to the wires</Link>
         <Button variant="primary" onClick={() => window.print()}>
           Print

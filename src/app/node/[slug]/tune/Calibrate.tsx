@@ -1,4 +1,5 @@
-'use client'
+import { rawOf } from '@/core/calibration/rawOf'
+;('use client')
 import { useEffect, useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
@@ -53,7 +54,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const lastAt = recent.at(-1)?.at ?? 0
   const latest = recent.filter((r) => r.at > lastAt - PAIR_S * 1000)
   const shown = latest.length > 0 ? latest.reduce((sum, r) => sum + r.value, 0) / latest.length : null
-  const raw = shown === null ? null : (shown / scale - old.offset) / old.gain
+  const raw = shown === null ? null : rawOf(shown, scale, old)
   const notYet = inForce
     ? ''
     : 'The node does not run this design yet. Send it first: what it reads would be paired with another calibration.'
@@ -69,10 +70,10 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   }
 
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0,1fr) 372px', gap: 30, paddingTop: 6 }}>
+    <div className="gap-4 pt-2" style={{ display: 'grid', gridTemplateColumns: 'minmax(0,1fr) 372px' }}>
       <section aria-label="curve">
         <Curve recent={recent} signal={signal} />
-        <h2 style={{ marginTop: 14 }}>In force in the design</h2>
+        <h2 className="mt-3">In force in the design</h2>
         <p>
           {signal.calibration ? (
             <>
@@ -87,9 +88,9 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
           )}
         </p>
       </section>
-      <section aria-label="pairs" style={{ borderLeft: '1px solid var(--hair)', paddingLeft: 22 }}>
+      <section aria-label="pairs" className="ps-4" style={{ borderLeft: '1px solid var(--hair)' }}>
         <h2>A pair: what it reads, what the tape says</h2>
-        <p className="soft small" style={{ margin: '0 0 8px' }}>
+        <p className="soft small mt-0 me-0 mb-2 ms-0">
           Mean of {latest.length} readings in {PAIR_S} s, before calibration:{' '}
           <b data-raw={raw ?? ''} style={{ color: 'var(--ink)' }}>
             {raw === null ? 'none' : `${fixed(raw * scale, decimals)} ${unit}`}
@@ -100,7 +101,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
             e.preventDefault()
             take()
           }}
-          style={{ display: 'flex', gap: 8, alignItems: 'end' }}
+          className="d-flex gap-2 align-items-end"
         >
           <div style={{ width: 130 }}>
             <Form.Label htmlFor="reference">reference, {unit}</Form.Label>
@@ -127,7 +128,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
           </div>
         )}
         {tape && channel.quantity === 'length' && (
-          <p className="small soft" style={{ margin: '8px 0 0' }}>
+          <p className="small soft mt-2 me-0 mb-0 ms-0">
             Demo: a tape at the tank shows{' '}
             <b style={{ color: 'var(--ink)' }} data-tape={tape.levelM}>
               {fixed(tape.levelM * scale, 0)} {unit}
@@ -139,7 +140,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
           </p>
         )}
         {pairs.length > 0 && (
-          <table className="table" style={{ marginTop: 12 }}>
+          <table className="table mt-3">
             <thead>
               <tr>
                 <th scope="col">reads</th>
@@ -239,7 +240,7 @@ function Outcome({ view, signalId, pairs, fit, scale, unit, decimals, onKept }: 
   }
   return (
     <>
-      <h2 style={{ marginTop: 14 }} data-fit={`${fit.gain} ${fit.offset}`}>
+      <h2 className="mt-3" data-fit={`${fit.gain} ${fit.offset}`}>
         × {fixed(fit.gain, 4)} {signed(fit.offset * scale, decimals)} {unit}
       </h2>
       <WorkingSteps working={lineWorking(pairs, fit, scale, unit, decimals)} />
@@ -255,7 +256,7 @@ function Outcome({ view, signalId, pairs, fit, scale, unit, decimals, onKept }: 
           e.preventDefault()
           void keep()
         }}
-        style={{ display: 'flex', gap: 8, alignItems: 'end' }}
+        className="d-flex gap-2 align-items-end"
       >
         <div style={{ width: 100 }}>
           <Form.Label htmlFor="initials">initials</Form.Label>

@@ -38,7 +38,7 @@ function TuneOf({ view }: { view: NodeView }) {
           <label htmlFor="tune-signal">thread</label>
           <Form.Select
             id="tune-signal"
-            style={{ width: 'auto' }}
+            className="w-auto"
             value={chosen?.id ?? ''}
             onChange={(e) => setPicked(e.target.value)}
           >
@@ -67,7 +67,7 @@ function TuneOf({ view }: { view: NodeView }) {
             <Calibrate key={chosen.id} view={view} signalId={chosen.id} signal={chosen.value} channel={channel} />
           )}
           {chosen && channel && channel.access !== 'reading' && (
-            <p style={{ paddingTop: 20 }}>
+            <p className="pt-4">
               {chosen.value.tag} {chosen.value.name} has nothing to calibrate; its times stand in the head line.
             </p>
           )}

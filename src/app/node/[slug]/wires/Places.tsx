@@ -20,12 +20,12 @@ export function Places({ view }: { view: NodeView }) {
   const sources = railsOf(design, board, catalog).filter((r) => r.partId !== null && !r.ac)
   return (
     <section aria-label="cables">
-      <h2 style={{ marginTop: 26 }}>Cables and old connections</h2>
+      <h2 className="mt-4">Cables and old connections</h2>
       <p className="soft small">
         Lengths decide voltage drop, pulls and protection. What was found in an old panel is written down, and its
         labels printed, before anything is unscrewed.
       </p>
-      <Form.Group controlId="board-feed" style={{ maxWidth: 420, marginBottom: 10 }}>
+      <Form.Group controlId="board-feed" className="mb-2" style={{ maxWidth: 420 }}>
         <Form.Label>the board is fed by</Form.Label>
         <Form.Select
           value={design.boardFeed ?? ''}
@@ -79,7 +79,7 @@ export function Places({ view }: { view: NodeView }) {
                   <span className="soft">new</span>
                 )}
               </td>
-              <td style={{ textAlign: 'right' }}>
+              <td className="text-end">
                 <Button variant="quiet" onClick={() => setRecording(recording === partId ? null : partId)}>
                   {part.found ? 'Change' : 'It was connected before'}
                 </Button>

@@ -19,10 +19,10 @@ export function WireDrawing({ drawing, design, focus = null, onPick }: WireDrawi
   const nodes = useMemo(() => svgNodes(drawing, screenLook(design)), [drawing, design])
   return (
     <svg
-      className="wire-drawing"
+      className="wire-drawing d-block mt-2 me-auto mb-0 ms-auto"
       viewBox={`0 0 ${drawing.width} ${drawing.height}`}
       width="100%"
-      style={{ display: 'block', minWidth: drawing.width, maxWidth: drawing.width, margin: '6px auto 0' }}
+      style={{ minWidth: drawing.width, maxWidth: drawing.width }}
       role="img"
       aria-label="wiring drawing; the schedule says the same in words"
     >

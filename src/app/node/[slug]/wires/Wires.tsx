@@ -76,7 +76,7 @@ function WiresOf({ view }: { view: NodeView }) {
           ) : (
             <>
               <WireDrawing drawing={drawing} design={design} focus={picked} onPick={setPicked} />
-              <h2 style={{ marginTop: 26 }}>From – to</h2>
+              <h2 className="mt-4">From – to</h2>
               <Schedule rows={rows} view={view} picked={picked} onPick={setPicked} />
               <p className="soft small">
                 The contact side of relays (COM, NO) belongs to the load’s own circuit and is not in this schedule.
@@ -213,7 +213,7 @@ function Added({ view }: { view: NodeView }) {
   if (derived.wiring.components.length === 0) return null
   return (
     <section aria-label="added parts">
-      <h2 style={{ marginTop: 26 }}>Added parts</h2>
+      <h2 className="mt-4">Added parts</h2>
       <table className="table">
         <tbody>
           {Object.entries(design.added).map(([componentId, c]) => (
@@ -228,7 +228,7 @@ function Added({ view }: { view: NodeView }) {
                   .join(', ')}
               </td>
               <td className="soft">{whereOf(design, derived.wiring, c)}</td>
-              <td style={{ textAlign: 'right' }}>
+              <td className="text-end">
                 <Button variant="quiet" onClick={() => edit(id, { kind: 'remove-component', componentId })}>
                   Take out
                 </Button>
@@ -255,7 +255,7 @@ function Sums({ view }: { view: NodeView }) {
   }, [design, catalog, derived.wiring])
   return (
     <section aria-label="arithmetic">
-      <h2 style={{ marginTop: 26 }}>Arithmetic</h2>
+      <h2 className="mt-4">Arithmetic</h2>
       <ul className="plain-list">
         {sums.map((s, i) => (
           <li key={i}>

@@ -153,7 +153,7 @@ function WireStep({
   }
   return (
     <div className="step" data-wire-step={`W${row.number}`}>
-      <p className="facts" style={{ margin: '0 0 12px' }}>
+      <p className="facts mt-0 me-0 mb-3 ms-0">
         W{row.number} &ensp;
         {signal ? <Ferrule signal={signal} suffix={row.tag.slice(signal.tag.length)} /> : <NetFerrule net={row.tag} />}
       </p>
@@ -263,8 +263,8 @@ function MeasureStep({ nodeId, measure, last, onKept }: MeasureStepProps) {
         <span className="soft">· {measure.why}</span>
       </p>
       <Form
-        className="facts d-flex"
-        style={{ display: 'flex', gap: 14, alignItems: 'center' }}
+        className="facts d-flex d-flex gap-3 align-items-center"
+
         onSubmit={(e) => {
           e.preventDefault()
           void keep()
