@@ -7,6 +7,7 @@ import { bundleFiles, ON_BOARD } from '../core/bundle/bundleFiles'
 import { builtInCatalog, type Catalog } from '../core/catalog/catalog'
 import type { Design } from '../core/model/design'
 import { sha256Hex } from '../core/hash/sha256Hex'
+import type { WentOn } from '../core/bundle/installSteps'
 import { compile } from '../core/nodefile/compile'
 import { nodeFileSchema } from '../core/nodefile/nodeFile'
 import type { BrokerAddress } from '../core/publish/describe'
@@ -18,8 +19,7 @@ import type { Surroundings } from '../core/surroundings/surroundings'
 export function writeBundle(
   { design, around, catalog }: { design: Design; around: Surroundings; catalog: Catalog },
   broker: BrokerAddress,
-  project: string,
-  out: string | undefined,
+  { project, out, past }: { project: string; out: string | undefined; past?: WentOn | undefined },
 ): { path: string; files: string[] } | { reasons: string[] } {
   const far = unreachable(broker.host)
   if (far) return { reasons: [`${far} Say where it is: --broker HOST or --broker HOST:PORT`] }
@@ -30,7 +30,7 @@ export function writeBundle(
     { design, catalog, board },
     result.compiled,
     readRuntime(project, board.interpreter.chip),
-    null,
+    { secret: null, past },
   )
   const path = out ?? bundle.name
   fs.writeFileSync(path, zipOf(bundle))

@@ -3,6 +3,10 @@ import path from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { parseArgs } from 'node:util'
 import { builtInCatalog, type Catalog, withItems } from '../core/catalog/catalog'
+import { standingAgainst, stopSentences } from '../core/checks/standing'
+import { unreachable } from '../server/nodes/installBundle'
+import type { Finding } from '../core/checks/finding'
+import type { BrokerAddress } from '../core/publish/describe'
 import { derive } from '../core/derive/derive'
 import type { Design } from '../core/model/design'
 import { readDesign } from '../core/model/readDesign'
@@ -47,6 +51,8 @@ const OPTIONS = {
   use: { type: 'string' },
   clear: { type: 'string' },
   'begin-anew': { type: 'boolean' },
+  past: { type: 'string' },
+  signed: { type: 'string' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -130,8 +136,19 @@ function wires({ design, catalog }: Given): Told {
   }
 }
 
+/** Where boards find the broker, as it was said; a reason where no board could. */
+function reachedBroker(): { at: BrokerAddress } | { reason: string } {
+  const [host = broker.host, port = broker.port] = options.broker?.split(':') ?? []
+  const far = unreachable(host)
+  return far
+    ? { reason: `${far} Say where it is: --broker HOST or --broker HOST:PORT` }
+    : { at: { ...broker, host, port: Number(port) } }
+}
+
 function nodeFile({ design, catalog, around }: Given): Told {
-  const result = compile(design, around ?? NO_SURROUNDINGS, catalog, broker, 1)
+  const reached = reachedBroker()
+  if ('reason' in reached) return { exit: 1, json: reached, text: reached.reason }
+  const result = compile(design, around ?? NO_SURROUNDINGS, catalog, reached.at, 1)
   if (!result.ok) return { exit: 1, json: result, text: result.reasons.join('\n') }
   return { exit: 0, json: result.compiled.file, text: JSON.stringify(result.compiled.file, null, 2) }
 }
@@ -141,11 +158,43 @@ function td({ design, catalog, around }: Given): Told {
   return { exit: 0, json: described, text: JSON.stringify(described, null, 2) }
 }
 
+/** Stops that hold a bundle up until somebody goes on by name, and cautions that first want one under them. */
+function heldUp({ design, catalog, around }: Given): Told | null {
+  const { findings } = derive(design, catalog, new Set(), around)
+  const signed = new Set(options.signed ? findings.filter((f) => f.caution).map((f) => f.key) : [])
+  const { stops, barred } = standingAgainst(design, catalog, findings, signed)
+  const said = (list: readonly Finding[]) =>
+    list.map((f) => `  ${f.sentence}${f.caution ? `\n    ${f.caution.title}. ${f.caution.text}` : ''}`).join('\n')
+  if (barred.length > 0)
+    return {
+      exit: 1,
+      json: { barred },
+      text: `What hangs on the mains, moves, heats or floods is not bundled before somebody has read this and put a name to it:\n${said(barred)}\nRead it, then go on with --signed NAME.`,
+    }
+  if (stops.length === 0 || options.past) return null
+  return {
+    exit: 1,
+    json: { stops },
+    text: `Standing against this design:\n${said(stops)}\nWhoever goes on all the same says who: --past NAME.`,
+  }
+}
+
 function bundle({ design, catalog, around }: Given): Told {
-  const [host = broker.host, port = broker.port] = options.broker?.split(':') ?? []
-  const reached = { ...broker, host, port: Number(port) }
+  const reached = reachedBroker()
+  if ('reason' in reached) return { exit: 1, json: { reasons: [reached.reason] }, text: reached.reason }
+  const held = heldUp({ design, catalog, around })
+  if (held) return held
   const project = path.join(path.dirname(fileURLToPath(import.meta.url)), '..')
-  const made = writeBundle({ design, around: around ?? NO_SURROUNDINGS, catalog }, reached, project, rest[0])
+  const stops = stopSentences(
+    standingAgainst(design, catalog, derive(design, catalog, new Set(), around).findings, new Set()).stops,
+  )
+  const by = options.past ?? options.signed
+  const past = by && stops.length > 0 ? { by, stops } : undefined
+  const made = writeBundle({ design, around: around ?? NO_SURROUNDINGS, catalog }, reached.at, {
+    project,
+    out: rest[0],
+    past,
+  })
   return 'reasons' in made
     ? { exit: 1, json: made, text: made.reasons.join('\n') }
     : { exit: 0, json: made, text: `${made.path}: ${made.files.length} files, no passwords` }
@@ -154,7 +203,8 @@ function bundle({ design, catalog, around }: Given): Told {
 const USAGE = [
   'vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv)',
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
-  'vivid bundle DESIGN.json --broker HOST[:PORT] [FILE.zip]   what goes onto the board, without passwords',
+  'vivid bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]',
+  '                         what goes onto the board, without passwords',
   'vivid install BUNDLE.zip PORT        onto the board at this serial port',
   'vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
   'vivid restore FILE DIR   a new data folder from such a file',

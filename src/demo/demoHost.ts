@@ -64,7 +64,7 @@ class DemoHost implements Guest {
   }
 
   holdsBoard(node: string): boolean {
-    return fs.existsSync(path.join(this.standins, node))
+    return fs.existsSync(path.join(/* turbopackIgnore: true */ this.standins, node))
   }
 
   async ask(whom: string, what: unknown): Promise<void> {
@@ -72,7 +72,7 @@ class DemoHost implements Guest {
   }
 
   setAir(air: Record<string, string>): void {
-    writeForGood(path.join(this.standins, 'air.json'), JSON.stringify(air))
+    writeForGood(path.join(/* turbopackIgnore: true */ this.standins, 'air.json'), JSON.stringify(air))
   }
 
   async prepare(): Promise<void> {
@@ -85,7 +85,9 @@ class DemoHost implements Guest {
     fs.mkdirSync(this.standins, { recursive: true, mode: 0o700 })
     await this.openAir()
     for (const name of fs.readdirSync(folder).sort()) {
-      const design = designSchema.parse(JSON.parse(fs.readFileSync(path.join(folder, name), 'utf8')))
+      const design = designSchema.parse(
+        JSON.parse(fs.readFileSync(path.join(/* turbopackIgnore: true */ folder, name), 'utf8')),
+      )
       // What the user has removed stays removed.
       if (first) await workshop.add(design, 'demo')
       const here = workshop.get(design.id)?.design
@@ -100,7 +102,7 @@ class DemoHost implements Guest {
     const { shop, credentials } = this.product
     const networks = Object.keys(shop.document.networks)
     for (const ref of networks) if (!credentials.wayIn(ref)) await credentials.change(ref, newPassword())
-    if (fs.existsSync(path.join(this.standins, 'air.json'))) return
+    if (fs.existsSync(path.join(/* turbopackIgnore: true */ this.standins, 'air.json'))) return
     const ways = networks.map((ref) => credentials.wayIn(ref)).filter((way) => way !== null)
     this.setAir(Object.fromEntries(ways.map((way) => [way.name, way.password])))
   }
@@ -108,12 +110,14 @@ class DemoHost implements Guest {
   /** The simulated board's flash is made once; only the broker's address follows the ports of this start. */
   private async isWritten(design: Design, login: string): Promise<boolean> {
     const { logins, credentials, link } = this.product
-    const folder = path.join(this.standins, design.id)
-    const nodeFile = path.join(folder, 'node.json')
+    const folder = path.join(/* turbopackIgnore: true */ this.standins, design.id)
+    const nodeFile = path.join(/* turbopackIgnore: true */ folder, 'node.json')
     return (
       fs.existsSync(nodeFile) &&
       logins.has(login) &&
-      fs.readFileSync(path.join(folder, 'secret.json'), 'utf8').includes(await credentials.keyFor(design.id)) &&
+      fs
+        .readFileSync(path.join(/* turbopackIgnore: true */ folder, 'secret.json'), 'utf8')
+        .includes(await credentials.keyFor(design.id)) &&
       fs.readFileSync(nodeFile, 'utf8').includes(`"port":${link.address.port}`)
     )
   }
@@ -127,15 +131,15 @@ class DemoHost implements Guest {
     await insertRevision(db, design, around, result.compiled)
     const broker = { name: login, password: newPassword() }
     await logins.set(broker.name, 'node', design.id, broker.password)
-    const folder = path.join(this.standins, design.id)
+    const folder = path.join(/* turbopackIgnore: true */ this.standins, design.id)
     fs.mkdirSync(folder, { recursive: true, mode: 0o700 })
     const { ref } = design.network
     const key = await credentials.keyFor(design.id)
     const secret = { broker, networks: { [ref]: [credentials.wayIn(ref)] }, key, n: 0 }
     await credentials.written(design.id, ref)
-    for (const left of LEFT_BEHIND) fs.rmSync(path.join(folder, left), { force: true })
-    writeForGood(path.join(folder, 'secret.json'), JSON.stringify(secret))
-    writeForGood(path.join(folder, 'td.json'), canonicalJson(result.compiled.td))
-    writeForGood(path.join(folder, 'node.json'), result.compiled.text)
+    for (const left of LEFT_BEHIND) fs.rmSync(path.join(/* turbopackIgnore: true */ folder, left), { force: true })
+    writeForGood(path.join(/* turbopackIgnore: true */ folder, 'secret.json'), JSON.stringify(secret))
+    writeForGood(path.join(/* turbopackIgnore: true */ folder, 'td.json'), canonicalJson(result.compiled.td))
+    writeForGood(path.join(/* turbopackIgnore: true */ folder, 'node.json'), result.compiled.text)
   }
 }

@@ -17,6 +17,7 @@ import type { Snapshot } from '../wire/protocol'
 import { LiveStream } from './live/stream'
 import { Bundles } from './nodes/bundles'
 import { Commands } from './nodes/commands'
+import { Gate } from './nodes/gate'
 import { Revisions } from './nodes/revisions'
 import { Workshop } from './nodes/workshop'
 import { Credentials } from './secrets/credentials'
@@ -55,6 +56,7 @@ interface Parts {
   credentials: Credentials
   commands: Commands
   bundles: Bundles
+  gate: Gate
   backups: Backups
 }
 
@@ -131,6 +133,10 @@ export class Product {
 
   get bundles(): Bundles {
     return this.parts.bundles
+  }
+
+  get gate(): Gate {
+    return this.parts.gate
   }
 
   get backups(): Backups {
@@ -275,6 +281,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       catalog: () => shelf.catalog,
       simulated: (id) => product()?.guest?.holdsBoard(id) ?? false,
     }),
+    gate: new Gate({ ...shared, catalog: () => shelf.catalog }),
     backups: new Backups(db, options.dataFolder),
   }
 }

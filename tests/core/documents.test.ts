@@ -195,7 +195,13 @@ describe('the command line', () => {
       proven: true,
       pins: slipTank().plan.pins,
     })
-    expect(JSON.parse(run('node-file', file, '--json').out)).toMatchObject({ node: 'slip-tank' })
+    expect(run('node-file', file)).toMatchObject({
+      code: 1,
+      out: expect.stringMatching(/cannot reach[\s\S]*--broker HOST/),
+    })
+    expect(JSON.parse(run('node-file', file, '--broker', '192.0.2.7', '--json').out)).toMatchObject({
+      node: 'slip-tank',
+    })
     expect(run('wires', file).out.split('\n')).toHaveLength(32)
     expect(run('td', file).code).toBe(0)
     const csv = run('wires', file, '--csv').out.split('\r\n')
@@ -246,7 +252,7 @@ describe('the command line', () => {
     expect(Date.now() - began).toBeLessThan(60_000)
     fs.writeFileSync(file, good.replace('"airC": 20', '"airC": 900').replace('"airC": 15', '"airC": 900'))
     for (const command of ['check', 'node-file'])
-      expect(run(command, file)).toMatchObject({
+      expect(run(command, file, '--broker', '192.0.2.7')).toMatchObject({
         code: 2,
         err: expect.stringMatching(/settings › airC: found 900, expected/),
       })

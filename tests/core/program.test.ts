@@ -360,7 +360,7 @@ describe('the install bundle', () => {
       { design: d, catalog, board: board(d) },
       result.compiled,
       readRuntime('.', board(d).interpreter.chip),
-      withSecret ? secret : null,
+      { secret: withSecret ? secret : null },
     )
   }
 

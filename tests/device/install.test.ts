@@ -1,5 +1,5 @@
 import { platformOf } from '../../src/core/bundle/chipClass'
-import { execFileSync } from 'node:child_process'
+import { execFileSync, spawnSync } from 'node:child_process'
 import fs from 'node:fs'
 import path from 'node:path'
 import { Duplex } from 'node:stream'
@@ -22,7 +22,25 @@ const vivid = (...args: string[]) => execFileSync(process.execPath, ['build/vivi
 
 describe('vivid bundle', () => {
   test('writes a zip whose checksums are right and that has no password in it', () => {
-    expect(vivid('bundle', 'demo/designs/slip-tank.json', '--broker', '192.0.2.7:1884', out)).toMatch(/no passwords/)
+    const bundle = ['bundle', 'demo/designs/slip-tank.json', '--broker', '192.0.2.7:1884']
+    const refused = (...more: string[]) => {
+      const { status, stdout } = spawnSync(process.execPath, ['build/vivid.mjs', ...bundle, ...more], {
+        encoding: 'utf8',
+      })
+      return { status, stdout }
+    }
+    // A pump that does not stop wants a name under its caution, and a pin at 5 V a name for going on all the same.
+    expect(refused()).toMatchObject({ status: 1, stdout: expect.stringMatching(/weld shut[\s\S]*--signed NAME/) })
+    expect(refused('--past', 'bench')).toMatchObject({ status: 1, stdout: expect.stringMatching(/--signed NAME/) })
+    expect(refused('--signed', 'bench')).toMatchObject({
+      status: 1,
+      stdout: expect.stringMatching(/ECHO can reach 5\.00 V[\s\S]*--past NAME/),
+    })
+    expect(vivid(...bundle, '--signed', 'bench', '--past', 'bench', out)).toMatch(/no passwords/)
+    const steps = strFromU8(unzipSync(fs.readFileSync(out))['INSTALL.txt'] ?? new Uint8Array())
+    expect(steps).toMatch(
+      /1\. Stops stood against this design {2}\(caution\)[\s\S]*ECHO can reach 5\.00 V[\s\S]*bench went on/,
+    )
     const entries = unzipSync(fs.readFileSync(out))
     for (const line of strFromU8(entries.SHA256SUMS ?? new Uint8Array())
       .trim()

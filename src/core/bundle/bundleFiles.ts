@@ -8,7 +8,7 @@ import { drawSheets } from '../wiring/drawing'
 import { drawingSvg } from '../wiring/drawingSvg'
 import { wiringOf } from '../wiring/netlist'
 import { scheduleCsv, scheduleOf } from '../wiring/schedule'
-import { installSteps, stepsText } from './installSteps'
+import { type WentOn, installSteps, stepsText } from './installSteps'
 import { neededModules, type Runtime } from './neededModules'
 
 /** The credentials file of a board: its login, its networks by short name, and its own key. */
@@ -37,7 +37,7 @@ export function bundleFiles(
   { design, catalog, board }: { design: Design; catalog: Catalog; board: Board },
   compiled: Compiled,
   runtime: Runtime,
-  secret: Secret | null,
+  { secret, past }: { secret: Secret | null; past?: WentOn | undefined },
 ): Bundle {
   const { file, text, td } = compiled
   const name = `${design.slug}-r${file.revision}${secret ? '-with-passwords' : ''}.zip`
@@ -61,7 +61,7 @@ export function bundleFiles(
     'INSTALL.txt': stepsText(
       design,
       board,
-      installSteps(design, board, catalog, { name, withPasswords: secret !== null }),
+      installSteps(design, board, catalog, { name, withPasswords: secret !== null, ...(past ? { past } : {}) }),
     ),
     'wires.csv': scheduleCsv(design, wiring),
     'wiring.html': sheet(design, catalog, board),

@@ -13,11 +13,17 @@ export interface InstallStep {
 /** Interpreter the runtime was made for, as this board needs it. */
 const interpreterFor = (board: Board): string => `MicroPython ${board.interpreter.least} or later`
 
+/** Stops somebody went on past, and who. */
+export interface WentOn {
+  by: string
+  stops: readonly string[]
+}
+
 interface Installing {
   design: Design
   board: Board
   catalog: Catalog
-  bundle: { name: string; withPasswords: boolean }
+  bundle: { name: string; withPasswords: boolean; past?: WentOn }
   /** Something it switches or measures is at mains voltage. */
   mains: boolean
   /** Names of radio receivers. */
@@ -33,6 +39,14 @@ const mainsOff: Step = ({ mains }) =>
     ? caution(
         'Mains off and away',
         'Something this node switches or measures is at mains voltage. Switch it off at its breaker, see that it is dead, and disconnect it before a cable joins the board to a computer. Leave it disconnected until the last step. Work on mains is for licensed people; local codes come first.',
+      )
+    : null
+
+const past: Step = ({ bundle }) =>
+  bundle.past
+    ? caution(
+        'Stops stood against this design',
+        `${bundle.past.stops.join(' ')} ${bundle.past.by} went on all the same: look at each before anything is connected.`,
       )
     : null
 
@@ -118,7 +132,7 @@ const interpreter: Step = ({ board }) => {
 const node: Step = ({ bundle }) =>
   step(
     'The node',
-    `vivid install ${bundle.name} PORT — with the port from above in place of PORT. It interrupts whatever runs, holds the board at its prompt without a watchdog, writes every file, reads each back and compares its checksum, and starts the node. Cut short, the same again finishes it. A node that sleeps is knocked at until it wakes.${bundle.withPasswords ? '' : ' This bundle has no passwords: fill in secret.example.json and put it into the bundle as board/secret.json first.'}`,
+    `bin/vivid install ${bundle.name} PORT — with the port from above in place of PORT. It interrupts whatever runs, holds the board at its prompt without a watchdog, writes every file, reads each back and compares its checksum, and starts the node. Cut short, the same again finishes it. A node that sleeps is knocked at until it wakes.${bundle.withPasswords ? '' : ' This bundle has no passwords: fill in secret.example.json and put it into the bundle as board/secret.json first.'}`,
   )
 
 const receiverOn: Step = ({ receivers }) =>
@@ -159,7 +173,7 @@ export function installSteps(
   design: Design,
   board: Board,
   catalog: Catalog,
-  bundle: { name: string; withPasswords: boolean },
+  bundle: { name: string; withPasswords: boolean; past?: WentOn },
 ): InstallStep[] {
   const kinds = inOrder(design.parts).flatMap(({ value }) => {
     const kind = catalog.parts[value.kind]
@@ -176,7 +190,7 @@ export function installSteps(
       .map(({ part }) => part.label),
   }
   const those = (steps: readonly Step[]) => steps.map((s) => s(of)).filter((s) => s !== null)
-  return [...those([mainsOff, oneSupply, receiverOff]), ...strapsFree(of), ...those([...AFTER_STRAPS, fromNowOn])]
+  return [...those([past, mainsOff, oneSupply, receiverOff]), ...strapsFree(of), ...those([...AFTER_STRAPS, fromNowOn])]
 }
 
 /** The steps as a text file. */

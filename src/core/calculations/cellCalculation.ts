@@ -2,6 +2,13 @@ import { engineering, volts } from '../units/format'
 import { step } from '../working/working'
 import { field, type Calculation } from './calculation'
 
+/** `7.5 h`, `12 days`, `14 months`. */
+function lifeWords(hours: number): string {
+  if (hours < 72) return `${hours.toFixed(1)} h`
+  const days = hours / 24
+  return days < 90 ? `${days.toFixed(0)} days` : `${(days / 30.44).toFixed(0)} months`
+}
+
 export const cellCalculation: Calculation = {
   id: 'cell',
   title: 'Cell under load',
@@ -13,7 +20,7 @@ export const cellCalculation: Calculation = {
     field('peakA', 'peak', 'A', 0, 20),
     field('needsV', 'needs', 'V', 0, 60),
     field('capacityAh', 'capacity', 'Ah', 0.001, 1000),
-    field('meanA', 'mean current', 'A', 1e-7, 20),
+    field('meanA', 'mean current, sleep and all', 'A', 1e-7, 20),
   ],
   solve: ({ emptyV = 3, innerOhm = 0.1, peakA = 0.4, needsV = 3.3, capacityAh = 2, meanA = 0.1 }) => {
     const under = emptyV - innerOhm * peakA
@@ -30,7 +37,7 @@ export const cellCalculation: Calculation = {
           'lasts',
           't = C / I',
           `${capacityAh} Ah / ${engineering(meanA, 'A')}`,
-          `${(capacityAh / meanA).toFixed(1)} h`,
+          `${lifeWords(capacityAh / meanA)} at most: without its own discharge, cold and age`,
         ),
       ],
       ok,

@@ -1,13 +1,25 @@
 import type { Catalog } from './catalog'
 import type { PartKind } from './part'
 
-/** How well a word is met: as a whole word, as the beginning of one, or somewhere inside. */
+/** Words of a text as they are compared: small, without hyphens and without the ending of a plural. */
+export const wordsOf = (text: string): string[] =>
+  text
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(Boolean)
+    .map(singular)
+
+function singular(word: string): string {
+  if (word.length > 4 && word.endsWith('ies')) return `${word.slice(0, -3)}y`
+  if (word.length > 4 && /(ch|sh|ss|x)es$/.test(word)) return word.slice(0, -2)
+  return word.length > 3 && word.endsWith('s') && !/(ss|us|is)$/.test(word) ? word.slice(0, -1) : word
+}
+
+/** How well a word is met: as a whole word, or as the beginning of one. Inside a word nothing is found. */
 function met(text: string, word: string): number {
-  const at = ` ${text.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ')} `
-  if (at.includes(` ${word} `)) return 1
-  if (at.includes(` ${word}`)) return 0.6
-  if (at.includes(word)) return 0.1
-  return 0
+  const words = wordsOf(text)
+  if (words.includes(word)) return 1
+  return words.some((w) => w.startsWith(word)) ? 0.6 : 0
 }
 
 /**
@@ -15,10 +27,7 @@ function met(text: string, word: string): number {
  * people search by.
  */
 export function searchParts(catalog: Catalog, wish: string): PartKind[] {
-  const words = wish
-    .toLowerCase()
-    .split(/[\s,]+/)
-    .filter(Boolean)
+  const words = wordsOf(wish)
   const score = (kind: PartKind): number => {
     let sum = 0
     for (const word of words) {

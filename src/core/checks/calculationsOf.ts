@@ -1,11 +1,11 @@
 import { isKey } from '../catalog/drivers'
 import type { CheckContext } from './context'
-import { addedOn } from '../model/design'
+import { type Design, addedOn } from '../model/design'
 import { busLine } from './rules/bus-edges'
 import { ladderRequirement } from '../wiring/ladder'
 import { carriedBy } from './foreign'
 import { pinA } from './rules/pin-current'
-import { inputMaxV } from '../catalog/board'
+import { type Board, inputMaxV } from '../catalog/board'
 import { lineName, type PlanLine } from '../lines/lines'
 import { type LoadedRail, railLoads } from '../power/railLoads'
 import { STRONGEST_PULL } from '../calculations/couplerCalculation'
@@ -189,11 +189,24 @@ function sources(
         peakA: loadA,
         needsV: board.supplyV.min + board.regulator.dropoutV,
         capacityAh: kind.cell.capacityAh,
-        meanA: Math.max(1e-4, on?.idleA ?? 0.1),
+        meanA: meanA(design, board, on),
       },
     }
     return passesOn ? [cell] : [fuse, cell]
   })
+}
+
+/** Start, joining the network and telling, beside the time it listens: 3 to 8 s, mostly the network's, s. */
+const START_AND_JOIN_S = 5
+
+/** Mean current of what hangs on a source, A: over a whole turn of sleeping and waking where the node sleeps. */
+function meanA({ sleep }: Design, { currents }: Board, on: LoadedRail | undefined): number {
+  const awakeA = on?.idleA ?? 0.1
+  if (!sleep || !on) return Math.max(1e-6, awakeA)
+  const partsA = on.loads.reduce((sum, l) => sum + (l.partId === null ? 0 : l.idleA), 0)
+  const awakeS = sleep.listenS + START_AND_JOIN_S
+  const asleepA = partsA + currents.sleepA.likely
+  return Math.max(1e-6, (awakeA * awakeS + asleepA * sleep.everyS) / (awakeS + sleep.everyS))
 }
 
 function regulator({ board, rails }: CheckContext, loads: readonly LoadedRail[]): NamedSum[] {

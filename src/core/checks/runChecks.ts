@@ -13,6 +13,7 @@ import { busPullOver } from './rules/bus-pull-over'
 import { busTooLong } from './rules/bus-too-long'
 import { cannotRelease } from './rules/cannot-release'
 import { caution } from './rules/caution'
+import { cellFeedsNothing } from './rules/cell-feeds-nothing'
 import { chipCurrent } from './rules/chip-current'
 import { backFeed } from './rules/back-feed'
 import { coilWithoutPath } from './rules/coil-without-path'
@@ -74,6 +75,7 @@ export const RULES: readonly Rule[] = [
   pwmTooFast,
   pinAsks,
   supplyOpen,
+  cellFeedsNothing,
   supplyRange,
   acForDc,
   railOverload,

@@ -62,7 +62,6 @@ export const CONDITIONING = {
       words: 'mounting height',
       unit: 'mm',
       factor: 1000,
-      proposed: (c) => (c.access === 'reading' && c.proposes.geometry === 'level' ? 1 : undefined),
       file: {
         path: 'chain.mountM',
         schema: z.number().min(0).max(50),

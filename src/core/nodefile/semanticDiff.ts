@@ -143,23 +143,39 @@ function* unequal(
   }
 }
 
-function changed(
-  { name, unit, factor = 1 }: { name: string; unit?: string; factor?: number },
-  b: unknown,
-  a: unknown,
-): string {
-  const say = (v: unknown) => {
-    if (v === null || v === undefined) return 'none'
-    if (typeof v === 'number') return `${Number((v * factor).toPrecision(9))}`
-    if (typeof v === 'boolean') {
-      if (v) return 'yes'
-      return 'no'
-    }
-    if (Array.isArray(v)) return v.join(', ')
-    return String(v)
+interface Field {
+  name: string
+  unit?: string
+  factor?: number
+}
+
+function valueWords({ unit, factor = 1 }: Field, v: unknown): string {
+  if (v === null || v === undefined) return 'none'
+  if (typeof v === 'number') return `${Number((v * factor).toPrecision(9))}${unit === undefined ? '' : ` ${unit}`}`
+  if (typeof v === 'boolean') return v ? 'yes' : 'no'
+  return Array.isArray(v) ? v.join(', ') : String(v)
+}
+
+const changed = (field: Field, b: unknown, a: unknown): string =>
+  `${field.name} ${valueWords(field, b)} → ${valueWords(field, a)}`
+
+/** What a file has the board do, in the words of `semanticDiff`: the node's own first, then signal by signal. */
+export function fileWords(file: NodeFile): Difference[] {
+  const { board, network, broker, sleep, guards = [], rules = [] } = file
+  const own = [
+    `on ${board}, to ${broker.host}:${broker.port} through ${network}`,
+    sleep ? `wakes every ${sleep.everyS} s and listens ${sleep.listenS} s` : 'never sleeps',
+    ...guards.map((g) => `guard: ${guardWords(g)}`),
+    ...rules.map((r) => `by itself: ${ruleWords(r)}`),
+  ]
+  const ofSignal = (s: NodeFileSignal): Difference[] => {
+    const fields = Object.entries(flat(s, ['slug', 'driver', 'access', 'pins'])).flatMap(([key, v]) => {
+      const field = FIELDS[key]
+      return field ? [`${field.name} ${valueWords(field, v)}`] : []
+    })
+    return [pinWords(s), ...(fields.length > 0 ? [fields.join(', ')] : [])].map((words) => ({ of: s.slug, words }))
   }
-  const tail = unit === undefined ? '' : ` ${unit}`
-  return `${name} ${say(b)}${typeof b === 'number' ? tail : ''} → ${say(a)}${typeof a === 'number' ? tail : ''}`
+  return [...own.map((words) => ({ of: null, words })), ...file.signals.flatMap(ofSignal)]
 }
 
 function listed<T>(before: T[], after: T[], words: (x: T) => string, what: string): Difference[] {

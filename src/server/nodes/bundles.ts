@@ -1,4 +1,5 @@
 import type { Bundle } from '../../core/bundle/bundleFiles'
+import type { WentOn } from '../../core/bundle/installSteps'
 import type { Catalog } from '../../core/catalog/catalog'
 import type { Design } from '../../core/model/design'
 import type { BrokerAddress } from '../../core/publish/describe'
@@ -35,8 +36,11 @@ const no = (reason: string) => ({ ok: false, reason }) as const
 export class Bundles {
   constructor(private readonly o: BundlesOptions) {}
 
-  /** With passwords the node gets a new login, key and file number; a simulated board keeps what it has. */
-  async make(id: string, passwords: boolean): Promise<BundleOutcome> {
+  /**
+   * With passwords the node gets a new login, key and file number; a simulated board keeps what it has. `past` are the
+   * stops somebody went on past: the steps say so.
+   */
+  async make(id: string, passwords: boolean, past?: WentOn): Promise<BundleOutcome> {
     const { o } = this
     const design = o.workshop.get(id)?.design
     const board = design && o.catalog().boards[design.board.id]
@@ -45,24 +49,33 @@ export class Bundles {
     const result = await o.derived.work('compile', design, o.around(design), o.broker(), revision)
     if (!result.ok) return no(`The file cannot be written yet: ${result.reasons.join('; ')}.`)
     // Loaded for those who ask for it: a start does without.
-    const [{ bundleFiles }, { readRuntime, unreachable, zipOf }] = await Promise.all([
+    const [{ bundleFiles }, { readRuntime, zipOf }] = await Promise.all([
       import('../../core/bundle/bundleFiles'),
       import('./installBundle'),
     ])
-    const far = unreachable(o.broker().host)
-    if (far)
-      return no(
-        `${far} Start the product with VIVID_HOST=0.0.0.0, VIVID_SHOP_PASSWORD and VIVID_NAMES set to the address boards reach it by, or choose a broker elsewhere in the settings.`,
-      )
+    const far = await this.whyFar()
+    if (far !== null) return no(far)
     const runtime = readRuntime(o.project, board.interpreter.chip)
     const named = (bundle: Bundle) => ({ ok: true as const, name: bundle.name, zip: zipOf(bundle) })
-    if (!passwords) return named(bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, null))
+    if (!passwords)
+      return named(
+        bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, { secret: null, past }),
+      )
     const barred = this.whyNoPasswords(design)
     if (barred !== null) return no(barred)
     await insertRevision(o.db, design, o.around(design), result.compiled)
     const secret = await this.secret(design)
     await log(o.db, id, 'Vivid Node', `install bundle of revision ${revision} written, with passwords`)
-    return named(bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, secret))
+    return named(bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, { secret, past }))
+  }
+
+  /** Why no real board could reach the broker, and what to set; null when one could. */
+  async whyFar(): Promise<string | null> {
+    const { unreachable } = await import('./installBundle')
+    const far = unreachable(this.o.broker().host)
+    return far === null
+      ? null
+      : `${far} Start the product with VIVID_HOST=0.0.0.0, VIVID_SHOP_PASSWORD and VIVID_NAMES set to the address boards reach it by, or choose a broker elsewhere in the settings.`
   }
 
   private whyNoPasswords(design: Design): string | null {

@@ -147,7 +147,7 @@ function Acknowledge({ nodeId, finding }: { nodeId: string; finding: string }) {
       }}
     >
       <Form.Label htmlFor={`name-${finding}`}>read and understood by</Form.Label>
-      <div className="d-flex d-flex gap-2">
+      <div className="d-flex gap-2">
         <Form.Control
           id={`name-${finding}`}
           value={name}

@@ -1,12 +1,13 @@
 'use client'
 import { isKey } from '@/core/catalog/drivers'
-import { useCallback, useMemo } from 'react'
+import { useCallback, useMemo, useRef } from 'react'
 import type { PartKind } from '@/core/catalog/part'
 import { searchParts } from '@/core/catalog/searchParts'
 import type { Design } from '@/core/model/design'
 import { slugFrom } from '@/core/model/slug'
 import type { EditBody } from '@/core/edits/edit'
-import { edit, newId, say } from '@/ui/live/store'
+import { wishedEdits, wishedName } from '@/core/edits/wished'
+import { editAll, newId, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { type Choice, Chooser } from '@/ui/shell/Chooser'
 
@@ -14,7 +15,14 @@ import { type Choice, Chooser } from '@/ui/shell/Chooser'
 export function AddPart({ view, show, onHide }: { view: NodeView; show: boolean; onHide: () => void }) {
   const { node, catalog } = view
   const choices = useMemo(() => Object.values(catalog.parts).map(choiceOf), [catalog])
-  const search = useCallback((text: string) => searchParts(catalog, text).map(choiceOf), [catalog])
+  const wish = useRef('')
+  const search = useCallback(
+    (text: string) => {
+      wish.current = text
+      return searchParts(catalog, text).map(choiceOf)
+    },
+    [catalog],
+  )
   return (
     <Chooser
       show={show}
@@ -26,7 +34,7 @@ export function AddPart({ view, show, onHide }: { view: NodeView; show: boolean;
       onChoose={(c) => {
         onHide()
         const kind = catalog.parts[c.id]
-        if (kind && edit(node.id, addPartEdit(view, kind))) say(`${kind.name} added.`)
+        if (kind && editAll(node.id, addPartEdits(view, kind, wish.current))) say(`${kind.name} added.`)
       }}
     />
   )
@@ -42,12 +50,15 @@ export function freeLabel(plain: string, design: Design): string {
   return [plain, ...Array.from({ length: 98 }, (_, i) => `${plain} ${i + 2}`)].find((l) => !labels.includes(l)) ?? plain
 }
 
-/** The edit that adds one part of this kind with all its channels as signals, under names that are free. */
-export function addPartEdit({ node: { design } }: NodeView, kind: PartKind): EditBody {
+/**
+ * Adds one part of this kind with all its channels as signals, under names that are free, and with what the words it
+ * was asked for say about it.
+ */
+export function addPartEdits({ node: { design } }: NodeView, kind: PartKind, wish: string): EditBody[] {
   const label = freeLabel(kind.name.split(',')[0] ?? kind.name, design)
   const slugs = Object.values(design.signals).map((s) => s.slug)
-  return {
-    kind: 'add-part',
+  const add = {
+    kind: 'add-part' as const,
     partId: newId(),
     part: kind.id,
     label,
@@ -55,9 +66,10 @@ export function addPartEdit({ node: { design } }: NodeView, kind: PartKind): Edi
     signals: kind.channels
       .filter((c) => !isKey(c.driver))
       .map((c) => {
-        const slug = slugFrom(c.proposes.slug, slugs)
+        const slug = slugFrom(wishedName(c, wish), slugs)
         slugs.push(slug)
         return { id: newId(), channel: c.id, name: slug.replaceAll('-', ' '), slug }
       }),
   }
+  return [add, ...wishedEdits(kind, add, wish)]
 }

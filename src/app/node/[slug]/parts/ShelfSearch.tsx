@@ -7,7 +7,7 @@ import { applyEdit } from '@/core/edits/apply'
 import type { EditBody } from '@/core/edits/edit'
 import { editAll, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
-import { addPartEdit } from '../AddPart'
+import { addPartEdits } from '../AddPart'
 import { money } from './BillOfParts'
 
 const MOST = 12
@@ -22,13 +22,14 @@ export function ShelfSearch({ view }: { view: NodeView }) {
     const edits: EditBody[] = []
     let at = view
     for (let i = 0; i < count; i++) {
-      const body = addPartEdit(at, kind)
-      const applied = applyEdit(at.node.design, body, catalog)
-      if (!applied.ok) break
-      edits.push(body)
-      at = { ...at, node: { ...at.node, design: applied.design } }
+      for (const body of addPartEdits(at, kind, wish)) {
+        const applied = applyEdit(at.node.design, body, catalog)
+        if (!applied.ok) break
+        edits.push(body)
+        at = { ...at, node: { ...at.node, design: applied.design } }
+      }
     }
-    if (editAll(view.node.id, edits)) say(`${edits.length > 1 ? `${edits.length} × ` : ''}${kind.name} added.`)
+    if (editAll(view.node.id, edits)) say(`${count > 1 ? `${count} × ` : ''}${kind.name} added.`)
   }
   return (
     <section aria-label="on the shelf" className="mt-4">

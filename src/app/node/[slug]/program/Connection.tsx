@@ -1,5 +1,5 @@
+'use client'
 import { goneAfterS } from '@/core/publish/staleness'
-;('use client')
 import Link from 'next/link'
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'

@@ -1,11 +1,12 @@
 'use client'
+import { nodeFileSchema } from '@/core/nodefile/nodeFile'
 import type { NodeLive } from '@/wire/protocol'
 import 'react-diff-view/style/index.css'
 import { createTwoFilesPatch } from 'diff'
 import { useMemo, useState } from 'react'
 import { Button, ProgressBar } from 'react-bootstrap'
 import { Diff, Hunk, parseDiff } from 'react-diff-view'
-import type { Difference } from '@/core/nodefile/semanticDiff'
+import { type Difference, fileWords } from '@/core/nodefile/semanticDiff'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
 import { STEPS, useSend } from '../useSend'
@@ -33,12 +34,13 @@ function SendingSteps({ sending }: { sending: NonNullable<NodeLive['sending']> }
 }
 
 function SendButton({ view }: { view: NodeView }) {
-  const { send, busy, ready } = useSend(view)
+  const { send, busy, ready, goOn } = useSend(view)
   const { status } = view.node.live
   const reached = status?.is === 'online' || status?.is === 'asleep'
   const words = status?.is === 'asleep' ? 'Send when it wakes' : 'Send'
   return (
     <>
+      {goOn}
       <Button disabled={!ready || !reached} onClick={() => void send()}>
         {busy ? 'Sending …' : words}
       </Button>
@@ -82,6 +84,7 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
       ) : (
         <Meaning view={view} meaning={meaning} />
       )}
+      {nothing && <WhatRuns view={view} text={difference.designText} />}
       <div className="d-flex gap-2 py-3 px-0">
         {!nothing && <SendButton view={view} />}
         {texts && (
@@ -95,13 +98,35 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
   )
 }
 
+/** Nothing would change: then what does run, in words. */
+function WhatRuns({ view, text }: { view: NodeView; text: string }) {
+  const words = useMemo(() => {
+    const file = nodeFileSchema.safeParse(JSON.parse(text))
+    return file.success ? fileWords(file.data) : []
+  }, [text])
+  return (
+    <>
+      <p className="pt-3">Nothing: the node does what the design says. This is what runs on it.</p>
+      <Meaning view={view} meaning={words} label="what runs" />
+    </>
+  )
+}
+
 /** Differences by signal, the node's own first. */
-export function Meaning({ view, meaning }: { view: NodeView; meaning: readonly Difference[] }) {
-  if (meaning.length === 0) return <p className="pt-3">Nothing: the node does what the design says.</p>
+export function Meaning({
+  view,
+  meaning,
+  label = 'what is otherwise',
+}: {
+  view: NodeView
+  meaning: readonly Difference[]
+  label?: string
+}) {
+  if (meaning.length === 0) return null
   const signals = Object.values(view.node.design.signals)
   const groups = [...new Set(meaning.map((d) => d.of))].sort((a, b) => Number(a !== null) - Number(b !== null))
   return (
-    <table className="table mt-2" aria-label="what is otherwise">
+    <table className="table mt-2" aria-label={label}>
       <tbody>
         {groups.map((of) => {
           const signal = signals.find((s) => s.slug === of)

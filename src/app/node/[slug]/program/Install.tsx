@@ -6,6 +6,8 @@ import { type Problem, problemWords } from '@/core/documents/readDocument'
 import { compile } from '@/core/nodefile/compile'
 import { importNodeFile } from '@/core/nodefile/importNodeFile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
+import { GoOn, heldIn } from '@/ui/findings/GoOn'
+import type { Held, Past } from '@/wire/held'
 import { saveFile } from '@/ui/files/saveFile'
 import { edit, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
@@ -19,19 +21,25 @@ export function Install({ view }: { view: NodeView }) {
   } = view
   const [passwords, setPasswords] = useState(false)
   const [busy, setBusy] = useState(false)
+  const [held, setHeld] = useState<Held | null>(null)
   const broker = useLive((s) => s.broker)
   const name = `${design.slug}-rN${passwords ? '-with-passwords' : ''}.zip`
   const steps = installSteps(design, board, catalog, { name, withPasswords: passwords })
-  const bundle = async () => {
+  const bundle = async (past?: Past) => {
     setBusy(true)
+    setHeld(null)
     try {
       const response = await fetch(`/api/nodes/${id}/bundle`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ passwords }),
+        body: JSON.stringify({ passwords, past }),
       })
-      if (!response.ok)
-        return say(String(((await response.json()) as { error?: string }).error ?? response.status), 'refused')
+      if (!response.ok) {
+        const told: unknown = await response.json().catch(() => null)
+        const stops = response.status === 409 ? heldIn(told) : null
+        if (stops) return setHeld(stops)
+        return say(String((told as { error?: string } | null)?.error ?? response.status), 'refused')
+      }
       const called = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? name
       saveFile(called, 'application/zip', await response.blob())
       say(`${called} is with the browser’s downloads.`)
@@ -67,6 +75,7 @@ export function Install({ view }: { view: NodeView }) {
       </section>
       <section aria-label="files">
         <h2>Bundle</h2>
+        {held && <GoOn held={held} doing="Bundle" onGo={(past) => void bundle(past)} onHide={() => setHeld(null)} />}
         <p className="small">
           A zip with the node file, the runtime’s modules it needs, the wiring sheet, these steps and checksums.
         </p>

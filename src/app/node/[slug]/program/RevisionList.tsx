@@ -142,7 +142,7 @@ function RevisionRow({
               compare
             </Button>
             {!runs && (
-              <Button variant="bare" disabled={!ready} onClick={() => void send(row.revision)}>
+              <Button variant="bare" disabled={!ready} onClick={() => void send({ again: row.revision })}>
                 run it again
               </Button>
             )}

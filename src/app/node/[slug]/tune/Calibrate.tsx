@@ -1,5 +1,5 @@
+'use client'
 import { rawOf } from '@/core/calibration/rawOf'
-;('use client')
 import { useEffect, useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'

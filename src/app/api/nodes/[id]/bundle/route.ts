@@ -1,13 +1,21 @@
 import { z } from 'zod'
 import { problem } from '@/server/http/guard'
+import { heldWords } from '@/server/nodes/gate'
+import { pastSchema } from '@/wire/held'
 import { write } from '@/host/write'
 
-const body = z.strictObject({ passwords: z.boolean() })
+const body = z.strictObject({ passwords: z.boolean(), past: pastSchema.optional() })
 
 /** The install bundle as a zip. With passwords the node gets a new login: the one before stops working. */
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
-  return write(request, body, async ({ passwords }, product) => {
-    const made = await product.bundles.make((await context.params).id, passwords)
+  return write(request, body, async ({ passwords, past }, { bundles, gate }) => {
+    const { id } = await context.params
+    const far = await bundles.whyFar()
+    if (far !== null) return problem(422, far)
+    const held = await gate.holds(id, past, true)
+    if (held) return problem(409, heldWords(held, 'bundling'), held)
+    const stops = past ? await gate.wentOn(id, 'bundled', past) : []
+    const made = await bundles.make(id, passwords, past && stops.length > 0 ? { by: past.by, stops } : undefined)
     if (!made.ok) return problem(422, made.reason)
     return new Response(new Uint8Array(made.zip), {
       headers: {

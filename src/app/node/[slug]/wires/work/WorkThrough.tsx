@@ -263,7 +263,7 @@ function MeasureStep({ nodeId, measure, last, onKept }: MeasureStepProps) {
         <span className="soft">· {measure.why}</span>
       </p>
       <Form
-        className="facts d-flex d-flex gap-3 align-items-center"
+        className="facts d-flex gap-3 align-items-center"
 
         onSubmit={(e) => {
           e.preventDefault()

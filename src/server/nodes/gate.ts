@@ -1,0 +1,59 @@
+import type { Catalog } from '../../core/catalog/catalog'
+import { standingAgainst, stopSentences } from '../../core/checks/standing'
+import type { Design } from '../../core/model/design'
+import type { Surroundings } from '../../core/surroundings/surroundings'
+import type { Held, Past } from '../../wire/held'
+import type { Database } from '../db/database'
+import { log } from '../db/logbookRows'
+import type { Derived } from '../derived/derived'
+import type { Workshop } from './workshop'
+
+export interface GateOptions {
+  db: Database
+  workshop: Workshop
+  derived: Derived
+  catalog: () => Catalog
+  around: (design: Design) => Surroundings
+}
+
+/** What stands against a design holds up what is about to reach its board, until a person goes on by name. */
+export class Gate {
+  constructor(private readonly o: GateOptions) {}
+
+  /** The stops `past` does not name; null when there are none. With `strict`, cautions that can hurt stay in any case. */
+  async holds(id: string, past: Past | undefined, strict = false): Promise<Held | null> {
+    const { stops, barred } = await this.standing(id)
+    const named = new Set(past?.of)
+    const unnamed = stops.filter((f) => !named.has(f.key))
+    if (unnamed.length === 0 && (!strict || barred.length === 0)) return null
+    return {
+      stops: stops.map(({ key, sentence, bench }) => ({ key, sentence, bench })),
+      barred: strict ? barred.map((f) => f.key) : [],
+    }
+  }
+
+  /** The logbook keeps who went on past what; gives the sentences. */
+  async wentOn(id: string, what: string, past: Past): Promise<string[]> {
+    const { stops } = await this.standing(id)
+    const sentences = stopSentences(stops)
+    if (sentences.length > 0) await log(this.o.db, id, past.by, `${what} past: ${sentences.join(' ')}`.slice(0, 4000))
+    return sentences
+  }
+
+  private async standing(id: string) {
+    const node = this.o.workshop.get(id)
+    if (!node) return { stops: [], barred: [] }
+    const findings = await this.o.derived.work('checks', node.design, this.o.around(node.design))
+    return standingAgainst(node.design, this.o.catalog(), findings, new Set(node.live.acknowledged))
+  }
+}
+
+/** What an answer says first; the stops themselves go along with it. */
+export function heldWords({ stops, barred }: Held, doing: string): string {
+  const n = stops.length === 1 ? 'One stop stands' : `${stops.length} stops stand`
+  const sign =
+    barred.length === 0
+      ? 'Whoever goes on does so by name.'
+      : 'Mains and what moves or floods first want a name under each caution, on the Parts bench.'
+  return `${n} against ${doing} it. ${sign}`
+}

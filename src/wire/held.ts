@@ -1,0 +1,15 @@
+import { z } from 'zod'
+
+/** Who goes on past which stops, by their keys. */
+export const pastSchema = z.strictObject({
+  by: z.string().trim().min(2, 'Write the name of the person who goes on.').max(60, 'At most 60 characters.'),
+  of: z.array(z.string().max(200)).max(500),
+})
+export type Past = z.infer<typeof pastSchema>
+
+/** Stops that hold something up; `barred` are those nobody goes past before their caution has a name to it. */
+export const heldSchema = z.object({
+  stops: z.array(z.object({ key: z.string(), sentence: z.string(), bench: z.string() })),
+  barred: z.array(z.string()),
+})
+export type Held = z.infer<typeof heldSchema>
