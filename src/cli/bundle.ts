@@ -1,7 +1,10 @@
 import { execFileSync } from 'node:child_process'
+import { randomBytes } from 'node:crypto'
 import fs from 'node:fs'
 import { Duplex } from 'node:stream'
 import { unzipSync } from 'fflate'
+import { z } from 'zod'
+import { problemWords, readDocument } from '../core/documents/readDocument'
 import { platformOf } from '../core/bundle/chipClass'
 import { bundleFiles, ON_BOARD } from '../core/bundle/bundleFiles'
 import { builtInCatalog, type Catalog } from '../core/catalog/catalog'
@@ -35,6 +38,41 @@ export function writeBundle(
   const path = out ?? bundle.name
   fs.writeFileSync(path, zipOf(bundle))
   return { path, files: Object.keys(bundle.files).sort() }
+}
+
+const secretSchema = z.strictObject({
+  broker: z.strictObject({ name: filled('a login of the broker'), password: filled('its password') }),
+  networks: z.record(
+    z.string(),
+    z.array(z.strictObject({ name: filled('the access point’s name'), password: filled('its password') })).min(1),
+  ),
+  key: z.string().regex(/^([0-9a-f]{96}|…)$/, '96 hexadecimal digits, or … for one made here'),
+  n: z.literal(0),
+})
+
+function filled(what: string) {
+  return z.string().refine((v) => v !== '' && v !== '…', `still to be filled in: ${what}`)
+}
+
+/** A bundle without passwords made whole with a filled-in secret.example.json; gives the new file's name. */
+export function complete(bundlePath: string, secretPath: string, out: string | undefined): string {
+  const entries = unzipSync(fs.readFileSync(bundlePath))
+  const read = readDocument(fs.readFileSync(secretPath, 'utf8'), secretSchema)
+  if (!read.ok) throw new Error(read.problems.map((p) => problemWords(secretPath, p)).join('\n'))
+  const { key, ...rest } = read.value
+  const secret = { ...rest, key: key === '…' ? randomBytes(48).toString('hex') : key }
+  const { SHA256SUMS: _, 'secret.example.json': __, ...files } = entries
+  const whole: Record<string, Uint8Array> = {
+    ...files,
+    [`${ON_BOARD}secret.json`]: new TextEncoder().encode(JSON.stringify(secret)),
+  }
+  const sums = Object.keys(whole)
+    .sort()
+    .map((name) => `${sha256Hex(whole[name] ?? '')}  ${name}\n`)
+    .join('')
+  const name = out ?? bundlePath.replace(/(\.zip)?$/, '-with-passwords.zip')
+  fs.writeFileSync(name, zipOf({ name, files: { ...whole, SHA256SUMS: sums } }), { mode: 0o600 })
+  return name
 }
 
 /** Files of a bundle that go onto the board, checked against its own checksums. */

@@ -20,7 +20,7 @@ import { describe } from '../core/publish/describe'
 import { DEFAULT_ROOT } from '../core/publish/topics'
 import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
-import { install, writeBundle } from './bundle'
+import { complete, install, writeBundle } from './bundle'
 import { dataFolder } from './dataFolder'
 import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../core/surroundings/surroundings'
 import { readShop } from '../core/shop/readShop'
@@ -205,6 +205,7 @@ const USAGE = [
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
   'vivid bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]',
   '                         what goes onto the board, without passwords',
+  'vivid complete BUNDLE.zip SECRET.json [FILE.zip]   passwords into a bundle, from its filled-in secret.example.json',
   'vivid install BUNDLE.zip PORT        onto the board at this serial port',
   'vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
   'vivid restore FILE DIR   a new data folder from such a file',
@@ -232,13 +233,26 @@ else if (name === 'restore' && file !== undefined && rest[0] !== undefined)
   await restore(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
 else if (name === 'install' && file !== undefined && rest[0] !== undefined)
   await install(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
+else if (name === 'complete' && file !== undefined && rest[0] !== undefined)
+  told(
+    () =>
+      `${complete(file, rest[0] ?? '', rest[1])} has the passwords inside in clear: delete it once the board is written.`,
+  )
 else if (name === 'data' && file !== undefined) told(() => dataFolder(file, process.argv.slice(4)))
 else runOnDesign(name ?? '', file)
 
 function runOnDesign(command: string, at: string | undefined): void {
   const run = command === 'bundle' ? bundle : COMMANDS[command]?.run
   if (!run) {
-    const near = nearestWord(command, [...Object.keys(COMMANDS), 'bundle', 'install', 'backup', 'restore', 'data'])
+    const near = nearestWord(command, [
+      ...Object.keys(COMMANDS),
+      'bundle',
+      'complete',
+      'install',
+      'backup',
+      'restore',
+      'data',
+    ])
     return fail(`${command && `There is no command “${command}”${near ? `; did you mean “${near}”?` : '.'}\n`}${USAGE}`)
   }
   if (at === undefined) return fail(`Which design? vivid ${command} DESIGN.json`)

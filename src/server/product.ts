@@ -8,6 +8,7 @@ import { type Surroundings, surroundings } from '../core/surroundings/surroundin
 import { Backups } from './backup/backups'
 import { BrokerLink } from './broker/brokerLink'
 import { Logins } from './broker/logins'
+import { Controllers } from './controllers/controllers'
 import { placesIn } from './db/beginThread'
 import { type Database, openDatabase } from './db/database'
 import { Derived } from './derived/derived'
@@ -57,6 +58,7 @@ interface Parts {
   commands: Commands
   bundles: Bundles
   gate: Gate
+  controllers: Controllers
   backups: Backups
 }
 
@@ -137,6 +139,10 @@ export class Product {
 
   get gate(): Gate {
     return this.parts.gate
+  }
+
+  get controllers(): Controllers {
+    return this.parts.controllers
   }
 
   get backups(): Backups {
@@ -282,6 +288,12 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       simulated: (id) => product()?.guest?.holdsBoard(id) ?? false,
     }),
     gate: new Gate({ ...shared, catalog: () => shelf.catalog }),
+    controllers: new Controllers({
+      ...shared,
+      logins,
+      connectionsOf: (login) => link.connectionsOf(login),
+      cutOff: (login) => link.cutOff(login),
+    }),
     backups: new Backups(db, options.dataFolder),
   }
 }

@@ -135,7 +135,12 @@ describe('golden tables', () => {
   })
 
   test('every calculation a design calls for, and its answers there and on both sides of it', async () => {
+    const cells = ['cell-18650', 'cells-2aa'].flatMap((part) => {
+      const fed = after(alone(catalog.parts[part] as PartKind), { kind: 'feed-board', rail: 'it.p' })
+      return [fed, after(fed, { kind: 'sleep', everyS: 600, listenS: 10 })]
+    })
     const designs = [
+      ...cells,
       ...Object.values(catalog.parts).map((kind) => alone(kind)),
       ...Object.values(COMPONENTS).flatMap((cases) =>
         cases.map(([part, component]) => ({ ...alone(catalog.parts[part] as PartKind), added: { c1: component } })),

@@ -50,6 +50,33 @@ describe('vivid bundle', () => {
     }
     expect(() => boardFiles(fs.readFileSync(out))).toThrow(/no passwords/)
   })
+  test('a bundle without passwords is completed from its filled-in example, and says what is still missing', () => {
+    const secret = path.join(tempFolder(), 'secret.json')
+    const whole = path.join(path.dirname(secret), 'whole.zip')
+    const example = strFromU8(unzipSync(fs.readFileSync(out))['secret.example.json'] ?? new Uint8Array())
+    fs.writeFileSync(secret, example)
+    const run = () =>
+      spawnSync(process.execPath, ['build/vivid.mjs', 'complete', out, secret, whole], { encoding: 'utf8' })
+    expect(run()).toMatchObject({
+      status: 2,
+      stderr: expect.stringMatching(/secret\.json:\d+:\d+.*still to be filled in: (its password|the access point)/),
+    })
+    fs.writeFileSync(
+      secret,
+      example
+        .replace('"name": "…"', '"name": "kestrel-yard"')
+        .replaceAll('"password": "…"', '"password": "clay-and-water"'),
+    )
+    expect(run()).toMatchObject({ status: 0, stdout: expect.stringMatching(/delete it once the board is written/) })
+    const files = boardFiles(fs.readFileSync(whole))
+    const put = JSON.parse(strFromU8(files.get('secret.json') ?? new Uint8Array())) as {
+      key: string
+      networks: unknown
+    }
+    expect(put.key).toMatch(/^[0-9a-f]{96}$/)
+    expect(put.networks).toEqual({ house: [{ name: 'kestrel-yard', password: 'clay-and-water' }] })
+    expect(fs.statSync(whole).mode & 0o077).toBe(0)
+  })
   test('a bundle that was changed on the way is refused by name', () => {
     const entries = { ...unzipSync(fs.readFileSync(out)) }
     entries['board/node.json'] = Buffer.from('{}')

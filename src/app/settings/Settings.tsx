@@ -8,6 +8,7 @@ import { Shell } from '@/ui/shell/Shell'
 import { Fact } from '../Shop'
 import { Backup } from './Backup'
 import { BrokerForm } from './BrokerForm'
+import { Controllers } from './Controllers'
 import { Copies } from './Copies'
 import { Credentials } from './Credentials'
 import { HeldBack } from './HeldBack'
@@ -62,6 +63,7 @@ export function Settings() {
           <Credentials />
           <Places />
           <Networks />
+          <Controllers />
           {settings && <BrokerForm kept={settings} onKept={setSettings} />}
           <ShopFile />
           <Backup />

@@ -132,7 +132,7 @@ const interpreter: Step = ({ board }) => {
 const node: Step = ({ bundle }) =>
   step(
     'The node',
-    `bin/vivid install ${bundle.name} PORT — with the port from above in place of PORT. It interrupts whatever runs, holds the board at its prompt without a watchdog, writes every file, reads each back and compares its checksum, and starts the node. Cut short, the same again finishes it. A node that sleeps is knocked at until it wakes.${bundle.withPasswords ? '' : ' This bundle has no passwords: fill in secret.example.json and put it into the bundle as board/secret.json first.'}`,
+    `bin/vivid install ${bundle.name} PORT — with the port from above in place of PORT. It interrupts whatever runs, holds the board at its prompt without a watchdog, writes every file, reads each back and compares its checksum, and starts the node. Cut short, the same again finishes it. A node that sleeps is knocked at until it wakes.${bundle.withPasswords ? '' : ' This bundle has no passwords: fill in secret.example.json and put it into the bundle as board/secret.json first. Under broker stand name and password of a login that may publish below this node’s name and hear its commands; under networks the access point’s name and password; key is 96 hexadecimal digits of chance, which seal later changes; n stays 0. bin/vivid complete does it: it asks a filled-in file, makes the key and writes the whole bundle.'}`,
   )
 
 const receiverOn: Step = ({ receivers }) =>

@@ -178,7 +178,8 @@ function sources(
       given: { loadA, gaugeMm2: 0.5, value },
     }
     const passesOn = kind.terminals.some((s) => s.role === 'supply')
-    if (!kind.cell) return passesOn ? [] : [fuse]
+    // How long a cell lasts that feeds nothing is no question.
+    if (!kind.cell || !on || on.loads.length === 0) return passesOn ? [] : [fuse]
     const cell: NamedSum = {
       id: 'cell',
       subject: part.label,
@@ -200,9 +201,9 @@ function sources(
 const START_AND_JOIN_S = 5
 
 /** Mean current of what hangs on a source, A: over a whole turn of sleeping and waking where the node sleeps. */
-function meanA({ sleep }: Design, { currents }: Board, on: LoadedRail | undefined): number {
-  const awakeA = on?.idleA ?? 0.1
-  if (!sleep || !on) return Math.max(1e-6, awakeA)
+function meanA({ sleep }: Design, { currents }: Board, on: LoadedRail): number {
+  const awakeA = on.idleA
+  if (!sleep) return Math.max(1e-6, awakeA)
   const partsA = on.loads.reduce((sum, l) => sum + (l.partId === null ? 0 : l.idleA), 0)
   const awakeS = sleep.listenS + START_AND_JOIN_S
   const asleepA = partsA + currents.sleepA.likely

@@ -39,6 +39,10 @@ export interface Message {
 export interface Broker {
   publish(topic: string, payload: string, options: { retain: boolean; qos: 0 | 1 }): Promise<void>
   readonly clients: number
+  /** Connections a login has. */
+  connectionsOf(login: string): number
+  /** Ends them. */
+  cutOff(login: string): void
   close(): Promise<void>
 }
 
@@ -266,6 +270,10 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     publish: (topic, payload, { retain, qos }) => publish(aedes, { topic, payload: Buffer.from(payload), retain, qos }),
     get clients() {
       return aedes.connectedClients
+    },
+    connectionsOf: (login) => connections.get(login)?.size ?? 0,
+    cutOff: (login) => {
+      for (const client of connections.get(login) ?? []) client.close()
     },
     close: () =>
       new Promise((closed) => {

@@ -90,6 +90,14 @@ export class BrokerLink {
     return this.line.broker?.clients ?? 0
   }
 
+  connectionsOf(login: string): number {
+    return this.line.broker?.connectionsOf(login) ?? 0
+  }
+
+  cutOff(login: string): void {
+    this.line.broker?.cutOff(login)
+  }
+
   view(): BrokerView {
     const { host, port } = this.address
     return { host, port, kind: this.kept.kind, link: this.line.link }

@@ -1,7 +1,7 @@
 import { createHmac, randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
 import { promisify } from 'node:util'
 import type { Database } from '../db/database'
-import { allLogins, type LoginRow, putLogin, type Role } from '../db/loginRows'
+import { allLogins, deleteLogin, type LoginRow, putLogin, type Role } from '../db/loginRows'
 import { Turns } from './turns'
 
 /** Where a login is tried from, and whether anybody still waits for the answer. */
@@ -61,10 +61,27 @@ export class Logins {
     return null
   }
 
-  private async put(row: LoginRow): Promise<void> {
-    await putLogin(this.db, row)
-    this.byName.set(row.name, row)
-    for (const [mark, was] of this.right) if (was.name === row.name) this.right.delete(mark)
+  /** Logins of a role by name, with when their password was set, ISO 8601. */
+  ofRole(role: Role): { name: string; at: string }[] {
+    return [...this.byName.values()]
+      .filter((row) => row.role === role)
+      .map(({ name, created_at: at }) => ({ name, at: at.toISOString() }))
+      .sort((a, b) => (a.name < b.name ? -1 : 1))
+  }
+
+  async remove(name: string): Promise<void> {
+    await deleteLogin(this.db, name)
+    this.byName.delete(name)
+    this.forget(name)
+  }
+
+  private async put(row: Omit<LoginRow, 'created_at'>): Promise<void> {
+    this.byName.set(row.name, await putLogin(this.db, row))
+    this.forget(row.name)
+  }
+
+  private forget(name: string): void {
+    for (const [mark, was] of this.right) if (was.name === name) this.right.delete(mark)
   }
 
   has(name: string): boolean {

@@ -68,6 +68,9 @@ export async function connectOutside(o: OutsideOptions): Promise<Broker> {
     get clients() {
       return client.connected ? 1 : 0
     },
+    // Who else is connected there is not ours to know or to end.
+    connectionsOf: () => 0,
+    cutOff: () => undefined,
     close: () => client.endAsync(true),
   }
 }

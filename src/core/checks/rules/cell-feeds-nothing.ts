@@ -11,7 +11,10 @@ export const cellFeedsNothing: Rule = {
   source: 'The design itself.',
   check: (context) => {
     const { design, parts } = context
-    const used = new Set([design.boardFeed, ...inOrder(design.parts).flatMap(({ value }) => Object.values(value.feeds))])
+    const used = new Set([
+      design.boardFeed,
+      ...inOrder(design.parts).flatMap(({ value }) => Object.values(value.feeds)),
+    ])
     return parts.flatMap(({ id, part, kind }) => {
       const rails = kind.cell ? kind.terminals.filter((t) => t.role === 'source').map((t) => `${id}.${t.id}`) : []
       if (rails.length === 0 || rails.some((r) => used.has(r))) return []

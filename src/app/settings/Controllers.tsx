@@ -1,0 +1,112 @@
+'use client'
+import { useCallback, useEffect, useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import { z } from 'zod'
+import { ask } from '@/ui/live/api'
+import { say, useLive } from '@/ui/live/store'
+import { controllerName, type ControllerView, controllersSchema } from '@/wire/controllers'
+
+const made = z.object({ password: z.string() })
+
+/** Logins of home controllers: what one may do, made, shown once, renewed, withdrawn. */
+export function Controllers() {
+  const broker = useLive((s) => s.broker)
+  const [list, setList] = useState<ControllerView[]>([])
+  const [shown, setShown] = useState<{ name: string; password: string } | null>(null)
+  const [name, setName] = useState('')
+  const [problem, setProblem] = useState('')
+  const look = useCallback(async () => {
+    const a = await ask('/api/controllers', controllersSchema)
+    if (a.kind === 'ok') setList(a.value.controllers)
+  }, [])
+  useEffect(() => void look(), [look])
+  const put = async (wanted: string, renew: boolean) => {
+    const read = controllerName.safeParse(wanted)
+    if (!read.success) return setProblem(read.error.issues[0]?.message ?? '')
+    const a = await ask('/api/controllers', made, { name: read.data, renew })
+    if (a.kind !== 'ok') return setProblem(a.error)
+    setProblem('')
+    setName('')
+    setShown({ name: read.data, password: a.value.password })
+    await look()
+  }
+  const withdraw = async (gone: string) => {
+    const a = await ask('/api/controllers', z.object({}), { name: gone }, 'DELETE')
+    say(a.kind === 'ok' ? `${gone} can no longer log in.` : a.error, a.kind === 'ok' ? 'told' : 'refused')
+    if (shown?.name === gone) setShown(null)
+    await look()
+  }
+  return (
+    <section className="setting" aria-label="controllers">
+      <h2>Controllers</h2>
+      <p className="small soft">
+        A login for the home controller. It hears everything this shop publishes but sealed credentials and node files,
+        and may send commands to outputs; it may not send files, passwords or searches, and publishes nothing else.
+      </p>
+      {list.length > 0 && (
+        <table className="table">
+          <tbody>
+            {list.map((c) => (
+              <tr key={c.name} data-controller={c.name}>
+                <td>
+                  <b>{c.name}</b>
+                </td>
+                <td className="small">
+                  password of{' '}
+                  {new Date(c.at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })}
+                </td>
+                <td className="small">{c.connections > 0 ? 'connected' : 'not connected'}</td>
+                <td className="text-end">
+                  <Button variant="quiet" aria-label={`renew ${c.name}`} onClick={() => void put(c.name, true)}>
+                    New password
+                  </Button>{' '}
+                  <Button variant="quiet" aria-label={`withdraw ${c.name}`} onClick={() => void withdraw(c.name)}>
+                    Withdraw
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {shown && (
+        <div className="mb-2" role="status" data-shown="controller">
+          <p className="mb-1">
+            Enter this in the controller now; it is not shown again. Broker {broker.host}:{broker.port}, name{' '}
+            <b className="mono">{shown.name}</b>, password <b className="mono">{shown.password}</b>
+          </p>
+          <Button variant="quiet" onClick={() => setShown(null)}>
+            It is entered
+          </Button>
+        </div>
+      )}
+      <Form
+        className="d-flex gap-2 align-items-end"
+        onSubmit={(e) => {
+          e.preventDefault()
+          void put(name, false)
+        }}
+      >
+        <div>
+          <Form.Label htmlFor="controller-name">name of the new login</Form.Label>
+          <Form.Control
+            id="controller-name"
+            value={name}
+            autoComplete="off"
+            placeholder="house"
+            isInvalid={problem !== ''}
+            onChange={(e) => setName(e.target.value.toLowerCase())}
+          />
+        </div>
+        <Button type="submit" disabled={name === ''}>
+          Make the login
+        </Button>
+      </Form>
+      {problem && (
+        <div className="small" role="alert">
+          {problem}
+        </div>
+      )}
+    </section>
+  )
+}
