@@ -7,7 +7,8 @@ import { derive } from '@/core/derive/derive'
 import { countWords } from '@/ui/findings/countWords'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { inForce } from '@/ui/live/inForce'
-import { agoWords, nowWords, statusWords } from '@/ui/live/nowWords'
+import { GoneWhy } from '@/ui/live/GoneWhy'
+import { agoWords, goneNow, nowWords, statusWords } from '@/ui/live/nowWords'
 import { type ClientNode, useLive } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
 import { Shell } from '@/ui/shell/Shell'
@@ -31,6 +32,9 @@ export function Shop() {
       }),
     [nodes, order, catalog, shop],
   )
+  // What is gone stands first: that is what somebody comes here to see.
+  const gone = views.filter((v) => goneNow(v.node.live, now))
+  const sorted = [...gone, ...views.filter((v) => !gone.includes(v))]
 
   useKeys({ n: () => setAdding(true) }, { off: !loaded })
 
@@ -94,15 +98,16 @@ export function Shop() {
                 </tr>
               </thead>
               <tbody>
-                {views.map(({ node, around, rows, findings }) => {
+                {sorted.map(({ node, around, rows, findings }) => {
                   const settled = node.live.running ? 'as designed' : ''
                   return (
-                    <tr key={node.id}>
+                    <tr key={node.id} data-gone={goneNow(node.live, now) || undefined}>
                       <td>
                         <Link className="name" href={`/node/${node.design.slug}`}>
                           {node.design.name}
                         </Link>
                         <small>{around.place}</small>
+                        <GoneWhy node={node} now={now} />
                       </td>
                       <td style={{ maxWidth: 240 }}>
                         <span className="two-lines" title={rows.map((r) => r.signal.name).join(', ')}>

@@ -1,4 +1,5 @@
 import type { Signal } from '../../core/model/design'
+import { isGone, type Silence } from '../../core/publish/gone'
 import { isOverdue } from '../../core/publish/payload'
 import { fixed } from '../../core/units/format'
 import type { Channel } from '../../core/catalog/part'
@@ -7,11 +8,35 @@ import type { NodeLive } from '../../wire/protocol'
 export interface Now {
   value: string
   unit: string
-  tone: 'value' | 'unknown' | 'never'
+  tone: 'value' | 'unknown' | 'never' | 'gone'
 }
 
-/** The latest value of a signal as it stands in the loom. `now` is the time of day, ms. */
+/** True for a node that was here and is not; `now` is the time of day, ms. */
+export const goneNow = (live: NodeLive, now: number): boolean => now > 0 && isGone(silenceOf(live, ''), now / 1000)
+
+export const silenceOf = ({ status, heardAt, health }: NodeLive, network: string): Silence => ({
+  status,
+  heardAtS: heardAt === null ? null : Date.parse(heardAt) / 1000,
+  health,
+  network,
+})
+
+/**
+ * The latest value of a signal as it stands in the loom; of a node that is gone, what it was. `now` is the time of day,
+ * ms.
+ */
 export function nowWords(signal: Signal, signalId: string, channel: Channel, live: NodeLive, now: number): Now {
+  const words = lastWords(signal, signalId, channel, live, now)
+  const last = live.values[signalId]
+  if (!last || words.tone !== 'value' || channel.access === 'event' || !goneNow(live, now)) return words
+  return {
+    value: `was ${words.value}`,
+    unit: `${words.unit}${words.unit === '' ? '' : ' '}${agoWords(now - Date.parse(last.at))} ago`,
+    tone: 'gone',
+  }
+}
+
+function lastWords(signal: Signal, signalId: string, channel: Channel, live: NodeLive, now: number): Now {
   const last = live.values[signalId]
   if (!last) return { value: channel.access === 'event' ? 'not yet' : 'never', unit: '', tone: 'never' }
   if (last.value === null) return { value: 'unknown', unit: '', tone: 'unknown' }

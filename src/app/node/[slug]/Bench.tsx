@@ -4,7 +4,9 @@ import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import type { NodeView } from '@/ui/live/useNode'
 import { useNode } from '@/ui/live/useNode'
+import { GoneWhy } from '@/ui/live/GoneWhy'
 import { useLive } from '@/ui/live/store'
+import { useClock } from '@/ui/live/useClock'
 import { HistorySheet } from '@/ui/shell/HistorySheet'
 import { Shell } from '@/ui/shell/Shell'
 import { benchPlaces, type PlaceName } from '@/ui/shell/places'
@@ -18,6 +20,7 @@ interface BenchProps {
 /** One place of work on a node: shell, crumbs and the state of the node around what the bench itself shows. */
 export function Bench({ name, children }: BenchProps) {
   const view = useNode()
+  const now = useClock()
   const loaded = useLive((s) => s.loaded)
   const shop = useLive((s) => s.shop.name)
   const [history, setHistory] = useState(false)
@@ -70,6 +73,7 @@ export function Bench({ name, children }: BenchProps) {
         </>
       }
     >
+      <GoneWhy node={view.node} now={now} all />
       {children(view)}
       <HistorySheet nodeId={view.node.id} show={history} onHide={() => setHistory(false)} />
     </Shell>

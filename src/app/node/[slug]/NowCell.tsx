@@ -6,7 +6,7 @@ import { z } from 'zod'
 import type { ThreadRow } from '@/core/loom/threadRows'
 import { isLate } from '@/core/publish/staleness'
 import { ask } from '@/ui/live/api'
-import { agoWords, nowWords } from '@/ui/live/nowWords'
+import { agoWords, type Now, nowWords } from '@/ui/live/nowWords'
 import { say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 
@@ -16,21 +16,28 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
   const words = nowWords(row.signal, row.signalId, row.channel, live, now)
   const last = live.values[row.signalId]
   const age = last && now > 0 ? now - Date.parse(last.at) : 0
-  const late = row.access !== 'event' && isLate(row.signal.publish.intervalS, age)
+  const gone = words.tone === 'gone'
+  const late = !gone && row.access !== 'event' && isLate(row.signal.publish.intervalS, age)
   return (
     <>
       <b
         key={last?.at ?? 'none'}
-        className={row.access === 'event' || !last ? '' : 'changed'}
+        className={stateClass(words.tone, row.access === 'event' || !last)}
         data-value={String(last?.value ?? '')}
         style={words.tone === 'value' ? undefined : { fontSize: '1.03rem', fontWeight: 450 }}
       >
         {words.value} <span className="unit">{words.unit}</span>
       </b>
       {late && <small>{agoWords(age)} old</small>}
-      {!late && <Act view={view} row={row} last={last?.value ?? null} />}
+      {!late && !gone && <Act view={view} row={row} last={last?.value ?? null} />}
     </>
   )
+}
+
+/** Greyed where the node is gone; a value that comes is seen to come. */
+function stateClass(tone: Now['tone'], still: boolean): string {
+  if (tone === 'gone') return 'gone'
+  return still ? '' : 'changed'
 }
 
 /** What a person can do to an output from here. */
