@@ -178,8 +178,9 @@ function FirstNow({ node, now, row }: { node: ClientNode; now: number; row: Thre
   if (!row) return null
   const words = nowWords(row.signal, row.signalId, row.channel, node.live, now)
   return (
-    <>
+    <span className={words.tone === 'gone' ? 'gone' : undefined}>
       {words.value} <small style={{ display: 'inline' }}>{words.unit}</small>
-    </>
+      {words.age !== undefined && <small>{words.age}</small>}
+    </span>
   )
 }

@@ -869,6 +869,7 @@ test('every rule has been seen to trigger here, but for those whose tests stand 
   const beside = [
     ...IN_HARM,
     'address-clash',
+    'cell-feeds-nothing',
     'codes-too-short',
     'input-over-maximum',
     'ladder-gap',

@@ -3,7 +3,7 @@ import { goneReasons, isGone, type Silence } from '../../src/core/publish/gone'
 
 const NOW = 1_800_000_000
 const UP = { up: true, why: null }
-const health = { dbm: -60, uptimeS: 5, freeB: 1, supplyV: null, restart: 'power', revision: 1 }
+const health = { dbm: -60, uptimeS: 5000, freeB: 1, supplyV: null, restart: 'power', revision: 1 }
 const node = (over: Partial<Silence> = {}): Silence => ({
   status: { is: 'offline' },
   heardAtS: NOW - 240,
@@ -26,8 +26,8 @@ test('the likeliest reason comes first: broker, network, supply, radio, sleep, a
   expect(first(node(), [online], { up: false, why: 'refused' } as never)).toMatch(/broker itself.*refused/)
   expect(first(node({ health: weak }), [node(), node()])).toMatch(/Every node of network “house”/)
   expect(first(node({ health: weak }), [node({ network: 'yard' }), online])).toMatch(/−86 dBm/)
-  expect(first(node({ health: { ...weak, restart: 'brown-out' } }))).toMatch(/dip of its supply/)
-  expect(first(node({ health: { ...health, restart: 'watchdog' } }))).toMatch(/watchdog/)
+  expect(first(node({ health: { ...weak, uptimeS: 40 } }))).toMatch(/power for only 40 s/)
+  expect(first(node({ health: { ...health, restart: 'watchdog' } }))).toMatch(/stood still or crashed/)
   expect(first(node({ status: { is: 'asleep', for: 60, back: NOW - 600 } }))).toMatch(/has not come back/)
   expect(first(node())).toMatch(/without a goodbye/)
   expect(goneReasons(online, [], UP, NOW)).toEqual([])

@@ -59,17 +59,20 @@ function networkDown({ network }: Silence, others: readonly Silence[], nowS: num
   }
 }
 
+/** A node that had power for less than this before it went may have a supply that comes and goes, s. */
+const SHORT_UP_S = 300
+
 function weakSupply({ health }: Silence): GoneReason | null {
-  if (health?.restart !== 'brown-out' && health?.restart !== 'watchdog') return null
-  return health.restart === 'brown-out'
-    ? {
-        words: 'Its last start followed a dip of its supply.',
-        next: 'Measure the supply at the board while the radio sends: a longer or thinner cable, a weak supply or cell.',
-      }
-    : {
-        words: 'Its last start was its watchdog’s: the program had stood still.',
-        next: 'Read what it says on its cable at start; take off the part added last and see whether it stays.',
-      }
+  if (health?.restart === 'power' && health.uptimeS < SHORT_UP_S)
+    return {
+      words: `It had had power for only ${Math.round(health.uptimeS)} s: its supply may come and go.`,
+      next: 'Measure the supply at the board while the radio sends: a long or thin cable, a weak supply or cell.',
+    }
+  if (health?.restart !== 'watchdog' && health?.restart !== 'firmware') return null
+  return {
+    words: 'It had not started by itself: its program had stood still or crashed.',
+    next: 'Read what it says on its cable at start; take off the part added last and see whether it stays.',
+  }
 }
 
 function weakRadio({ health }: Silence): GoneReason | null {

@@ -9,6 +9,8 @@ export interface Now {
   value: string
   unit: string
   tone: 'value' | 'unknown' | 'never' | 'gone'
+  /** How long ago, of a node that is gone. */
+  age?: string
 }
 
 /** True for a node that was here and is not; `now` is the time of day, ms. */
@@ -31,8 +33,9 @@ export function nowWords(signal: Signal, signalId: string, channel: Channel, liv
   if (!last || words.tone !== 'value' || channel.access === 'event' || !goneNow(live, now)) return words
   return {
     value: `was ${words.value}`,
-    unit: `${words.unit}${words.unit === '' ? '' : ' '}${agoWords(now - Date.parse(last.at))} ago`,
+    unit: words.unit,
     tone: 'gone',
+    age: `${agoWords(now - Date.parse(last.at))} ago`,
   }
 }
 

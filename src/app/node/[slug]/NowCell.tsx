@@ -29,6 +29,7 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
         {words.value} <span className="unit">{words.unit}</span>
       </b>
       {late && <small>{agoWords(age)} old</small>}
+      {words.age !== undefined && <small>{words.age}</small>}
       {!late && !gone && <Act view={view} row={row} last={last?.value ?? null} />}
     </>
   )
