@@ -81,7 +81,7 @@ class DemoHost implements Guest {
     await logins.set('controller', 'controller', null, this.passwords.controllerPassword)
     await logins.set('standin', 'standin', null, this.passwords.standinPassword)
     const folder = path.join(this.project, 'demo/designs')
-    const first = workshop.all().length === 0
+    const first = workshop.all().length === 0 && (await this.product.lifecycle.retired()).length === 0
     fs.mkdirSync(this.standins, { recursive: true, mode: 0o700 })
     await this.openAir()
     for (const name of fs.readdirSync(folder).sort()) {

@@ -19,6 +19,7 @@ import { LiveStream } from './live/stream'
 import { Bundles } from './nodes/bundles'
 import { Commands } from './nodes/commands'
 import { Gate } from './nodes/gate'
+import { Lifecycle } from './nodes/lifecycle'
 import { Revisions } from './nodes/revisions'
 import { Workshop } from './nodes/workshop'
 import { Credentials } from './secrets/credentials'
@@ -58,6 +59,7 @@ interface Parts {
   commands: Commands
   bundles: Bundles
   gate: Gate
+  lifecycle: Lifecycle
   controllers: Controllers
   backups: Backups
 }
@@ -139,6 +141,10 @@ export class Product {
 
   get gate(): Gate {
     return this.parts.gate
+  }
+
+  get lifecycle(): Lifecycle {
+    return this.parts.lifecycle
   }
 
   get controllers(): Controllers {
@@ -288,6 +294,13 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       simulated: (id) => product()?.guest?.holdsBoard(id) ?? false,
     }),
     gate: new Gate({ ...shared, catalog: () => shelf.catalog }),
+    lifecycle: new Lifecycle({
+      ...shared,
+      logins,
+      retainedBelow: (topic) => ingest.buffer.retainedTopics(topic),
+      clear: (topic) => link.publish(topic, '', true),
+      cutOff: (login) => link.cutOff(login),
+    }),
     controllers: new Controllers({
       ...shared,
       logins,

@@ -89,6 +89,7 @@ export interface Trouble {
 
 export type LiveEvent =
   | { kind: 'node'; node: NodeState }
+  | { kind: 'node-gone'; node: string }
   | { kind: 'edit'; node: string; seq: number; editId: string; body: EditBody; author: string }
   | { kind: 'value'; node: string; signal: string; value: Scalar; at: string }
   | { kind: 'live'; node: string; live: Omit<NodeLive, 'values'> }

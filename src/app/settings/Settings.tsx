@@ -14,6 +14,7 @@ import { Credentials } from './Credentials'
 import { HeldBack } from './HeldBack'
 import { Networks } from './Networks'
 import { Places } from './Places'
+import { RetiredNodes } from './RetiredNodes'
 import { Sessions } from './Sessions'
 import { ShopFile } from './ShopFile'
 
@@ -67,6 +68,7 @@ export function Settings() {
           {settings && <BrokerForm kept={settings} onKept={setSettings} />}
           <ShopFile />
           <Backup />
+          <RetiredNodes />
           <Copies />
           <Sessions />
         </div>

@@ -71,6 +71,11 @@ export class Logins {
 
   async remove(name: string): Promise<void> {
     await deleteLogin(this.db, name)
+    this.forgotten(name)
+  }
+
+  /** A login whose row is gone with something else lets nobody in any more. */
+  forgotten(name: string): void {
     this.byName.delete(name)
     this.forget(name)
   }

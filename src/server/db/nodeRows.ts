@@ -13,7 +13,7 @@ const nodeRow = z.object({
 export type NodeRow = z.infer<typeof nodeRow>
 
 export function allNodes(db: Database): Promise<NodeRow[]> {
-  return db.query(nodeRow, 'select id, design, seq from nodes order by created_at, slug')
+  return db.query(nodeRow, 'select id, design, seq from nodes where retired_at is null order by created_at, slug')
 }
 
 /** What begins a node; to be written together. */

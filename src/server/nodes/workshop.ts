@@ -197,6 +197,21 @@ export class Workshop {
     return { kind: 'saved', seq }
   }
 
+  /** A node is in the shop no more. */
+  leave(id: string): void {
+    this.nodes.delete(id)
+    this.formerSlugs.delete(id)
+    this.slugLists.delete(id)
+    this.stream.emit({ kind: 'node-gone', node: id })
+  }
+
+  /** One that was retired is back, as it was. */
+  come({ id, design, seq }: { id: string; design: Design; seq: number }): void {
+    const node = { id, design: asNow(design, withItems(this.shelf.catalog, design.items)), seq, live: nothingHeard() }
+    this.nodes.set(id, node)
+    this.stream.emit({ kind: 'node', node })
+  }
+
   async acknowledge(id: string, finding: string, name: string, title: string): Promise<void> {
     await acknowledge(this.db, id, finding, name, title)
     const live = this.nodes.get(id)?.live

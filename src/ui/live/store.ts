@@ -172,6 +172,11 @@ export function takeEvent(event: LiveEvent): void {
         order: [...s.order.filter((id) => id !== event.node.id), event.node.id],
       }))
       return
+    case 'node-gone':
+      return set((s) => {
+        const { [event.node]: _, ...nodes } = s.nodes
+        return { nodes, order: s.order.filter((id) => id !== event.node) }
+      })
     case 'edit':
       return takeEdit(event.node, event.seq, event.editId, event.body)
     case 'shop-edit':

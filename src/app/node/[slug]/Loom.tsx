@@ -17,6 +17,7 @@ import { ThreadRun } from '@/ui/thread/ThreadRun'
 import { Fact, heardWords } from '../../Shop'
 import { AddPart } from './AddPart'
 import { Bench } from './Bench'
+import { NodeActs } from './NodeActs'
 import { NowCell } from './NowCell'
 import { RunningFact } from './RunningFact'
 
@@ -105,6 +106,7 @@ function LoomOf({ view }: { view: NodeView }) {
               </Button>
             </div>
           )}
+          <NodeActs view={view} />
         </div>
         <aside className="margin" aria-label="margin">
           <Margin
