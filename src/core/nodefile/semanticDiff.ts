@@ -195,11 +195,19 @@ export function guardWords(g: Guard): string {
     : `never together: ${g.of.join(', ')}`
 }
 
-export function triggerText(when: LocalRule['when']): string {
+/** A unit levels are said in, and the factor that leads there from the file's. */
+interface Shown {
+  factor: number
+  unit: string
+}
+const AS_IS: Shown = { factor: 1, unit: '' }
+
+export function triggerText(when: LocalRule['when'], { factor, unit } = AS_IS): string {
   if (when === null) return 'unknown'
   if (typeof when === 'boolean') return when ? 'on' : 'off'
   if (typeof when === 'string') return when
-  return 'above' in when ? `above ${when.above}` : `below ${when.below}`
+  const level = Number((('above' in when ? when.above : when.below) * factor).toPrecision(9))
+  return `${'above' in when ? 'above' : 'below'} ${level}${unit === '' ? '' : ` ${unit}`}`
 }
 
 const WORKS_WORDS = { always: '', alone: ', while there is no broker', detached: ', detached' }
@@ -210,6 +218,6 @@ function doesWords(does: LocalRule['do']): string {
   return does ? 'on' : 'off'
 }
 
-export function ruleWords(r: LocalRule): string {
-  return `${r.from} ${triggerText(r.when)} → ${r.to} ${doesWords(r.do)}${WORKS_WORDS[r.works ?? 'always']}`
+export function ruleWords(r: LocalRule, shown?: Shown): string {
+  return `${r.from} ${triggerText(r.when, shown)} → ${r.to} ${doesWords(r.do)}${WORKS_WORDS[r.works ?? 'always']}`
 }

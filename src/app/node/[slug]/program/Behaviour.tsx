@@ -1,4 +1,8 @@
 'use client'
+import type { Catalog } from '@/core/catalog/catalog'
+import { unitFactor } from '@/core/units/convert'
+import { SameOnOthers } from '@/ui/fields/SameOnOthers'
+import { rulesInOrder } from '@/core/edits/sameOnOthers'
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import type { Channel } from '@/core/catalog/part'
@@ -72,7 +76,7 @@ export function Behaviour({ view }: { view: NodeView }) {
           </thead>
           <tbody>
             {presses.map((r) => (
-              <PressRow key={r.id} nodeId={id} row={r} />
+              <PressRow key={r.id} view={view} row={r} />
             ))}
           </tbody>
         </table>
@@ -95,9 +99,12 @@ export function Behaviour({ view }: { view: NodeView }) {
             </Button>
           </li>
         ))}
-        {byId(design.rules).map(({ id: ruleId, value: r }) => (
+        {rulesInOrder(design).map(({ id: ruleId, value: r }) => (
           <li key={ruleId} data-rule={ruleId}>
-            {ruleWords({ ...r, from: name(design, r.from), to: name(design, r.to) })}{' '}
+            {ruleWords(
+              { ...r, from: name(design, r.from), to: name(design, r.to) },
+              shownUnit(design, catalog, r.from),
+            )}{' '}
             <Button variant="bare" onClick={() => edit(id, { kind: 'set-rule', ruleId, rule: null })}>
               drop
             </Button>
@@ -119,6 +126,13 @@ export function Behaviour({ view }: { view: NodeView }) {
 const name = (design: Design, id: string) => {
   const s = design.signals[id]
   return s ? `${s.tag} ${s.name}` : id
+}
+/** The unit a reading is shown in, and what leads there from its part's. */
+function shownUnit(design: Design, catalog: Catalog, id: string) {
+  const signal = design.signals[id]
+  const channel = signal && channelOf(design, catalog, signal)
+  if (!signal || channel?.access !== 'reading') return { factor: 1, unit: '' }
+  return { factor: unitFactor(channel.unit, signal.publish.unit), unit: signal.publish.unit }
 }
 const condition = (nodeId: string, signalId: string, set: Partial<Conditioning>) =>
   edit(nodeId, { kind: 'condition', signalId, set })
@@ -206,7 +220,8 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
   )
 }
 
-function PressRow({ nodeId, row: { id, signal } }: { nodeId: string; row: Row }) {
+function PressRow({ view, row: { id, signal } }: { view: NodeView; row: Row }) {
+  const nodeId = view.node.id
   const c = signal.conditioning
   const times = { used: c.patterns, gapMs: c.gapMs, longMs: c.longMs, repeatMs: 300 }
   const toggle = (p: (typeof PATTERNS)[number]) => {
@@ -256,7 +271,9 @@ function PressRow({ nodeId, row: { id, signal } }: { nodeId: string; row: Row })
           onSave={(longMs) => condition(nodeId, id, { longMs })}
         />
       </td>
-      <td className="small">{told.join(', ')}</td>
+      <td className="small">
+        {told.join(', ')} <SameOnOthers view={view} signalId={id} />
+      </td>
     </tr>
   )
 }
@@ -301,8 +318,12 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   const trigger = triggers[which < triggers.length ? which : 0]
   if (!source || trigger === undefined) return null
   const crosses = typeof trigger === 'object' && trigger !== null
+  const shown =
+    source.channel.access === 'reading'
+      ? { factor: unitFactor(source.channel.unit, source.signal.publish.unit), unit: source.signal.publish.unit }
+      : { factor: 1, unit: '' }
   const add = () => {
-    const at = Number(level.replace(',', '.'))
+    const at = Number(level.replace(',', '.')) / shown.factor
     const when: Trigger = crosses ? crossing(trigger, at) : trigger
     edit(nodeId, {
       kind: 'set-rule',
@@ -348,7 +369,7 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
       </div>
       {crosses && (
         <div>
-          <Form.Label htmlFor="r-level">{source.channel.access === 'reading' ? source.channel.unit : ''}</Form.Label>
+          <Form.Label htmlFor="r-level">{shown.unit}</Form.Label>
           <Form.Control
             id="r-level"
             style={{ width: 90 }}

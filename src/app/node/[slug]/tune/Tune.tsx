@@ -7,6 +7,7 @@ import { z } from 'zod'
 import { inOrder, type Conditioning } from '@/core/model/design'
 import { channelOf } from '@/core/publish/describe'
 import { EditField } from '@/ui/fields/EditField'
+import { SameOnOthers } from '@/ui/fields/SameOnOthers'
 import { numberIn } from '@/ui/fields/numberIn'
 import { Margin } from '@/ui/findings/Margin'
 import { edit } from '@/ui/live/store'
@@ -58,6 +59,11 @@ function TuneOf({ view }: { view: NodeView }) {
             access={channel.access}
             level={channel.access === 'reading' && channel.proposes.geometry === 'level'}
           />
+        )}
+        {chosen && (
+          <div className="fact">
+            <SameOnOthers view={view} signalId={chosen.id} />
+          </div>
         )}
         <RunningFact view={view} />
       </div>
