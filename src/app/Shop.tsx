@@ -64,7 +64,7 @@ export function Shop() {
       <div className="title">
         <h1>Shop</h1>
         <Fact name="nodes" value={heard(`${views.length}${unbuilt > 0 ? `, ${unbuilt} never run` : ''}`)} />
-        <Fact name="threads" value={heard(`${threads.filter((r) => r.woven).length} of ${threads.length} woven`)} />
+        <Fact name="threads" value={heard(`${threads.filter((r) => r.woven).length} of ${threads.length} designed`)} />
         <Fact name="standing" value={heard(countWords(standing))} />
         <Fact name="behind their design" value={heard(late === 0 ? 'none' : some)} />
         <Fact name="messages" value={heard(`${counts.perMinute} a minute`)} />

@@ -201,15 +201,15 @@ function bundle({ design, catalog, around }: Given): Told {
 }
 
 const USAGE = [
-  'vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv)',
+  'bin/vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv)',
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
-  'vivid bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]',
+  'bin/vivid bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]',
   '                         what goes onto the board, without passwords',
-  'vivid complete BUNDLE.zip SECRET.json [FILE.zip]   passwords into a bundle, from its filled-in secret.example.json',
-  'vivid install BUNDLE.zip PORT        onto the board at this serial port',
-  'vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
-  'vivid restore FILE DIR   a new data folder from such a file',
-  'vivid data DIR [--use NAME | --clear NAME | --begin-anew]   what a data folder holds, and bringing a copy back',
+  'bin/vivid complete BUNDLE.zip SECRET.json [FILE.zip]   passwords into a bundle, from its filled-in secret.example.json',
+  'bin/vivid install BUNDLE.zip PORT        onto the board at this serial port',
+  'bin/vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
+  'bin/vivid restore FILE DIR   a new data folder from such a file',
+  'bin/vivid data DIR [--use NAME | --clear NAME | --begin-anew]   what a data folder holds, and bringing a copy back',
 ].join('\n')
 
 function fail(message: string): never {
@@ -242,6 +242,16 @@ else if (name === 'data' && file !== undefined) told(() => dataFolder(file, proc
 else runOnDesign(name ?? '', file)
 
 function runOnDesign(command: string, at: string | undefined): void {
+  const others: Record<string, string> = {
+    install: 'install BUNDLE.zip PORT',
+    complete: 'complete BUNDLE.zip SECRET.json [FILE.zip]',
+    backup: 'backup FILE',
+    restore: 'restore FILE DIR',
+    data: 'data DIR',
+  }
+  // A command that is there and lacks what it works on.
+  if (others[command] !== undefined) return fail(`Something is missing: bin/vivid ${others[command]}`)
+  if (at === undefined && fs.existsSync(command)) return fail(`Do what with it? bin/vivid check ${command}\n${USAGE}`)
   const run = command === 'bundle' ? bundle : COMMANDS[command]?.run
   if (!run) {
     const near = nearestWord(command, [
@@ -255,7 +265,7 @@ function runOnDesign(command: string, at: string | undefined): void {
     ])
     return fail(`${command && `There is no command “${command}”${near ? `; did you mean “${near}”?` : '.'}\n`}${USAGE}`)
   }
-  if (at === undefined) return fail(`Which design? vivid ${command} DESIGN.json`)
+  if (at === undefined) return fail(`Which design? bin/vivid ${command} DESIGN.json`)
   const text = readText(at)
   const read = readDesign(text, builtInCatalog)
   if (!read.ok) {

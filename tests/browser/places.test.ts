@@ -99,3 +99,75 @@ describe('the shop document', () => {
     expect(readShop(shopText(after))).toMatchObject({ value: { currency: 'EUR', places: { loft: { name: 'Loft' } } } })
   })
 })
+
+/** What a person does in the demo's workshop by hand. */
+const standin = (body: unknown) =>
+  fetch(`${opened.demo.url}/api/standin`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  })
+
+describe('the shop by hand', () => {
+  test('a gone node stands first, says what it was and why, and what to look at next', async () => {
+    await page.go('/')
+    await page.sees('it is here', async () => /\d/.test(await page.text('.nodes tbody')))
+    await standin({ board: 'kiln-vent', deed: { fault: 'no network', for: 600 } })
+    await page.sees(
+      'first of all rows',
+      async () => /^kiln-vent[\s\S]*without a goodbye/.test(await page.text('.nodes tbody tr:first-child[data-gone]')),
+      60_000,
+    )
+    await page.go('/node/kiln-vent')
+    await page.sees('reasons', async () => /kiln-vent is gone[\s\S]*supply is there/.test(await page.text('.gone-why')))
+    await page.sees('what it was', async () =>
+      /was (on|off)[\s\S]*ago/.test(await page.text('[data-signal="extractor"] .now')),
+    )
+    expect(await page.count('[data-signal="extractor"] [data-switch]')).toBe(0)
+    await opened.noViolations()
+  })
+
+  test('a controller’s login is made, shown once, and withdrawn', async () => {
+    await page.go('/settings')
+    await page.type('#controller-name', 'attic')
+    await page.press('Make the login')
+    await page.sees('its password, once', async () =>
+      /name attic, password \S{20}/.test(await page.text('[data-shown="controller"]')),
+    )
+    await opened.noViolations()
+    await page.press('It is entered')
+    await page.sees('no password', async () => (await page.count('[data-shown="controller"]')) === 0)
+    await page.click('[aria-label="withdraw attic"]')
+    await page.sees('gone', async () => (await page.count('[data-controller="attic"]')) === 0)
+  })
+
+  test('short and long on one key are on all keys of the panel by one more press', async () => {
+    await page.go('/node/wheel-panel/program')
+    await page.press('What it does by itself')
+    const first = '[data-presses]:nth-of-type(1)'
+    await page.find(first)
+    await page.click(`${first} .chips button:nth-of-type(5)`)
+    await page.click(`${first} [data-same]`)
+    await page.sees('nothing is left to give', async () => (await page.count(`${first} [data-same]`)) === 0)
+    await page.held('z', Key.CONTROL)
+    await page.sees('taken back in one', async () => (await page.count(`${first} [data-same]`)) === 1)
+  })
+
+  test('a node is copied, retired, and deleted with its name typed', async () => {
+    await page.go('/node/gallery-door')
+    await page.press('Copy this node')
+    await page.press('Copy')
+    await page.sees('the copy', async () => /gallery-door 2/.test(await page.text('h1')))
+    await page.press('Retire it')
+    await page.press('Retire gallery-door 2')
+    await page.sees('the shop without it', async () =>
+      /^(?![\s\S]*gallery-door 2)[\s\S]*slip-tank/.test(await page.text('.nodes')),
+    )
+    await page.go('/settings')
+    await page.find('[data-retired]')
+    expect(await page.attribute('[data-retired] button[type="submit"]', 'disabled')).not.toBeNull()
+    await page.type('[data-retired] input', 'gallery-door 2')
+    await page.press('Delete for good')
+    await page.sees('deleted', async () => (await page.count('[data-retired]')) === 0)
+  })
+})

@@ -37,13 +37,13 @@ export function lineWorking(
     steps.push({
       gives: 'gain',
       formula: 'a = Σ(x−x̄)(y−ȳ) / Σ(x−x̄)²',
-      numbers: `${pairs.length} pairs`,
+      numbers: `${pairs.length} ${pairs.length === 1 ? 'pair' : 'pairs'}`,
       result: `× ${fixed(fit.gain, 4)}${fit.error ? ` ± ${fixed(fit.error.gain, 4)}` : ''}`,
     })
     steps.push({
       gives: 'offset',
       formula: 'b = ȳ − a · x̄',
-      numbers: `${pairs.length} pairs`,
+      numbers: `${pairs.length} ${pairs.length === 1 ? 'pair' : 'pairs'}`,
       result: `${signed(fit.offset * scale, decimals)}${fit.error ? ` ± ${fixed(fit.error.offset * scale, decimals)}` : ''} ${unit}`,
     })
   }

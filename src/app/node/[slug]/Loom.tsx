@@ -64,7 +64,9 @@ function LoomOf({ view }: { view: NodeView }) {
   const [at, setAt] = useState<{ signal: string | null; column: Column }>({ signal: asked, column: 'part' })
   const [adding, setAdding] = useState(false)
   const focusRow = derived.rows.find((r) => r.signalId === at.signal)
-  const woven = derived.rows.filter((r) => r.woven).length
+  const designed = derived.rows.filter((r) => r.woven).length
+  const { wires } = derived.wiring
+  const made = wires.filter((w) => node.design.wires[w.key]?.made).length
 
   useKeys({ n: () => setAdding(true) })
 
@@ -74,9 +76,10 @@ function LoomOf({ view }: { view: NodeView }) {
         <NodeName view={view} />
         <Fact name="board" value={board.name} />
         <Fact
-          name="woven"
-          value={`${woven} of ${derived.rows.length} ${derived.rows.length === 1 ? 'thread' : 'threads'}`}
+          name="designed"
+          value={`${designed} of ${derived.rows.length} ${derived.rows.length === 1 ? 'thread' : 'threads'}`}
         />
+        <Fact name="made" value={`${made} of ${wires.length} wires`} />
         <RunningFact view={view} />
         <Fact
           name="heard"

@@ -78,7 +78,8 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
           {signal.calibration ? (
             <>
               × {fixed(signal.calibration.gain, 4)} {signed(signal.calibration.offset * scale, decimals)} {unit}, from{' '}
-              {signal.calibration.points} pairs on {signal.calibration.date}.{' '}
+              {signal.calibration.points} {signal.calibration.points === 1 ? 'pair' : 'pairs'} on{' '}
+              {signal.calibration.date}.{' '}
               <Button variant="bare" onClick={() => edit(node.id, { kind: 'calibrate', signalId, calibration: null })}>
                 drop it
               </Button>

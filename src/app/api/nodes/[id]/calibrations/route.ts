@@ -28,7 +28,7 @@ export function POST(request: Request, context: { params: Promise<{ id: string }
     await insertCalibration(
       product.db,
       { id, node: node.id, signal, initials, reference, pairs, fit: kept },
-      `${tag} calibrated with ${pairs.length} pairs against ${reference}`,
+      `${tag} calibrated with ${pairs.length} ${pairs.length === 1 ? 'pair' : 'pairs'} against ${reference}`,
     )
     return Response.json({ gain: fit.gain, offset: fit.offset }, { status: 201 })
   })
