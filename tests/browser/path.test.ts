@@ -164,12 +164,6 @@ test('two tape-measure pairs make the published level right', async () => {
   )
   await page.saved()
   await page.press('Send')
-  await page.sees('what stands against it', async () =>
-    /ECHO can reach 5\.00 V[\s\S]*The logbook keeps/.test(await page.text('.modal')),
-  )
-  await noViolations()
-  await page.type('#go-on-by', 'bench hand')
-  await page.press('Send all the same')
   await page.sees(
     'the node runs the design',
     async () => (await page.attribute('[data-running]', 'data-current')) === 'true',

@@ -115,7 +115,10 @@ describe('the shop by hand', () => {
     await standin({ board: 'kiln-vent', deed: { fault: 'no network', for: 600 } })
     await page.sees(
       'first of all rows',
-      async () => /^kiln-vent[\s\S]*without a goodbye/.test(await page.text('.nodes tbody tr:first-child[data-gone]')),
+      async () =>
+        /^kiln-vent[\s\S]*(power for only|without a goodbye)/.test(
+          await page.text('.nodes tbody tr:first-child[data-gone]'),
+        ),
       60_000,
     )
     await page.go('/node/kiln-vent')
@@ -125,6 +128,29 @@ describe('the shop by hand', () => {
     )
     expect(await page.count('[data-signal="extractor"] [data-switch]')).toBe(0)
     await opened.noViolations()
+  })
+
+  test('sending past a stop names it, asks who goes on, and the logbook keeps that', async () => {
+    await page.go('/node/slip-tank/tune?thread=slevel')
+    await page.find('#median')
+    await page.keys()
+    await opened.driver.executeScript(
+      `const m = document.querySelector('#median'); const set = Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set; set.call(m, '9'); m.dispatchEvent(new Event('change', { bubbles: true }))`,
+    )
+    await page.saved()
+    await page.press('Send')
+    await page.sees('what stands', async () =>
+      /ECHO can reach 5\.00 V[\s\S]*logbook keeps/.test(await page.text('.modal')),
+    )
+    await opened.noViolations()
+    await page.type('#go-on-by', 'bench hand')
+    await page.press('Send all the same')
+    await page.sees('it runs', async () => (await page.attribute('[data-running]', 'data-current')) === 'true', 40_000)
+    await page.press('history')
+    await page.sees('who went on', async () =>
+      /bench hand[\s\S]*revision 2 sent past[\s\S]*ECHO can reach/.test(await page.text('.modal')),
+    )
+    await page.keys(Key.ESCAPE)
   })
 
   test('a controller’s login is made, shown once, and withdrawn', async () => {
@@ -156,7 +182,7 @@ describe('the shop by hand', () => {
   test('a node is copied, retired, and deleted with its name typed', async () => {
     await page.go('/node/gallery-door')
     await page.press('Copy this node')
-    await page.press('Copy')
+    await page.press('Make the copy')
     await page.sees('the copy', async () => /gallery-door 2/.test(await page.text('h1')))
     await page.press('Retire it')
     await page.press('Retire gallery-door 2')

@@ -50,7 +50,7 @@ export function NodeActs({ view }: { view: NodeView }) {
             <Form.Label htmlFor="copy-name">name of the copy</Form.Label>
             <Form.Control id="copy-name" value={name} autoFocus onChange={(e) => setName(e.target.value)} />
           </div>
-          <Button type="submit">Copy</Button>
+          <Button type="submit">Make the copy</Button>
         </Form>
       )}
       {doing === 'retire' && (
