@@ -241,7 +241,8 @@ else if (name === 'complete' && file !== undefined && rest[0] !== undefined)
 else if (name === 'data' && file !== undefined) told(() => dataFolder(file, process.argv.slice(4)))
 else runOnDesign(name ?? '', file)
 
-function runOnDesign(command: string, at: string | undefined): void {
+/** A command that is there and lacks what it works on, or a file and no command. */
+function sayWhatIsMissing(command: string, at: string | undefined): void {
   const others: Record<string, string> = {
     install: 'install BUNDLE.zip PORT',
     complete: 'complete BUNDLE.zip SECRET.json [FILE.zip]',
@@ -249,9 +250,12 @@ function runOnDesign(command: string, at: string | undefined): void {
     restore: 'restore FILE DIR',
     data: 'data DIR',
   }
-  // A command that is there and lacks what it works on.
-  if (others[command] !== undefined) return fail(`Something is missing: bin/vivid ${others[command]}`)
-  if (at === undefined && fs.existsSync(command)) return fail(`Do what with it? bin/vivid check ${command}\n${USAGE}`)
+  if (others[command] !== undefined) fail(`Something is missing: bin/vivid ${others[command]}`)
+  if (at === undefined && fs.existsSync(command)) fail(`Do what with it? bin/vivid check ${command}\n${USAGE}`)
+}
+
+function runOnDesign(command: string, at: string | undefined): void {
+  sayWhatIsMissing(command, at)
   const run = command === 'bundle' ? bundle : COMMANDS[command]?.run
   if (!run) {
     const near = nearestWord(command, [

@@ -1,5 +1,5 @@
 'use client'
-import { useCallback, useEffect, useState } from 'react'
+import { useEffect, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { ask } from '@/ui/live/api'
@@ -15,11 +15,11 @@ export function Controllers() {
   const [shown, setShown] = useState<{ name: string; password: string } | null>(null)
   const [name, setName] = useState('')
   const [problem, setProblem] = useState('')
-  const look = useCallback(async () => {
-    const a = await ask('/api/controllers', controllersSchema)
-    if (a.kind === 'ok') setList(a.value.controllers)
-  }, [])
-  useEffect(() => void look(), [look])
+  const [round, setRound] = useState(0)
+  const look = () => setRound((n) => n + 1)
+  useEffect(() => {
+    void ask('/api/controllers', controllersSchema).then((a) => a.kind === 'ok' && setList(a.value.controllers))
+  }, [round])
   const put = async (wanted: string, renew: boolean) => {
     const read = controllerName.safeParse(wanted)
     if (!read.success) return setProblem(read.error.issues[0]?.message ?? '')
@@ -28,13 +28,13 @@ export function Controllers() {
     setProblem('')
     setName('')
     setShown({ name: read.data, password: a.value.password })
-    await look()
+    look()
   }
   const withdraw = async (gone: string) => {
     const a = await ask('/api/controllers', z.object({}), { name: gone }, 'DELETE')
     say(a.kind === 'ok' ? `${gone} can no longer log in.` : a.error, a.kind === 'ok' ? 'told' : 'refused')
     if (shown?.name === gone) setShown(null)
-    await look()
+    look()
   }
   return (
     <section className="setting" aria-label="controllers">

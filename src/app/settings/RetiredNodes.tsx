@@ -1,5 +1,5 @@
 'use client'
-import { useCallback, useEffect, useState } from 'react'
+import { useEffect, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { ask } from '@/ui/live/api'
@@ -9,11 +9,11 @@ import { type Retired, retiredListSchema } from '@/wire/retired'
 /** Nodes that were taken out of the shop: brought back, or deleted for good with their name typed. */
 export function RetiredNodes() {
   const [list, setList] = useState<Retired[]>([])
-  const look = useCallback(async () => {
-    const a = await ask('/api/retired', retiredListSchema)
-    if (a.kind === 'ok') setList(a.value.retired)
-  }, [])
-  useEffect(() => void look(), [look])
+  const [round, setRound] = useState(0)
+  const look = () => setRound((n) => n + 1)
+  useEffect(() => {
+    void ask('/api/retired', retiredListSchema).then((a) => a.kind === 'ok' && setList(a.value.retired))
+  }, [round])
   if (list.length === 0) return null
   const bringBack = async (node: Retired) => {
     const a = await ask('/api/retired', z.object({}), { id: node.id, author: author() })
@@ -21,7 +21,7 @@ export function RetiredNodes() {
       a.kind === 'ok' ? `${node.name} is back. Its board needs a new bundle: the login is gone.` : a.error,
       a.kind === 'ok' ? 'told' : 'refused',
     )
-    await look()
+    look()
   }
   return (
     <section className="setting" aria-label="retired nodes">
@@ -54,12 +54,12 @@ export function RetiredNodes() {
   )
 }
 
-function Delete({ node, onDone }: { node: Retired; onDone: () => Promise<void> }) {
+function Delete({ node, onDone }: { node: Retired; onDone: () => void }) {
   const [name, setName] = useState('')
   const remove = async () => {
     const a = await ask('/api/retired', z.object({}), { id: node.id, name }, 'DELETE')
     say(a.kind === 'ok' ? `${node.name} is deleted.` : a.error, a.kind === 'ok' ? 'told' : 'refused')
-    await onDone()
+    onDone()
   }
   return (
     <Form

@@ -57,7 +57,7 @@ interface ForLoad {
 /** What an output of this part comes with for the load it is set to switch. */
 function forLoad(kind: PartKind, settings: DesignPart['settings'], channel: Channel, catalog: Catalog): ForLoad {
   const { load } = meansOf(kind, settings)
-  const proposed = 'longestOnS' in channel.proposes ? (channel.proposes.longestOnS ?? 0) : 0
+  const proposed = 'longestOnS' in channel.proposes ? channel.proposes.longestOnS : 0
   const known = catalog.parts[load?.part ?? '']?.load?.longestOnS
   return { longestOnS: known ?? (load && !load.moves ? 0 : proposed), pulseS: load?.signal ? 1 : 0 }
 }
