@@ -8,9 +8,10 @@ import { countWords } from '@/ui/findings/countWords'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { inForce } from '@/ui/live/inForce'
 import { GoneWhy } from '@/ui/live/GoneWhy'
-import { agoWords, goneNow, nowWords, statusWords } from '@/ui/live/nowWords'
+import { goneNow, heardWords, nowWords, statusWords } from '@/ui/live/nowWords'
 import { type ClientNode, useLive } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
+import { Fact } from '@/ui/shell/Fact'
 import { Shell } from '@/ui/shell/Shell'
 import { useKeys } from '@/ui/keys/useKeys'
 import { surroundings } from '@/core/surroundings/surroundings'
@@ -125,7 +126,7 @@ export function Shop() {
                         </span>
                       </td>
                       <td>
-                        {heardWords(node, now)}
+                        {heardWords(node.live, now)}
                         <small>{statusWords(node.live, now)}</small>
                       </td>
                       <td data-behind={behind(node)}>
@@ -156,22 +157,6 @@ export function Shop() {
       <NewNode show={adding} onHide={() => setAdding(false)} />
     </Shell>
   )
-}
-
-export function Fact({ name, value, children }: { name: string; value: string; children?: React.ReactNode }) {
-  return (
-    <div className="fact">
-      {name}
-      <strong>
-        {value}
-        {children}
-      </strong>
-    </div>
-  )
-}
-
-export function heardWords(node: ClientNode, now: number): string {
-  return node.live.heardAt && now > 0 ? `${agoWords(now - Date.parse(node.live.heardAt))} ago` : 'never'
 }
 
 function FirstNow({ node, now, row }: { node: ClientNode; now: number; row: ThreadRow | undefined }) {

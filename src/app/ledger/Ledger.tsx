@@ -7,7 +7,7 @@ import type { LedgerRow } from '@/wire/protocol'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
-import { Fact } from '../Shop'
+import { Fact } from '@/ui/shell/Fact'
 import { useRows } from './useRows'
 
 const KINDS = ['all', 'understood', 'odd', 'refused', 'passed'] as const

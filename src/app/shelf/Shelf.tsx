@@ -10,7 +10,7 @@ import type { Problem } from '@/core/documents/readDocument'
 import { ask } from '@/ui/live/api'
 import { say, useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
-import { Fact } from '../Shop'
+import { Fact } from '@/ui/shell/Fact'
 import { BoardFacts, PartFacts } from './Facts'
 
 const MOST_COMPARED = 3

@@ -10,7 +10,7 @@ import { type DriverName, traitsOf } from '@/core/catalog/drivers'
 import { ask } from '@/ui/live/api'
 import { type ClientNode, say, useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
-import { Fact } from '../Shop'
+import { Fact } from '@/ui/shell/Fact'
 
 /** Faults that pass by themselves after the time chosen above. */
 const FAULTS = [

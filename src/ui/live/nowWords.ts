@@ -75,3 +75,7 @@ export function agoWords(ms: number): string {
   if (s < 129_600) return `${Math.round(s / 3600)} h`
   return `${Math.round(s / 86_400)} days`
 }
+
+/** `12 s ago`, or that a node was never heard. */
+export const heardWords = ({ heardAt }: Pick<NodeLive, 'heardAt'>, now: number): string =>
+  heardAt !== null && now > 0 ? `${agoWords(now - Date.parse(heardAt))} ago` : 'never'

@@ -7,14 +7,14 @@ import { nameSchema } from '@/core/model/design'
 import { slugFrom } from '@/core/model/slug'
 import { EditField } from '@/ui/fields/EditField'
 import { Margin } from '@/ui/findings/Margin'
-import { statusWords } from '@/ui/live/nowWords'
+import { heardWords, statusWords } from '@/ui/live/nowWords'
 import { edit, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { useKeys } from '@/ui/keys/useKeys'
 import { useClock } from '@/ui/live/useClock'
 import { Ferrule } from '@/ui/thread/Ferrule'
 import { ThreadRun } from '@/ui/thread/ThreadRun'
-import { Fact, heardWords } from '../../Shop'
+import { Fact } from '@/ui/shell/Fact'
 import { AddPart } from './AddPart'
 import { Bench } from './Bench'
 import { NodeActs } from './NodeActs'
@@ -83,7 +83,7 @@ function LoomOf({ view }: { view: NodeView }) {
         <RunningFact view={view} />
         <Fact
           name="heard"
-          value={`${heardWords(node, now)}${node.live.health?.dbm != null ? `, ${String(node.live.health.dbm).replace('-', '−')} dBm` : ''}`}
+          value={`${heardWords(node.live, now)}${node.live.health?.dbm != null ? `, ${String(node.live.health.dbm).replace('-', '−')} dBm` : ''}`}
         />
         {node.live.status?.is === 'offline' && <Fact name="link" value="gone: no sign of life" />}
         {node.live.status?.is === 'asleep' && <Fact name="link" value={statusWords(node.live, now)} />}
