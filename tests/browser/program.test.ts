@@ -23,6 +23,13 @@ const node = async (slug: string) =>
   })()
 const running = async (slug: string) => (await node(slug)).live.running?.revision
 
+/** Stops stand against the demo's nodes: whoever sends says who goes on. */
+async function goOn() {
+  await page.find('#go-on-by')
+  await page.type('#go-on-by', 'bench hand')
+  await page.press('Send all the same')
+}
+
 /** What each trigger of the page is in the file. */
 const MEANT: Record<string, unknown> = {
   'is unknown': null,
@@ -59,6 +66,7 @@ describe('the program bench', () => {
     )
     await noViolations()
     await page.click('.work > div button:first-child')
+    await goOn()
     await page.sees('the node has taken it', async () => (await running('slip-tank')) === (began ?? 0) + 1, 30_000)
     await page.sees('and the page says so', async () => /Nothing: the node does/.test(await page.text('.work')))
     // Back: the former file runs under a new number, and the design is ahead of it.
@@ -97,6 +105,7 @@ describe('the program bench', () => {
       async () => (await page.count('.work')) === 1 && /Send when it wakes/.test(await page.text('.work')),
     )
     await page.press('Send when it wakes')
+    await goOn()
     await page.sees(
       'it waits',
       async () => (await page.attribute('[data-sending]', 'data-sending')) === 'waits for it to wake',
@@ -228,7 +237,10 @@ describe('local rules', () => {
         await page.select('#r-when', trigger)
         if (/above|below/.test(trigger)) await page.type('#r-level', '30')
         await page.press('Add the rule')
-        const meant = trigger in MEANT ? MEANT[trigger] : trigger
+        // A level is chosen in the unit of the display: 30 mm are 0.03 m in the file.
+        const level =
+          input.startsWith('L') && { 'rises above': { above: 0.03 }, 'falls below': { below: 0.03 } }[trigger]
+        const meant = level || (trigger in MEANT ? MEANT[trigger] : trigger)
         chosen.push(meant)
         await page.sees(`${input} ${trigger}`, async () => (await rules()).length === chosen.length)
       }
