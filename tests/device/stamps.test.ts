@@ -41,7 +41,7 @@ def session(text):
     n = Bare()
     n.secret = {'networks': {'house': [{'name': 'a', 'password': 'b'}]}}
     n.network, n.candidate, n.signals, n.slow, n.turn = 'house', 0, [], [], 0
-    n.loading = n.arriving = n.sleeping = n.trial = n.sealed = n.last = n.finding = n.sleep = n.rules = n.deadlines = n.health_at = None
+    n.loading = n.arriving = n.sleeping = n.trial = n.vault = n.last = n.finding = n.sleep = n.rules = n.deadlines = n.health_at = None
     n.guards, n.told, n.health_s, n.base, n.revision, n.clock_set = (), {}, 600, 'x', 1, None
     now = job['ticks']
     n.started, n.uptime_s, n.wait_ms, n.wifi_asked = now, 0, 1000, None
