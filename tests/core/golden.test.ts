@@ -17,7 +17,8 @@ import { componentsOf, type End, wiringOf } from '../../src/core/wiring/netlist'
 import { after, blank, catalog, slipTank } from '../support/designs'
 import { kinds } from '../support/edits'
 
-// Tables that were read line by line when they were written down: whatever changes a line of them has to be meant.
+// What the program makes of every component, part, calculation and edit, written down by itself: this shows that nothing
+// changes unnoticed, not that it is right. Whether it is right is judged on paper and by data sheets in the other tests.
 // `vitest run tests/core/golden.test.ts -u` writes them anew; read the difference before it goes in.
 
 const BROKER = { host: '192.0.2.7', port: 1883, root: 'vn' }

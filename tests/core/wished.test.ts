@@ -41,6 +41,9 @@ describe('a part comes as it was asked for', () => {
     expect(asked('relay-module-low', 'switch', 'relay').parts.it?.settings.load).toBe('nothing-yet')
     expect(asked('relay-module-low', 'switch', 'pumps').parts.it?.settings.load).toBe('pump')
     expect(asked('relay-module-low', 'switch', 'siren').parts.it?.settings.load).toBe('siren')
+    // Words without a meaning for the load, and such as fit two loads, decide nothing.
+    for (const wish of ['one relay', 'relay up to 24 V', 'door', 'mains'])
+      expect(asked('relay-module-low', 'switch', wish).parts.it?.settings.load, wish).toBe('nothing-yet')
   })
 
   test('another load takes its longest time and its pulse along, and leaves what somebody set', () => {

@@ -197,7 +197,10 @@ function sources(
   })
 }
 
-/** Start, joining the network and telling, beside the time it listens: 3 to 8 s, mostly the network's, s. */
+/**
+ * Start, joining the network and telling, beside the time it listens, s: an estimate at the upper end for a node that
+ * asks for its address; what a meter shows on the node itself is better.
+ */
 const START_AND_JOIN_S = 5
 
 /** Mean current of what hangs on a source, A: over a whole turn of sleeping and waking where the node sleeps. */

@@ -5,6 +5,9 @@ import type { EditBody } from './edit'
 /** Somebody who asks for one of these wants how full something is, not how far away. */
 const LEVEL = ['level', 'tank', 'full', 'fill', 'filling', 'cistern', 'well']
 
+/** Words that stand in many choices and say nothing of the load. */
+const IDLE = ['one', 'way', 'of', 'a', 'up', 'to', 'v', 'or', 'with', 'load', 'nothing', 'yet', '24']
+
 type AddPart = Extract<EditBody, { kind: 'add-part' }>
 
 /**
@@ -22,8 +25,11 @@ export function wishedEdits(kind: PartKind, add: AddPart, wish: string): EditBod
     }
   for (const setting of kind.settings) {
     if (!('choices' in setting)) continue
-    const named = setting.choices.find((c) => c.means?.load && wordsOf(c.label).some((w) => words.includes(w)))
-    if (named && named.id !== setting.default)
+    // A word that fits two of them – a door has a strike, or is a gate – is left to the person.
+    const [named, ...more] = setting.choices.filter(
+      (c) => c.means?.load && wordsOf(c.label).some((w) => !IDLE.includes(w) && words.includes(w)),
+    )
+    if (named && more.length === 0 && named.id !== setting.default)
       edits.push({ kind: 'set-part', partId: add.partId, setting: setting.id, value: named.id })
   }
   return edits

@@ -30,11 +30,16 @@ export function AddPart({ view, show, onHide }: { view: NodeView; show: boolean;
       hint="level, press, pump, temperature …"
       choices={choices}
       search={search}
-      onHide={onHide}
+      onHide={() => {
+        wish.current = ''
+        onHide()
+      }}
       onChoose={(c) => {
         onHide()
         const kind = catalog.parts[c.id]
-        if (kind && editAll(node.id, addPartEdits(view, kind, wish.current))) say(`${kind.name} added.`)
+        const asked = wish.current
+        wish.current = ''
+        if (kind && editAll(node.id, addPartEdits(view, kind, asked))) say(`${kind.name} added.`)
       }}
     />
   )
