@@ -63,7 +63,7 @@ function Delete({ node, onDone }: { node: Retired; onDone: () => void }) {
   }
   return (
     <Form
-      className="d-flex gap-2"
+      className="d-flex gap-2 align-items-center"
       onSubmit={(e) => {
         e.preventDefault()
         void remove()
@@ -76,7 +76,7 @@ function Delete({ node, onDone }: { node: Retired; onDone: () => void }) {
         autoComplete="off"
         onChange={(e) => setName(e.target.value)}
       />
-      <Button type="submit" variant="quiet" disabled={name.trim() !== node.name}>
+      <Button type="submit" variant="quiet" className="text-nowrap" disabled={name.trim() !== node.name}>
         Delete for good
       </Button>
     </Form>
