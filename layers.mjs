@@ -11,7 +11,7 @@ export const CORE = [
   ['model'],
   ['shop'],
   ['surroundings'],
-  ['lines', 'publish', 'conditioning', 'bill'],
+  ['lines', 'publish', 'conditioning', 'behaviour', 'bill'],
   ['power', 'pins'],
   ['wiring'],
   ['drivers', 'edits'],

@@ -1,4 +1,4 @@
-"""What may not be on together, or not without something else; and what an input does to an output without asking anybody."""
+"""What may not be on together, or not without something else."""
 
 
 def why_not(guards, by_slug, slug, value):
@@ -25,37 +25,3 @@ def enforce(guards, by_slug, now):
                 output.driver.command(False if output.now_is() is True else 0, now)
                 off.append((g["output"], "switched off: %s is not %s" % (g["input"], "on" if g["is"] else "off")))
     return off
-
-
-class Rules:
-    def __init__(self, rules, by_slug):
-        self.rules, self.by_slug = rules, by_slug
-        self.before = {}
-
-    def step(self, told, alone):
-        """(slug, value) for every rule that acts now. `told` has the events of this step by slug."""
-        out = []
-        for at, rule in enumerate(self.rules):
-            works, when = rule.get("works", "always"), rule["when"]
-            source = self.by_slug[rule["from"]]
-            if isinstance(when, str):
-                acts = told.get(rule["from"]) == when
-            elif not source.known():
-                continue
-            else:
-                acts = self._crossed(at, when, source.now_is())
-            if acts and (works == "always" or (works == "alone" and alone)):
-                value, target = rule["do"], self.by_slug[rule["to"]]
-                out.append((rule["to"], (not target.now_is()) if value == "toggle" else value))
-        return out
-
-    def _crossed(self, at, when, value):
-        if isinstance(when, dict):
-            if value is None:
-                return False
-            true_now = value > when["above"] if "above" in when else value < when["below"]
-        else:
-            true_now = value is when
-        was = self.before.get(at)
-        self.before[at] = true_now
-        return true_now and was is False

@@ -50,11 +50,14 @@ def run(node):
     node.deadlines = sys.modules.get("vn.deadlines")
     node.guards = spec.get("guards") or ()
     node.rules = None
-    if node.guards or spec.get("rules"):
+    if node.guards:
         from vn import guards
 
         node.guard = guards
-        node.rules = guards.Rules(spec.get("rules") or (), node.by_slug)
+    if spec.get("rules"):
+        from vn import rules
+
+        node.rules = rules.Rules(spec["rules"], node.by_slug)
     node.sleep = None
     if spec.get("sleep"):
         from vn import sleep

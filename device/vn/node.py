@@ -136,7 +136,7 @@ class Node:
                 self.client.publish(self.base + "/" + signal.slug, text, signal.retained, signal.qos, now if event else None)
             self._told_by_driver(signal)
         if self.rules:
-            for slug, value in self.rules.step(told, self.client.state != "up"):
+            for slug, value in self.rules.step(told, self.client.state != "up", now):
                 why = self._by_itself(slug, value, now)
                 if why:
                     self._fault("a rule was not carried out: %s" % why, slug)

@@ -72,7 +72,7 @@ describe('what sending changes', () => {
       {
         kind: 'set-rule',
         ruleId: 'rr',
-        rule: { from: 'spress', when: 'single', to: 'spump', do: 'toggle', works: 'alone' },
+        rule: { from: 'spress', when: 'single', forS: 0, to: 'spump', do: 'toggle', works: 'alone' },
       },
       ['new rule: press single → pump toggles, while there is no broker'],
     ],
@@ -314,7 +314,7 @@ describe('the node file', () => {
     const rule = (to: string, does: boolean | 'toggle') =>
       applyEdit(
         design,
-        { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'single', to, do: does, works: 'always' } },
+        { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'single', forS: 0, to, do: does, works: 'always' } },
         catalog,
       ).ok
     expect([rule('sshow', true), rule('sglow', 'toggle'), rule('sglow', true), rule('spump', 'toggle')]).toEqual([
@@ -333,7 +333,7 @@ describe('the node file', () => {
     const ruled = after(tank, {
       kind: 'set-rule',
       ruleId: 'rr',
-      rule: { from: 'spress', when: 'triple', to: 'spump', do: true, works: 'always' },
+      rule: { from: 'spress', when: 'triple', forS: 0, to: 'spump', do: true, works: 'always' },
     })
     expect(ruled.signals.spress?.conditioning.patterns).toEqual(['single', 'triple'])
     // What speaks of a signal that is gone goes with it.

@@ -50,7 +50,7 @@ test('rules stand by what they wait for, whatever their ids, and levels are said
   const rule = (ruleId: string, from: string): EditBody => ({
     kind: 'set-rule',
     ruleId,
-    rule: { from, when: 'single', to: 'sl', do: 'toggle', works: 'always' },
+    rule: { from, when: 'single', forS: 0, to: 'sl', do: 'toggle', works: 'always' },
   })
   const lamp: EditBody = {
     kind: 'add-part',

@@ -4,7 +4,8 @@ import { expect, test } from 'vitest'
 import { chainStep, type ChainSettings, startChain } from '../../src/core/conditioning/chain'
 import { debounceStep, startDebounce } from '../../src/core/conditioning/debounce'
 import { installRuntime } from '../../standins/board/board'
-import { PATTERNS } from '../../src/core/model/behaviour'
+import { PATTERNS, type Trigger } from '../../src/core/model/behaviour'
+import { RULE_START, ruleStep } from '../../src/core/behaviour/ruleStep'
 import { pressLatency, pressStep, startPresses } from '../../src/core/conditioning/presses'
 import { oneWireCrc } from '../../standins/world/oneWireThermometer'
 
@@ -60,6 +61,20 @@ def single(text):
     for r, s in job['trace']:
         v = c.step(None if r is None else Single(r), Single(s))
         out.append(None if v is None else v.v)
+    print(json.dumps(out))
+
+from vn.rules import Rules
+class Input:
+    def __init__(self): self.value, self.has = None, False
+    def known(self): return self.has
+    def now_is(self): return self.value
+def rules(text):
+    job = json.loads(text)
+    a, out = Input(), []
+    r = Rules([dict(job['rule'], **{'from': 'a', 'to': 'a', 'do': True})], {'a': a})
+    for value, told, now in job['trace']:
+        a.value, a.has = value, True
+        out.append(len(r.step({'a': told} if told else {}, False, now)))
     print(json.dumps(out))
 def crc(text): print(crc8(bytes(json.loads(text))))
 `)
@@ -234,4 +249,73 @@ test('each pattern that is used is told once when it is made, at the earliest mo
     }),
     { numRuns: 60 },
   )
+})
+
+test('a local rule acts on the board when it acts in the core: first values, unknown, bands, times, long steps', () => {
+  const times = fc.array(fc.oneof({ weight: 9, arbitrary: fc.constantFrom(50, 400) }, fc.constant(2500)), {
+    minLength: 40,
+    maxLength: 40,
+  })
+  const trace = <T>(value: fc.Arbitrary<T>) =>
+    fc.record({ values: fc.array(value, { minLength: 40, maxLength: 40 }), times })
+  const lasting = fc.constantFrom(0, 0, 0.3, 1)
+  const readings = fc.record({
+    when: fc.constantFrom<Trigger[]>(
+      null,
+      'gone',
+      { above: 2 },
+      { below: 2 },
+      { above: 2, band: 1 },
+      { below: 2, band: 1.5 },
+    ),
+    forS: lasting,
+    of: trace(fc.constantFrom(null, 0, 1, 1.5, 2, 2.5, 3, 4)),
+  })
+  const states = fc.record({
+    when: fc.constantFrom<Trigger[]>(true, false, null),
+    forS: lasting,
+    of: trace(fc.constantFrom(null, true, false)),
+  })
+  const events = fc.record({
+    when: fc.constantFrom<Trigger[]>('single', 'long'),
+    forS: fc.constant(0),
+    of: trace(fc.constantFrom('single', 'long', '')),
+  })
+  let acted = 0
+  fc.assert(
+    fc.property(fc.oneof(readings, states, events), ({ when, forS, of }) => {
+      let now = 0
+      const steps = of.values.map((v, i) => {
+        now += of.times[i] ?? 50
+        return typeof v === 'string' ? ([null, v, now] as const) : ([v, '', now] as const)
+      })
+      let state = RULE_START
+      const core = steps.map(([value, told, at]) => {
+        const next = ruleStep(state, { when, forS }, { value, told }, at)
+        state = next.state
+        return Number(next.acts)
+      })
+      acted += core.filter(Boolean).length
+      expect(onBoard('rules', { rule: { when, forS }, trace: steps })).toEqual(core)
+    }),
+    { numRuns: 300 },
+  )
+  expect(acted).toBeGreaterThan(300)
+})
+
+test('first values never act, leaving unknown is a new beginning, a band counts once, a time is waited for', () => {
+  const acts = (rule: { when: Trigger; forS: number }, values: (number | boolean | null)[], stepMs = 1000) => {
+    let state = RULE_START
+    return values.flatMap((value, i) => {
+      const next = ruleStep(state, rule, { value }, i * stepMs)
+      state = next.state
+      return next.acts ? [i] : []
+    })
+  }
+  expect(acts({ when: { above: 2 }, forS: 0 }, [3, 3, 1, 3])).toEqual([3])
+  expect(acts({ when: { above: 2 }, forS: 0 }, [1, null, 3, 1, 3])).toEqual([4])
+  expect(acts({ when: { above: 2, band: 1 }, forS: 0 }, [1, 2.1, 1.9, 2.1, 0.9, 2.1])).toEqual([1, 5])
+  expect(acts({ when: false, forS: 3 }, [true, false, false, true, false, false, false, false, false])).toEqual([7])
+  expect(acts({ when: null, forS: 0 }, [null, null, 1, null, null])).toEqual([3])
+  expect(acts({ when: true, forS: 0 }, [false, true], 2001)).toEqual([])
 })

@@ -283,14 +283,14 @@ print("noisy")`,
   },
   {
     name: 'a local rule switches without a broker, a detached input never, one for loneliness only then',
-    guard: { file: 'vn/guards.py', find: '(works == "alone" and alone)', put: 'works == "alone"' },
+    guard: { file: 'vn/rules.py', find: '(works == "alone" and alone)', put: 'works == "alone"' },
     edits: [
       addPart('flap', 'contact-reed', 'open'),
-      { kind: 'set-rule', ruleId: 'r1', rule: { from: 'sflap', when: true, to: 'spump', do: true, works: 'alone' } },
+      { kind: 'set-rule', ruleId: 'r1', rule: { from: 'sflap', when: true, forS: 0, to: 'spump', do: true, works: 'alone' } },
       {
         kind: 'set-rule',
         ruleId: 'r2',
-        rule: { from: 'spress', when: 'single', to: 'spump', do: 'toggle', works: 'detached' },
+        rule: { from: 'spress', when: 'single', forS: 0, to: 'spump', do: 'toggle', works: 'detached' },
       },
       { kind: 'condition', signalId: 'spump', set: { longestOnS: 0 } },
     ],

@@ -26,7 +26,8 @@ const EDGES: Record<Chip, string> = {
 
 /** Modules of the runtime that only some node files need. */
 const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
-  'vn/guards.py': (f) => f.guards !== undefined || f.rules !== undefined,
+  'vn/guards.py': (f) => f.guards !== undefined,
+  'vn/rules.py': (f) => f.rules !== undefined,
   'vn/sleep.py': (f) => f.sleep !== undefined,
   'vn/warming.py': (f) => f.signals.some((s) => 'warmUpS' in s && (s.warmUpS ?? 0) > 0),
   'vn/events.py': (f) => f.signals.some((s) => s.access === 'event'),

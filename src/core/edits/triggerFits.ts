@@ -9,16 +9,19 @@ function pressesOf(source: Extract<Channel, { access: 'event' }>): readonly stri
   return source.driver === 'radio' ? [] : (tells ?? [])
 }
 
+const isUnknown = (when: Trigger): boolean => when === null || when === 'gone'
+
 /** What this input can do, as far as rules go. */
 export function triggerFits(source: Channel, when: Trigger): boolean {
   switch (source.access) {
     case 'event':
       return typeof when === 'string' && pressesOf(source).includes(when)
-    case 'state':
     case 'output':
       return typeof when === 'boolean'
+    case 'state':
+      return typeof when === 'boolean' || isUnknown(when)
     case 'reading':
-      return when === null || (typeof when === 'object' && ('above' in when || 'below' in when))
+      return isUnknown(when) || (typeof when === 'object' && when !== null)
   }
 }
 
@@ -26,11 +29,12 @@ export function triggerWords(source: Channel): string {
   switch (source.access) {
     case 'event':
       return pressesOf(source).join(', ') || 'nothing: what it hears is not decoded on the node'
-    case 'state':
     case 'output':
       return 'true or false'
+    case 'state':
+      return 'true, false, unknown or gone'
     case 'reading':
-      return 'a value it rises above or falls below, or unknown'
+      return 'a value it rises above or falls below, unknown or gone'
   }
 }
 

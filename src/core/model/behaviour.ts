@@ -28,19 +28,29 @@ export const longMs = z
   .max(5000, 'at most 5000 ms')
   .describe('held this long a stroke is long, ms')
 
+/** Distance a reading has to come back before the same crossing counts again, in its own unit. */
+const band = z.number().min(0).optional().describe('comes back by this much before it counts again; left out: 0')
+
 /**
- * What an input must do for a rule to act: a press, a click of a knob, a state, unknown (null), or a reading that
- * crosses a value in its own unit.
+ * What an input must do for a rule to act: a press, a click of a knob, a state, unknown (null), gone – unknown for so
+ * long that nobody would count on it any more –, or a reading that crosses a value in its own unit.
  */
 export const triggerSchema = z.union([
   z.enum(PATTERNS),
   z.enum(['left', 'right']),
   z.boolean(),
   z.null(),
-  z.strictObject({ above: z.number() }),
-  z.strictObject({ below: z.number() }),
+  z.literal('gone'),
+  z.strictObject({ above: z.number(), band }),
+  z.strictObject({ below: z.number(), band }),
 ])
 export type Trigger = z.infer<typeof triggerSchema>
+
+/** What a rule waits for must have lasted this long before it acts, s. */
+export const forS = z.number().min(0).max(86_400, 'at most a day')
+
+/** True for what happens in a moment and cannot last. */
+export const isMoment = (when: Trigger): boolean => typeof when === 'string' && when !== 'gone'
 
 export const doSchema = z.union([z.boolean(), z.number().min(0).max(100), z.literal('toggle')])
 export const WORKS = ['always', 'alone', 'detached'] as const

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { boardSchema } from '../catalog/board'
 import { partKindSchema } from '../catalog/part'
-import { doSchema, triggerSchema, WORKS } from './behaviour'
+import { doSchema, forS, triggerSchema, WORKS } from './behaviour'
 import { conditioningSchema } from './conditioning'
 import { idSchema, slugSchema } from './ids'
 
@@ -37,6 +37,7 @@ const settingValue = z.union([z.number(), z.string().max(60)])
 export const ruleSchema = z.strictObject({
   from: idSchema,
   when: triggerSchema,
+  forS: forS.default(0).describe('what it waits for has lasted this long, s; 0 acts at once'),
   to: idSchema,
   do: doSchema,
   works: z

@@ -1,9 +1,10 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { byId, type Design, inOrder } from '../model/design'
+import { byId, type Design, type DesignRule, inOrder } from '../model/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
 import { type BrokerAddress, channelOf, describe, type ThingDescription } from '../publish/describe'
+import { lateAfterS } from '../publish/staleness'
 import type { Surroundings } from '../surroundings/surroundings'
 import { omitDefault } from '../drivers/omitDefault'
 import { terminalPin } from '../drivers/terminalPin'
@@ -47,6 +48,7 @@ export function compile(
   const rules = byId(design.rules).map(({ value: r }): LocalRule => ({
     from: slugOf(r.from),
     when: r.when,
+    ...omitDefault('forS', lastsS(design, r), 0),
     to: slugOf(r.to),
     do: r.do,
     ...omitDefault('works', r.works, 'always'),
@@ -88,6 +90,10 @@ export function compile(
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, around, catalog, broker) } }
 }
+
+/** What a rule waits for lasts this long, s: what is gone has been silent for as long as makes it late. */
+const lastsS = (design: Design, { when, from, forS }: DesignRule): number =>
+  when === 'gone' ? lateAfterS(design.signals[from]?.publish.intervalS ?? 0) : forS
 
 type Fields = Record<string, unknown>
 

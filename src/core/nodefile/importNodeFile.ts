@@ -403,6 +403,8 @@ function behaviourEdits(
         rule: {
           from: known(['rules', i, 'from'], r.from),
           when: r.when,
+          // How long makes it gone follows from how often it is said.
+          forS: r.when === 'gone' ? 0 : (r.forS ?? 0),
           to: known(['rules', i, 'to'], r.to),
           do: r.do,
           works: r.works ?? 'always',

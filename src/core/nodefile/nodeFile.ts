@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { signalSchema } from '../drivers/drivers'
 import { usual } from '../drivers/fields'
-import { doSchema, triggerSchema, WORKS } from '../model/behaviour'
+import { doSchema, forS, triggerSchema, WORKS } from '../model/behaviour'
 import { slugSchema } from '../model/ids'
 
 export type { NodeFileSignal } from '../drivers/drivers'
@@ -17,7 +17,10 @@ export const guardSchema = z.discriminatedUnion('kind', [
 
 export const ruleSchema = z.strictObject({
   from: slugSchema,
-  when: triggerSchema.describe("a press, a state, unknown, or a reading that crosses a value in the reading's unit"),
+  when: triggerSchema.describe(
+    "a press, a state, unknown (null), gone, or a reading that crosses a value in the reading's unit",
+  ),
+  forS: usual(forS, 0, 'what it waits for has lasted this long, s'),
   to: slugSchema,
   do: doSchema.describe('value the output gets, or toggle'),
   works: usual(

@@ -1,5 +1,6 @@
 import { canonicalJson } from '../hash/canonicalJson'
 import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
+import { durationWords } from '../units/format'
 import { leftOut } from './conditionedFields'
 import type { Guard, LocalRule, NodeFile, NodeFileSignal } from './nodeFile'
 
@@ -207,7 +208,9 @@ export function triggerText(when: LocalRule['when'], { factor, unit } = AS_IS): 
   if (typeof when === 'boolean') return when ? 'on' : 'off'
   if (typeof when === 'string') return when
   const level = Number((('above' in when ? when.above : when.below) * factor).toPrecision(9))
-  return `${'above' in when ? 'above' : 'below'} ${level}${unit === '' ? '' : ` ${unit}`}`
+  const inUnit = unit === '' ? '' : ` ${unit}`
+  const band = when.band ? ` (band ${Number((when.band * factor).toPrecision(9))}${inUnit})` : ''
+  return `${'above' in when ? 'above' : 'below'} ${level}${inUnit}${band}`
 }
 
 const WORKS_WORDS = { always: '', alone: ', while there is no broker', detached: ', detached' }
@@ -219,5 +222,6 @@ function doesWords(does: LocalRule['do']): string {
 }
 
 export function ruleWords(r: LocalRule, shown?: Shown): string {
-  return `${r.from} ${triggerText(r.when, shown)} → ${r.to} ${doesWords(r.do)}${WORKS_WORDS[r.works ?? 'always']}`
+  const lasting = r.when !== 'gone' && r.forS ? ` for ${durationWords(r.forS)}` : ''
+  return `${r.from} ${triggerText(r.when, shown)}${lasting} → ${r.to} ${doesWords(r.do)}${WORKS_WORDS[r.works ?? 'always']}`
 }

@@ -48,3 +48,9 @@ export function volts(value: number): string {
 function trim(value: number, figures: number): string {
   return Number(value.toPrecision(figures)).toString().replace('-', '−')
 }
+
+/** `45 s`, `5 min`, `2 h`: a time in the largest unit that says it whole. */
+export function durationWords(seconds: number): string {
+  if (seconds >= 3600 && seconds % 3600 === 0) return `${seconds / 3600} h`
+  return seconds >= 60 && seconds % 60 === 0 ? `${seconds / 60} min` : `${Number(seconds.toPrecision(6))} s`
+}

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
-import { PATTERNS, type Trigger } from '../../model/behaviour'
+import { isMoment, PATTERNS, type Trigger } from '../../model/behaviour'
 import { type Design, idSchema, ruleSchema } from '../../model/design'
 import { channelOfId } from '../channelOfId'
 import { designEdit } from '../designEdit'
@@ -45,6 +45,11 @@ function whyNot(design: Design, rule: NonNullable<Edit['rule']>, catalog: Catalo
       'an output that is on or off, a percentage or a colour',
     )
   if (!triggerFits(source, rule.when)) return refuse(`${tag(rule.from)} never does that`, triggerWords(source))
+  if (rule.forS > 0 && (isMoment(rule.when) || rule.when === 'gone'))
+    return refuse(
+      rule.when === 'gone' ? 'how long makes it gone follows from how often it is said' : 'a press does not last',
+      'no time, or another trigger',
+    )
   if (rule.do === 'toggle' && target.value === 'colour')
     return refuse('this output cannot be toggled', 'true, false or a number')
   return typeof rule.do === 'number' && target.value !== 'percent'

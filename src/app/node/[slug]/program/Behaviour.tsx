@@ -8,7 +8,7 @@ import { Button, Form } from 'react-bootstrap'
 import type { Channel } from '@/core/catalog/part'
 import { pressLatency } from '@/core/conditioning/presses'
 import { byId, type Conditioning, type Design, type DesignRule, inOrder, type Signal } from '@/core/model/design'
-import { PATTERNS, START_STATES, type Trigger, triggerSchema } from '@/core/model/behaviour'
+import { isMoment, PATTERNS, START_STATES, type Trigger, triggerSchema } from '@/core/model/behaviour'
 import { guardWords, ruleWords } from '@/core/nodefile/semanticDiff'
 import { traitsOf } from '@/core/catalog/drivers'
 import { triggersOf } from '@/core/edits/triggerFits'
@@ -83,7 +83,8 @@ export function Behaviour({ view }: { view: NodeView }) {
       )}
       <h2 className="mt-3">Local rules and guards</h2>
       <p className="small soft">
-        They work on the node alone. A detached input does not switch what is beside it; “while alone” switches only
+        They work on the node alone. What an input says first, and first after being unknown, changes nothing: a rule
+        waits for a change from there. A detached input does not switch what is beside it; “while alone” switches only
         while there is no broker, so that the wall switch still works.
       </p>
       <ul className="plain">
@@ -282,15 +283,17 @@ const triggersFor = (c: Channel): Trigger[] => {
   switch (c.access) {
     case 'event':
       return triggersOf(c).flatMap((word) => triggerSchema.safeParse(word).data ?? [])
-    case 'state':
     case 'output':
       return [true, false]
+    case 'state':
+      return [true, false, null, 'gone']
     case 'reading':
-      return [{ above: 0 }, { below: 0 }, null]
+      return [{ above: 0 }, { below: 0 }, null, 'gone']
   }
 }
 const triggerName = (t: Trigger) => {
   if (t === null) return 'is unknown'
+  if (t === 'gone') return 'is gone'
   if (t === true) return 'goes on'
   if (t === false) return 'goes off'
   if (typeof t === 'string') return t
@@ -299,8 +302,12 @@ const triggerName = (t: Trigger) => {
 }
 
 /** The same crossing at another level. */
-const crossing = (trigger: { above: number } | { below: number }, at: number): Trigger =>
-  'above' in trigger ? { above: at } : { below: at }
+const crossing = (trigger: { above: number } | { below: number }, at: number, band: number): Trigger => ({
+  ...('above' in trigger ? { above: at } : { below: at }),
+  ...(band > 0 ? { band } : {}),
+})
+
+const numberOf = (text: string): number => Number(text.replace(',', '.'))
 
 function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outputs: Row[] }) {
   const inputs = rows.filter((r) => triggersFor(r.channel).length > 0)
@@ -309,6 +316,8 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   )
   const [which, setWhich] = useState(0)
   const [level, setLevel] = useState('0')
+  const [band, setBand] = useState('0')
+  const [lasts, setLasts] = useState('0')
   const [to, setTo] = useState(outputs[0]?.id ?? '')
   const [does, setDoes] = useState('toggle')
   const [works, setWorks] = useState<DesignRule['works']>('always')
@@ -318,17 +327,24 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   const trigger = triggers[which < triggers.length ? which : 0]
   if (!source || trigger === undefined) return null
   const crosses = typeof trigger === 'object' && trigger !== null
+  const canLast = !isMoment(trigger) && trigger !== 'gone'
   const shown =
     source.channel.access === 'reading'
       ? { factor: unitFactor(source.channel.unit, source.signal.publish.unit), unit: source.signal.publish.unit }
       : { factor: 1, unit: '' }
   const add = () => {
-    const at = Number(level.replace(',', '.')) / shown.factor
-    const when: Trigger = crosses ? crossing(trigger, at) : trigger
+    const when = crosses ? crossing(trigger, numberOf(level) / shown.factor, numberOf(band) / shown.factor) : trigger
     edit(nodeId, {
       kind: 'set-rule',
       ruleId: newId(),
-      rule: { from, when, to, do: does === 'toggle' ? 'toggle' : does === 'on', works },
+      rule: {
+        from,
+        when,
+        forS: canLast ? numberOf(lasts) : 0,
+        to,
+        do: does === 'toggle' ? 'toggle' : does === 'on',
+        works,
+      },
     })
   }
   return (
@@ -375,6 +391,30 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
             style={{ width: 90 }}
             value={level}
             onChange={(e) => setLevel(e.target.value)}
+            autoComplete="off"
+          />
+        </div>
+      )}
+      {crosses && (
+        <div title="It comes back by this much before the same crossing counts again.">
+          <Form.Label htmlFor="r-band">band, {shown.unit}</Form.Label>
+          <Form.Control
+            id="r-band"
+            style={{ width: 90 }}
+            value={band}
+            onChange={(e) => setBand(e.target.value)}
+            autoComplete="off"
+          />
+        </div>
+      )}
+      {canLast && (
+        <div title="It has to last this long before the rule acts.">
+          <Form.Label htmlFor="r-lasts">for, s</Form.Label>
+          <Form.Control
+            id="r-lasts"
+            style={{ width: 80 }}
+            value={lasts}
+            onChange={(e) => setLasts(e.target.value)}
             autoComplete="off"
           />
         </div>
