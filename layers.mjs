@@ -18,7 +18,7 @@ export const CORE = [
   ['alternatives', 'nodefile', 'calculations'],
   ['bundle'],
   ['checks'],
-  ['loom'],
+  ['loom', 'proposals'],
   ['derive'],
 ]
 

@@ -86,7 +86,9 @@ def _power_up(node, now):
             value = True
         elif how == "last":
             value = node.last.value(s.slug)
-        elif how == "follow" and s.follows in node.by_slug:
+        elif how in ("follow", "opposite") and s.follows in node.by_slug:
             value = node.by_slug[s.follows].now_is()
+            if how == "opposite" and value is not None:
+                value = not value
         if value:
             node._by_itself(s.slug, value, now)

@@ -1,7 +1,8 @@
 'use client'
 import type { ThreadRow } from '@/core/loom/threadRows'
 import Link from 'next/link'
-import { useMemo, useState } from 'react'
+import { useRouter } from 'next/navigation'
+import { useMemo } from 'react'
 import { Button } from 'react-bootstrap'
 import { derive } from '@/core/derive/derive'
 import { countWords } from '@/ui/findings/countWords'
@@ -16,12 +17,12 @@ import { Shell } from '@/ui/shell/Shell'
 import { useKeys } from '@/ui/keys/useKeys'
 import { surroundings } from '@/core/surroundings/surroundings'
 import { SmallThreads } from '@/ui/thread/ThreadRun'
-import { NewNode } from './NewNode'
+import { WishWork } from './begin/WishWork'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
   const { loaded, link, nodes, order, shop, broker, counts, catalog } = useLive()
-  const [adding, setAdding] = useState(false)
+  const router = useRouter()
   const now = useClock()
   const views = useMemo(
     () =>
@@ -37,7 +38,7 @@ export function Shop() {
   const gone = views.filter((v) => goneNow(v.node.live, now))
   const sorted = [...gone, ...views.filter((v) => !gone.includes(v))]
 
-  useKeys({ n: () => setAdding(true) }, { off: !loaded })
+  useKeys({ n: () => router.push('/begin') }, { off: !loaded })
 
   const threads = views.flatMap((v) => v.rows)
   const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
@@ -56,7 +57,7 @@ export function Shop() {
       back={null}
       last={
         loaded && (
-          <Button variant="bare" onClick={() => setAdding(true)}>
+          <Button variant="bare" onClick={() => router.push('/begin')}>
             <kbd>N</kbd>&ensp;new node
           </Button>
         )
@@ -70,19 +71,10 @@ export function Shop() {
         <Fact name="behind their design" value={heard(late === 0 ? 'none' : some)} />
         <Fact name="messages" value={heard(`${counts.perMinute} a minute`)} />
       </div>
-      <div className="place wide">
+      {loaded && views.length === 0 && <WishWork />}
+      <div className="place wide" hidden={loaded && views.length === 0}>
         <div className="work">
           {!loaded && link === 'lost' && <p>The shop appears when the server answers.</p>}
-          {loaded && views.length === 0 && (
-            <div className="empty">
-              <h2>What should it know or do?</h2>
-              <p>
-                A node starts with a wish: a level, a door, a press, a pump. Name the thing you want to build, and the
-                shelf shows which parts can do it.
-              </p>
-              <Button onClick={() => setAdding(true)}>Begin a node</Button>
-            </div>
-          )}
           {views.length > 0 && (
             <table className="nodes">
               <thead>
@@ -154,7 +146,6 @@ export function Shop() {
           )}
         </div>
       </div>
-      <NewNode show={adding} onHide={() => setAdding(false)} />
     </Shell>
   )
 }

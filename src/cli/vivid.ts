@@ -22,6 +22,7 @@ import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
 import { complete, install, writeBundle } from './bundle'
 import { dataFolder } from './dataFolder'
+import { proposals } from './proposals'
 import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../core/surroundings/surroundings'
 import { readShop } from '../core/shop/readShop'
 
@@ -53,6 +54,7 @@ const OPTIONS = {
   'begin-anew': { type: 'boolean' },
   past: { type: 'string' },
   signed: { type: 'string' },
+  power: { type: 'string' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -203,6 +205,8 @@ function bundle({ design, catalog, around }: Given): Told {
 const USAGE = [
   'bin/vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv)',
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
+  'bin/vivid propose "WISH" [--power usb|5v|12v|24v-ac|cell] [FILE.json] [--json]',
+  '                         whole nodes for a wish in your own words; the first one as a design into FILE.json',
   'bin/vivid bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]',
   '                         what goes onto the board, without passwords',
   'bin/vivid complete BUNDLE.zip SECRET.json [FILE.zip]   passwords into a bundle, from its filled-in secret.example.json',
@@ -238,12 +242,14 @@ else if (name === 'complete' && file !== undefined && rest[0] !== undefined)
     () =>
       `${complete(file, rest[0] ?? '', rest[1])} has the passwords inside in clear: delete it once the board is written.`,
   )
+else if (name === 'propose' && file !== undefined) told(() => proposals(file, rest[0], options))
 else if (name === 'data' && file !== undefined) told(() => dataFolder(file, process.argv.slice(4)))
 else runOnDesign(name ?? '', file)
 
 /** A command that is there and lacks what it works on, or a file and no command. */
 function sayWhatIsMissing(command: string, at: string | undefined): void {
   const others: Record<string, string> = {
+    propose: 'propose "WISH"',
     install: 'install BUNDLE.zip PORT',
     complete: 'complete BUNDLE.zip SECRET.json [FILE.zip]',
     backup: 'backup FILE',
@@ -260,6 +266,7 @@ function runOnDesign(command: string, at: string | undefined): void {
   if (!run) {
     const near = nearestWord(command, [
       ...Object.keys(COMMANDS),
+      'propose',
       'bundle',
       'complete',
       'install',

@@ -380,7 +380,7 @@ function touched(steps: readonly Step[]): Set<string> {
  * Does a part still lift its pin above 3.6 V, with resistors as they are and no tolerance? Couplers and shifters keep
  * it away.
  */
-function over(design: Design, line: string): boolean {
+export function over(design: Design, line: string): boolean {
   const [partId = '', terminal = ''] = line.split('.')
   const part = design.parts[partId]
   const kind = catalog.parts[part?.kind ?? '']
@@ -448,7 +448,7 @@ const SENSED: Record<
 }
 
 /** Analog readings that are off by more than a hundredth although the voltage can be measured. */
-function falseReadings(design: Design, findings: readonly Finding[]): string[] {
+export function falseReadings(design: Design, findings: readonly Finding[]): string[] {
   const analog = Object.entries(design.parts).filter(([, p]) => p.kind in SENSED)
   if (analog.length === 0) return []
   const board = catalog.boards[design.board.id]

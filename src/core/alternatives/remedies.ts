@@ -4,6 +4,7 @@ import { type Board, pinsOf } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import type { PartKind } from '../catalog/part'
 import { applyEdit } from '../edits/apply'
+import { applyAll as allApplied } from '../edits/applyAll'
 import { type Design, inOrder } from '../model/design'
 import type { EditBody } from '../edits/edit'
 import type { Conflict } from '../pins/conflict'
@@ -82,13 +83,8 @@ export function freeingEdits(design: Design, catalog: Catalog, newId: () => stri
 }
 
 export function applyAll(design: Design, edits: readonly EditBody[], catalog: Catalog): Design | null {
-  let at = design
-  for (const edit of edits) {
-    const applied = applyEdit(at, edit, catalog)
-    if (!applied.ok) return null
-    at = applied.design
-  }
-  return at
+  const applied = allApplied(design, edits, catalog)
+  return 'design' in applied ? applied.design : null
 }
 
 /** Lines no plan can serve, moves allowed, whatever has been accepted so far. */

@@ -1,4 +1,4 @@
-import type { StartState } from './startStates'
+import { START_STATES, type StartState } from './startStates'
 
 type Access = 'reading' | 'state' | 'output' | 'event'
 
@@ -30,8 +30,8 @@ export const DRIVERS = {
   serial: { access: ['reading'] },
   contact: { access: ['state'], hand: 'closes' },
   presence: { access: ['state'] },
-  relay: { access: ['output'], starts: ['off', 'on', 'last', 'follow'], limited: true },
-  pwm: { access: ['output'], starts: ['off', 'on', 'last'], limited: true },
+  relay: { access: ['output'], starts: START_STATES, limited: true },
+  pwm: { access: ['output'], starts: START_STATES, limited: true },
   bridge: { access: ['output'], starts: ['off', 'on', 'last'], limited: true },
   servo: { access: ['output'], starts: ['off'] },
   string: { access: ['output'], starts: ['off', 'on', 'last'] },

@@ -41,6 +41,7 @@ export const outputs = {
       hz: z.number().positive().describe('frequency of the pulses, Hz'),
       activeLow,
       atStart,
+      follows,
       longestOnS,
     }),
     compile: (context) => {

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { Catalog } from '../catalog/catalog'
-import { type Design, idSchema, nameSchema, RESERVED_SLUGS, type Signal, slugSchema } from '../model/design'
+import { type Design, idSchema, inOrder, nameSchema, RESERVED_SLUGS, type Signal, slugSchema } from '../model/design'
 import { proposedConditioning } from '../model/conditioning'
 import { slugFrom } from '../model/slug'
 import { nextHue, nextTag } from '../palette/palette'
@@ -44,7 +44,7 @@ export function addSignalTo(design: Design, partId: string, asked: NewSignal, ca
     name: asked.name ?? slug.replaceAll('-', ' '),
     slug,
     tag,
-    hue: nextHue(others.map((s) => s.hue)),
+    hue: nextHue(inOrder(design.signals).map((s) => s.value.hue)),
     conditioning: proposedConditioning(channel),
     publish: {
       entity: true,

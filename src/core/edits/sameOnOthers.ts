@@ -1,5 +1,6 @@
 import type { Catalog } from '../catalog/catalog'
 import type { Channel } from '../catalog/part'
+import { isFollowing } from '../model/behaviour'
 import { byId, type Conditioning, type Design, inOrder, type Signal } from '../model/design'
 import { channelOf } from '../publish/describe'
 import type { EditBody } from './edit'
@@ -32,7 +33,7 @@ const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.str
 
 function conditioningSet(model: Signal, other: Signal): Partial<Conditioning> {
   // What follows an input follows its own, or none.
-  const followed = model.conditioning.atStart === 'follow' || other.conditioning.atStart === 'follow'
+  const followed = isFollowing(model.conditioning.atStart) || isFollowing(other.conditioning.atStart)
   return Object.fromEntries(
     Object.entries(model.conditioning).filter(
       ([key, value]) =>

@@ -114,7 +114,7 @@ function feedWords(
       ),
     ),
   ]
-  return rails.length > 0 ? `fed ${rails.join(' and ')}` : 'needs no supply'
+  return rails.length > 0 ? `fed ${rails.join(' and ')}` : 'no supply'
 }
 
 function wiresCell(design: Design, wires: Wire[], wiring: Wiring, keys: string[], planned: boolean): Cell {
@@ -145,10 +145,18 @@ function ranges(numbers: number[]): string {
   return runs.map(([a, b]) => (a === b ? `W${a}` : `W${a}–${b}`)).join(' · ')
 }
 
+const AT_START: Record<Signal['conditioning']['atStart'], string> = {
+  off: 'off at start',
+  on: 'on at start',
+  last: 'as it was',
+  follow: 'as its input',
+  opposite: 'opposite of its input',
+}
+
 function conditioningCell({ conditioning: c }: Signal, access: Access): Cell {
   if (access === 'output')
     return {
-      fact: 'off at start',
+      fact: AT_START[c.atStart],
       detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time',
       state: 'settled',
     }
@@ -161,7 +169,7 @@ function conditioningCell({ conditioning: c }: Signal, access: Access): Cell {
   if (access === 'event')
     return {
       fact: c.debounceMs > 0 ? 'debounced' : 'as it comes',
-      detail: c.debounceMs > 0 ? `${c.debounceMs} ms, single press` : 'single press',
+      detail: [...(c.debounceMs > 0 ? [`${c.debounceMs} ms`] : []), c.patterns.join(', ')].join(', '),
       state: 'settled',
     }
   const words = [

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 
 /** Words that designs and node files share for what a node does by itself. */
-export { START_STATES } from '../catalog/startStates'
+export { isFollowing, START_STATES } from '../catalog/startStates'
 
 /** What a key can say. Times between strokes are stated beside it. */
 export const PATTERNS = [

@@ -88,14 +88,14 @@ export const CONDITIONING = {
     words: 'at power-up',
     file: {
       path: 'atStart',
-      says: 'what the output does at power-up, before any command: off, on, last as it was, follow as its input is',
+      says: 'what the output does at power-up, before any command: off, on, last as it was, follow as its input is, opposite as it is not',
     },
   }),
   follows: field(idSchema.nullable().describe('input whose state an output takes at power-up'), {
     usual: null,
     words: 'follows',
     later: true,
-    file: { path: 'follows', schema: slugSchema, says: 'input a power-up state of “follow” is taken from' },
+    file: { path: 'follows', schema: slugSchema, says: 'input a power-up state of “follow” or “opposite” is taken from' },
   }),
   pulseS: field(z.number().min(0).max(3600).describe('“on” is a pulse of this length, s; 0 stays on'), {
     usual: 0,

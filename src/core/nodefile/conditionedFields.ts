@@ -2,6 +2,7 @@ import type { DriverName } from '../catalog/drivers'
 import type { DriverContext } from '../drivers/driverContext'
 import { formFor } from '../drivers/drivers'
 import { canonicalJson } from '../hash/canonicalJson'
+import { isFollowing } from '../model/behaviour'
 import {
   type Conditioning,
   CONDITIONING_KEYS,
@@ -41,7 +42,7 @@ export function hasField(driver: DriverName, key: ConditioningKey): boolean {
 const TO_FILE: { [K in ConditioningKey]?: (value: Conditioning[K], context: DriverContext) => unknown } = {
   holdS: (value, { channel }) => value ?? (channel.access === 'state' ? channel.proposes.holdS : undefined) ?? 0,
   follows: (value, { design, signal }) =>
-    value !== null && signal.conditioning.atStart === 'follow' ? (design.signals[value]?.slug ?? null) : null,
+    value !== null && isFollowing(signal.conditioning.atStart) ? (design.signals[value]?.slug ?? null) : null,
 }
 
 function inFile<K extends ConditioningKey>(key: K, context: DriverContext): unknown {

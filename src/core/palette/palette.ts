@@ -16,7 +16,10 @@ export function hueOf(signal: { hue: number }): string {
 /** The hue fewest threads use; among equals the earliest. */
 export function nextHue(used: readonly number[]): number {
   const counts = HUES.map((_, hue) => used.filter((u) => u === hue).length)
-  return counts.indexOf(Math.min(...counts))
+  const least = Math.min(...counts)
+  const rare = HUES.map((_, hue) => hue).filter((hue) => counts[hue] === least)
+  // Of those the one that was given away longest ago, so that equal hues stand far apart.
+  return rare.reduce((best, hue) => (used.lastIndexOf(hue) < used.lastIndexOf(best) ? hue : best))
 }
 
 /** `L1`, `L2` … : the lowest number of this letter that is free. Null when all 99 are taken. */

@@ -6,6 +6,7 @@ import { searchParts } from '@/core/catalog/searchParts'
 import type { Design } from '@/core/model/design'
 import { slugFrom } from '@/core/model/slug'
 import type { EditBody } from '@/core/edits/edit'
+import { freeLabel, plainName } from '@/core/edits/freeLabel'
 import { wishedEdits, wishedName } from '@/core/edits/wished'
 import { editAll, newId, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
@@ -49,18 +50,12 @@ function choiceOf(p: PartKind): Choice {
   return { id: p.id, name: p.name, detail: p.summary, words: p.finds.join(' ') }
 }
 
-/** `Button`, `Button 2` …: the first nobody has. */
-export function freeLabel(plain: string, design: Design): string {
-  const labels = Object.values(design.parts).map((p) => p.label)
-  return [plain, ...Array.from({ length: 98 }, (_, i) => `${plain} ${i + 2}`)].find((l) => !labels.includes(l)) ?? plain
-}
-
 /**
  * Adds one part of this kind with all its channels as signals, under names that are free, and with what the words it
  * was asked for say about it.
  */
 export function addPartEdits({ node: { design } }: NodeView, kind: PartKind, wish: string): EditBody[] {
-  const label = freeLabel(kind.name.split(',')[0] ?? kind.name, design)
+  const label = freeLabel(plainName(kind), design)
   const slugs = Object.values(design.signals).map((s) => s.slug)
   const add = {
     kind: 'add-part' as const,

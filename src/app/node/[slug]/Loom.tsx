@@ -20,6 +20,7 @@ import { Bench } from './Bench'
 import { NodeActs } from './NodeActs'
 import { NowCell } from './NowCell'
 import { RunningFact } from './RunningFact'
+import { shortened } from '@/ui/thread/shortened'
 
 const HEADS: Record<Column, string> = {
   part: 'part',
@@ -52,6 +53,9 @@ const BENCH: Record<Column, string> = {
   entity: 'publish',
   now: 'publish',
 }
+
+/** What two lines of the part's column take. */
+const PART_LETTERS = 26
 
 export function Loom() {
   return <Bench name="Loom">{(view) => <LoomOf view={view} />}</Bench>
@@ -262,7 +266,7 @@ function Face({ view, row, column, now }: { view: NodeView; row: ThreadRow; colu
   return (
     <>
       <div className={`face ${cell.state === 'open' ? 'open' : ''} ${printed ? 'big mono' : ''}`}>
-        <b title={cell.fact}>{cell.fact}</b>
+        <b title={cell.fact}>{column === 'part' ? shortened(cell.fact, PART_LETTERS) : cell.fact}</b>
         <small title={cell.detail} style={printed ? { fontFamily: 'var(--bs-font-sans-serif)' } : undefined}>
           {cell.detail}
         </small>

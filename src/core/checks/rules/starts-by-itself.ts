@@ -21,7 +21,8 @@ export const startsByItself: Rule = {
       )
       if (channel?.access !== 'output' || atStart === 'off' || !hazard) return []
       const guarded = Object.values(design.guards).some((g) => g.kind === 'needs' && g.output === id)
-      const otherwise = atStart === 'last' ? 'comes back as it was' : 'takes the state of its input'
+      const input = atStart === 'opposite' ? 'takes the opposite of its input' : 'takes the state of its input'
+      const otherwise = atStart === 'last' ? 'comes back as it was' : input
       return [
         report(id, {
           severity: guarded ? 'note' : 'fix',

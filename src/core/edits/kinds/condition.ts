@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
+import { isFollowing } from '../../model/behaviour'
 import { type Conditioning, conditioningChangeSchema, type Design, idSchema, type Signal } from '../../model/design'
 import { channelOfId } from '../channelOfId'
 import { designEdit } from '../designEdit'
@@ -31,10 +32,10 @@ function conditioned(
     Object.entries<unknown>(set).filter(([, v]) => v !== undefined),
   ) as Partial<Conditioning>
   const conditioning: Conditioning = { ...signal.conditioning, ...given }
-  if (conditioning.atStart === 'follow') {
+  if (isFollowing(conditioning.atStart)) {
     const followed = conditioning.follows === null ? undefined : channelOfId(design, catalog, conditioning.follows)
     if (followed?.access !== 'state')
-      return refuse('a power-up state of “follow” needs an input to follow', 'a contact or switch of this node')
+      return refuse(`a power-up state of “${conditioning.atStart}” needs an input to follow`, 'a contact or switch of this node')
   } else conditioning.follows = null
   return { ...design, signals: { ...design.signals, [id]: { ...signal, conditioning } } }
 }

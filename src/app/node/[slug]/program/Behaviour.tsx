@@ -8,7 +8,7 @@ import { Button, Form } from 'react-bootstrap'
 import type { Channel } from '@/core/catalog/part'
 import { pressLatency } from '@/core/conditioning/presses'
 import { byId, type Conditioning, type Design, type DesignRule, inOrder, type Signal } from '@/core/model/design'
-import { isMoment, PATTERNS, START_STATES, type Trigger, triggerSchema } from '@/core/model/behaviour'
+import { isFollowing, isMoment, PATTERNS, START_STATES, type Trigger, triggerSchema } from '@/core/model/behaviour'
 import { guardWords, ruleWords } from '@/core/nodefile/semanticDiff'
 import { traitsOf } from '@/core/catalog/drivers'
 import { triggersOf } from '@/core/edits/triggerFits'
@@ -29,6 +29,7 @@ const START_WORDS: Record<(typeof START_STATES)[number], string> = {
   on: 'on',
   last: 'as it was',
   follow: 'as an input is',
+  opposite: 'as an input is not',
 }
 
 /** Outputs, presses, guards and rules: what works on the node alone, with or without a network. */
@@ -142,7 +143,7 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
   const c = signal.conditioning
   const relay = channel.driver === 'relay'
   const { starts = [], limited = false } = traitsOf(channel.driver)
-  const choices = starts.filter((s) => s !== 'follow' || states.length > 0)
+  const choices = starts.filter((s) => !isFollowing(s) || states.length > 0)
   return (
     <tr data-behaves={signal.slug}>
       <td>
@@ -159,7 +160,7 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
               const atStart = START_STATES.find((s) => s === e.target.value) ?? 'off'
               condition(nodeId, id, {
                 atStart,
-                ...(atStart === 'follow' ? { follows: c.follows ?? states[0]?.id ?? null } : {}),
+                ...(isFollowing(atStart) ? { follows: c.follows ?? states[0]?.id ?? null } : {}),
               })
             }}
           >
@@ -169,7 +170,7 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
               </option>
             ))}
           </Form.Select>
-          {c.atStart === 'follow' && (
+          {isFollowing(c.atStart) && (
             <Form.Select
               aria-label={`input ${signal.name} follows`}
               style={{ width: 150 }}

@@ -1,0 +1,5 @@
+import { Begin } from './Begin'
+
+export default function Page() {
+  return <Begin />
+}

@@ -1,0 +1,56 @@
+import type { Catalog } from '../catalog/catalog'
+import type { Finding, Remedy } from '../checks/finding'
+import { runChecks } from '../checks/runChecks'
+import { applyAll } from '../alternatives/remedies'
+import type { EditBody } from '../edits/edit'
+import type { Design } from '../model/design'
+import { type Draft, tryEdit } from './buildWay'
+
+/** What a remedy may do by itself; what gives up a wish or takes a part away is left to the person. */
+const BY_ITSELF: readonly EditBody['kind'][] = [
+  'add-component',
+  'feed',
+  'feed-board',
+  'set-bus',
+  'condition',
+  'accept-plan',
+  'set-wire',
+  'connect',
+]
+
+/** A larger supply takes nothing away either. */
+const harmless = (e: EditBody): boolean =>
+  BY_ITSELF.includes(e.kind) || (e.kind === 'set-part' && e.setting === 'gives')
+
+const MOST_ROUNDS = 40
+
+/** What stands that a person could do something about: without cautions and without what is only tuned on site. */
+export const standing = (findings: readonly Finding[]): Finding[] =>
+  findings.filter((f) => f.severity !== 'note' && f.caution === null)
+
+const badness = (findings: readonly Finding[]): number =>
+  standing(findings).reduce((sum, f) => sum + (f.severity === 'stop' ? 1000 : 1), 0)
+
+/** Applies remedies as long as each leaves less standing than before; returns what then stands. */
+export function settle(draft: Draft, catalog: Catalog): Finding[] {
+  let findings = runChecks(draft.design, catalog)
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    const better = firstBetter(draft.design, findings, catalog)
+    if (!better) break
+    for (const edit of better.edits) tryEdit(draft, edit, catalog)
+    findings = runChecks(draft.design, catalog)
+  }
+  return findings
+}
+
+function firstBetter(design: Design, findings: readonly Finding[], catalog: Catalog): Remedy | null {
+  const before = badness(findings)
+  for (const finding of standing(findings)) {
+    for (const remedy of finding.remedies) {
+      if (!remedy.edits.every(harmless)) continue
+      const after = applyAll(design, remedy.edits, catalog)
+      if (after && badness(runChecks(after, catalog)) < before) return remedy
+    }
+  }
+  return null
+}
