@@ -76,7 +76,7 @@ export function Shop() {
         <div className="work">
           {!loaded && link === 'lost' && <p>The shop appears when the server answers.</p>}
           {views.length > 0 && (
-            <table className="nodes">
+            <table className="nodes stacked">
               <thead>
                 <tr>
                   <th scope="col">node</th>

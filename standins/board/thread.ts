@@ -174,10 +174,13 @@ setInterval(() => {
   told = text
   world.publish(`${base}/board`, text, { retain: true })
 }, 500)
+/** What the tape showed last: only changes are told. */
+let taped = ''
 setInterval(() => {
   if (!board.hasTank) return
-  world.publish(
-    `${base}/tape`,
-    JSON.stringify({ levelM: board.tank.tapeM(), airC: Math.round(board.tank.airC * 10) / 10, pump: board.relayOn() }),
-  )
+  const airC = Math.round(board.tank.airC * 10) / 10
+  const text = JSON.stringify({ levelM: board.tank.tapeM(), airC, pump: board.relayOn() })
+  if (text === taped || !world.connected) return
+  taped = text
+  world.publish(`${base}/tape`, text, { retain: true })
 }, 1000)

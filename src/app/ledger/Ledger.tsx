@@ -8,6 +8,7 @@ import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
 import { Fact } from '@/ui/shell/Fact'
+import { useNarrow } from '@/ui/shell/useNarrow'
 import { useRows } from './useRows'
 
 const KINDS = ['all', 'understood', 'odd', 'refused', 'passed'] as const
@@ -19,7 +20,8 @@ const KIND_WORDS: Record<Kind, string> = {
   refused: 'refused',
   passed: 'only passed on',
 }
-const ROW = 34
+/** Height of a row, px; two lines on a small screen. */
+const ROW = { wide: 34, narrow: 56 }
 
 /** Every message as it passes: who said what on which topic, and what the product made of it. */
 export function Ledger() {
@@ -30,6 +32,8 @@ export function Ledger() {
   const [node, setNode] = useState('')
   const [signal, setSignal] = useState('')
   const [kind, setKind] = useState<Kind>('all')
+  const demo = useLive((s) => s.demo)
+  const [standins, setStandins] = useState(false)
   const [open, setOpen] = useState<LedgerRow | null>(null)
   const { rows, waiting, cut } = useRows(paused)
   // Typing goes before looking through fifty thousand rows.
@@ -38,24 +42,26 @@ export function Ledger() {
     const words = wanted.toLowerCase().split(/\s+/).filter(Boolean)
     return rows.filter(
       (r) =>
+        (standins || !r.topic.startsWith('standin/')) &&
         (kind === 'all' || r.mark === kind) &&
         (node === '' || r.topic.split('/')[1] === node) &&
         (signal === '' || r.topic.split('/')[2] === signal) &&
         words.every((w) => wordsOf(r).includes(w)),
     )
-  }, [rows, wanted, node, signal, kind])
+  }, [rows, wanted, node, signal, kind, standins])
   const signals = Object.values(nodes).flatMap((n) => (n.design.slug === node ? inOrder(n.design.signals) : []))
   const box = useRef<HTMLDivElement>(null)
+  const row = useNarrow() ? ROW.narrow : ROW.wide
   // The newest stands on top: the list is read from its end.
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is compiled to memos
   const list = useVirtualizer({
     count: shown.length,
     getScrollElement: () => box.current,
-    estimateSize: () => ROW,
+    estimateSize: () => row,
     overscan: 12,
   })
-  const away = (list.scrollOffset ?? 0) > ROW
-  useReadingPlace(box, shown, `${wanted}\n${node}\n${signal}\n${kind}`)
+  const away = (list.scrollOffset ?? 0) > row
+  useReadingPlace(box, row, shown, `${wanted}\n${node}\n${signal}\n${kind}\n${standins}`)
 
   return (
     <Shell
@@ -122,6 +128,14 @@ export function Ledger() {
             ))}
           </Form.Select>
         </div>
+        {demo && (
+          <Form.Check
+            id="l-standins"
+            label="what stand-ins tell"
+            checked={standins}
+            onChange={(e) => setStandins(e.target.checked)}
+          />
+        )}
         {away && <Button onClick={() => list.scrollToOffset(0)}>To the newest</Button>}
         <Button aria-pressed={paused} onClick={() => setPaused(!paused)}>
           {paused ? `Go on (${waiting})` : 'Pause'}
@@ -151,15 +165,15 @@ export function Ledger() {
             style={{ height: list.getTotalSize() }}
           >
             {list.getVirtualItems().map((item) => {
-              const row = shown[shown.length - 1 - item.index]
+              const message = shown[shown.length - 1 - item.index]
               return (
-                row && (
+                message && (
                   <Line
-                    key={row.id}
-                    row={row}
+                    key={message.id}
+                    row={message}
                     index={item.index}
                     top={item.start}
-                    chosen={open?.id === row.id}
+                    chosen={open?.id === message.id}
                     onOpen={setOpen}
                   />
                 )
@@ -194,16 +208,21 @@ function wordsOf(row: LedgerRow): string {
  * Whoever has scrolled down keeps what they read where it is while newer rows come in above it; another filter begins
  * at the newest again.
  */
-function useReadingPlace(box: RefObject<HTMLDivElement | null>, shown: LedgerRow[], filter: string): void {
+function useReadingPlace(
+  box: RefObject<HTMLDivElement | null>,
+  height: number,
+  shown: LedgerRow[],
+  filter: string,
+): void {
   const seen = useRef({ filter, newest: 0 })
   useLayoutEffect(() => {
     const was = seen.current
     seen.current = { filter, newest: shown.at(-1)?.id ?? 0 }
     if (!box.current) return
     if (was.filter !== filter) box.current.scrollTo({ top: 0 })
-    else if (box.current.scrollTop > ROW)
-      box.current.scrollBy({ top: ROW * (shown.length - 1 - shown.findLastIndex((r) => r.id <= was.newest)) })
-  }, [box, shown, filter])
+    else if (box.current.scrollTop > height)
+      box.current.scrollBy({ top: height * (shown.length - 1 - shown.findLastIndex((r) => r.id <= was.newest)) })
+  }, [box, height, shown, filter])
 }
 
 const Line = memo(function Line({

@@ -52,7 +52,7 @@ export function StandIns() {
       <div className="place wide">
         <div className="work">
           {loaded && !demo && <p>There are no simulated boards here: this is not the demo.</p>}
-          <table className="table mt-1">
+          <table className="table mt-1 stacked">
             <thead>
               <tr>
                 <th scope="col">board</th>

@@ -24,7 +24,7 @@ export interface Finding {
   /** The arithmetic behind it, opened with the design's own values. */
   calculation?: OpenCalculation
   /** A caution stands until someone acknowledges it by name. */
-  caution: { title: string; text: string } | null
+  caution: { title: string; text: string; privacy: boolean } | null
 }
 
 export const SEVERITIES: readonly Severity[] = ['stop', 'fix', 'note']

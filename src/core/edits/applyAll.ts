@@ -12,7 +12,8 @@ export function applyAll(
   let at = design
   for (const [i, edit] of edits.entries()) {
     const applied = applyEdit(at, edit, catalog)
-    if (!applied.ok) return { reason: `Step ${i + 1} (${edit.kind}): ${applied.reason}; accepted is ${applied.accepts}.` }
+    if (!applied.ok)
+      return { reason: `Step ${i + 1} (${edit.kind}): ${applied.reason}; accepted is ${applied.accepts}.` }
     at = applied.design
   }
   return { design: at }

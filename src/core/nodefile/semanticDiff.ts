@@ -28,7 +28,7 @@ const FIELDS: Record<string, { name: string; unit?: string; factor?: number; usu
   'publish.everyS': { name: 'at least every', unit: 's' },
   'publish.change': { name: 'at a change of', usual: 0 },
   'publish.decimals': { name: 'decimals', usual: 0 },
-  'publish.factor': { name: 'unit factor', usual: 1 },
+  'publish.factor': { name: 'published times', usual: 1 },
   activeLow: { name: 'on at a low pin', usual: false },
   pull: { name: 'pull in the chip', usual: 'none' },
   airC: { name: 'air', unit: '°C' },
@@ -160,11 +160,20 @@ function valueWords({ unit, factor = 1 }: Field, v: unknown): string {
 const changed = (field: Field, b: unknown, a: unknown): string =>
   `${field.name} ${valueWords(field, b)} → ${valueWords(field, a)}`
 
-/** What a file has the board do, in the words of `semanticDiff`: the node's own first, then signal by signal. */
-export function fileWords(file: NodeFile): Difference[] {
+/** A field by itself: what is so or is not needs no yes. */
+function fieldSaid(field: Field, v: unknown): string {
+  if (typeof v === 'boolean') return v ? field.name : `not ${field.name}`
+  return `${field.name} ${valueWords(field, v)}`
+}
+
+/**
+ * What a file has the board do, in the words of `semanticDiff`: the node's own first, then signal by signal.
+ * `boardName` is how people call the board of this id.
+ */
+export function fileWords(file: NodeFile, boardName: (id: string) => string = (id) => id): Difference[] {
   const { board, network, broker, sleep, guards = [], rules = [] } = file
   const own = [
-    `on ${board}, to ${broker.host}:${broker.port} through ${network}`,
+    `on the ${boardName(board)}, to ${broker.host}:${broker.port} through ${network}`,
     sleep ? `wakes every ${sleep.everyS} s and listens ${sleep.listenS} s` : 'never sleeps',
     ...guards.map((g) => `guard: ${guardWords(g)}`),
     ...rules.map((r) => `by itself: ${ruleWords(r)}`),
@@ -172,7 +181,7 @@ export function fileWords(file: NodeFile): Difference[] {
   const ofSignal = (s: NodeFileSignal): Difference[] => {
     const fields = Object.entries(flat(s, ['slug', 'driver', 'access', 'pins'])).flatMap(([key, v]) => {
       const field = FIELDS[key]
-      return field ? [`${field.name} ${valueWords(field, v)}`] : []
+      return field ? [fieldSaid(field, v)] : []
     })
     return [pinWords(s), ...(fields.length > 0 ? [fields.join(', ')] : [])].map((words) => ({ of: s.slug, words }))
   }

@@ -221,7 +221,9 @@ export function drawWiring(
   for (const t of boardTerminals) terminal(sheet, boardX, t.y, t.label, 'board')
   sheet.shapes.push(
     { kind: 'box', x: EDGE, y: boardTop, width: BOARD_WIDTH, height: y - boardTop + 6 },
-    words(EDGE + 12, boardTop + 22, shorten(board.name.split(',')[0] ?? board.name, 15), { bold: true, size: 15 }),
+    ...titleLines(board.name.split(',')[0] ?? board.name, BOARD_LETTERS).map((line, i) =>
+      words(EDGE + 12, boardTop + 22 + i * TITLE_ROW, line, { bold: true, size: 15 }),
+    ),
   )
   const bottom = drawBars(sheet, wires, 'ground', y + GAP + 10)
   return { width: sheet.width, height: bottom + 4, shapes: sheet.shapes }
@@ -263,14 +265,16 @@ function isAcross(design: Design, componentId: string, partId: string): boolean 
 
 /** Height of a second line of a part's name. */
 const TITLE_ROW = 20
+/** Letters a line of the board's title takes. */
+const BOARD_LETTERS = 15
 const TITLE_LETTERS = 18
 
 /** A part's name over as many lines as it needs. */
-function titleLines(label: string): string[] {
+function titleLines(label: string, letters = TITLE_LETTERS): string[] {
   const lines: string[] = ['']
   for (const word of label.split(' ')) {
     const last = lines.at(-1) ?? ''
-    if (last !== '' && last.length + 1 + word.length > TITLE_LETTERS) lines.push(word)
+    if (last !== '' && last.length + 1 + word.length > letters) lines.push(word)
     else lines[lines.length - 1] = last === '' ? word : `${last} ${word}`
   }
   return lines
@@ -301,7 +305,6 @@ function numbersAt({ design }: Sheet, wiring: Wiring, mine: readonly Wire[], key
   return [...words, ...(mine.some((w) => w.mains) ? ['mains'] : [])].join(' ')
 }
 
-const shorten = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text)
 
 interface Look {
   size?: number

@@ -38,12 +38,13 @@ export function Margin({ nodeId, design, findings, all = findings, focus = null 
   return (
     <section aria-label="findings">
       <h2>findings · {countWords(findings)}</h2>
-      {ordered.map((f) => (
+      {together(ordered).map(([f, ...alike]) => (
         <FindingItem
           key={f.key}
           nodeId={nodeId}
           design={design}
           finding={f}
+          alike={alike}
           dim={focus !== null && f.signalId !== focus}
         />
       ))}
@@ -58,15 +59,37 @@ export function Margin({ nodeId, design, findings, all = findings, focus = null 
   )
 }
 
+type Together = [Finding, ...Finding[]]
+
+/** Cautions that say the same stand once, for all parts they are about. */
+function together(findings: readonly Finding[]): Together[] {
+  const out: Together[] = []
+  for (const f of findings) {
+    const same =
+      f.caution && out.find(([g]) => g.caution?.title === f.caution?.title && g.caution?.text === f.caution?.text)
+    if (same) same.push(f)
+    else out.push([f])
+  }
+  return out
+}
+
+/** The parts a caution is about, as they are called. */
+function aboutWords(design: Design, findings: readonly Finding[]): string {
+  const labels = [...new Set(findings.map((f) => design.parts[f.partId ?? '']?.label ?? 'a part'))]
+  return `${labels.join(', ')}: read the caution once for all of them and put your name to it.`
+}
+
 function FindingItem({
   nodeId,
   design,
   finding,
+  alike,
   dim,
 }: {
   nodeId: string
   design: Design
   finding: Finding
+  alike: Finding[]
   dim: boolean
 }) {
   const [open, setOpen] = useState(false)
@@ -75,11 +98,11 @@ function FindingItem({
   return (
     <article className={dim ? 'finding dim' : 'finding'} data-rule={finding.rule}>
       <div className="head">
-        <SeverityMark severity={finding.severity} />
-        {finding.severity.toUpperCase()}
+        <SeverityMark severity={finding.severity} people={finding.caution?.privacy} />
+        {finding.caution?.privacy ? 'PEOPLE' : finding.severity.toUpperCase()}
         {signal && <Ferrule signal={signal} />}
       </div>
-      <p>{finding.sentence}</p>
+      <p>{alike.length > 0 ? aboutWords(design, [finding, ...alike]) : finding.sentence}</p>
       {finding.caution && (
         <div className="caution">
           <strong>{finding.caution.title}</strong>
@@ -116,7 +139,7 @@ function FindingItem({
           onHide={() => setSum(false)}
         />
       )}
-      {finding.caution && <Acknowledge nodeId={nodeId} finding={finding.key} />}
+      {finding.caution && <Acknowledge nodeId={nodeId} findings={[finding, ...alike].map((f) => f.key)} />}
     </article>
   )
 }
@@ -128,14 +151,15 @@ const nameSchema = z
   .max(60, 'At most 60 characters.')
 
 /** A caution goes away only when a person puts their name to it; the logbook keeps name and date. */
-function Acknowledge({ nodeId, finding }: { nodeId: string; finding: string }) {
+function Acknowledge({ nodeId, findings }: { nodeId: string; findings: string[] }) {
+  const [finding = ''] = findings
   const [name, setName] = useState(() => author())
   const [problem, setProblem] = useState('')
   const send = async () => {
     const parsed = nameSchema.safeParse(name)
     if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? '')
     rememberAuthor(parsed.data)
-    const answer = await ask(`/api/nodes/${nodeId}/acknowledgements`, z.object({}), { finding, name: parsed.data })
+    const answer = await ask(`/api/nodes/${nodeId}/acknowledgements`, z.object({}), { findings, name: parsed.data })
     if (answer.kind === 'ok') say('Kept in the logbook with name and date.')
     else setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
   }

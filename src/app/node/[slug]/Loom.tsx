@@ -234,6 +234,7 @@ function Grid({ view, now, at, onMove }: GridProps) {
               <td
                 key={column}
                 role="gridcell"
+                data-head={HEADS[column]}
                 data-cell={`${r.signalId}-${column}`}
                 tabIndex={(here < 0 ? i === 0 : i === here) && column === at.column ? 0 : -1}
                 onFocus={() => {

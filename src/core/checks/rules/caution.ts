@@ -25,7 +25,7 @@ export const caution: Rule = {
           signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null,
           partId: id,
           sentence: `${part.label}${choice ? `, ${choice.label}` : ''}: read the caution and put your name to it.`,
-          caution: { title: c.title, text: c.text },
+          caution: { title: c.title, text: c.text, privacy: c.id === 'privacy' },
         }),
       )
     }),

@@ -5,6 +5,7 @@ import { addedSchema, type Design, idSchema, placeOf } from '../../model/design'
 import { railsOf } from '../../power/rails'
 import { COMPONENT_WORDS } from '../componentWords'
 import { designEdit } from '../designEdit'
+import { railWords } from '../names'
 import { refuse, type Step } from '../step'
 
 const schema = z.strictObject({ kind: z.literal('add-component'), componentId: idSchema, component: addedSchema })
@@ -26,9 +27,9 @@ function componentAdded(design: Design, edit: Edit, catalog: Catalog): Step {
     return refuse('its line is no longer in the design', 'a line that is')
   if ('rail' in component && board && !railsOf(design, board, catalog).some((r) => r.id === component.rail))
     return refuse(
-      `there is no rail “${component.rail}”`,
+      `there is no rail “${railWords(design, component.rail)}”`,
       railsOf(design, board, catalog)
-        .map((r) => r.id)
+        .map((r) => r.name)
         .join(', '),
     )
   if (Object.values(design.added).some((c) => placeOf(c) === placeOf(component) && c.type === component.type))

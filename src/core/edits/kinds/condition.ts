@@ -35,7 +35,10 @@ function conditioned(
   if (isFollowing(conditioning.atStart)) {
     const followed = conditioning.follows === null ? undefined : channelOfId(design, catalog, conditioning.follows)
     if (followed?.access !== 'state')
-      return refuse(`a power-up state of “${conditioning.atStart}” needs an input to follow`, 'a contact or switch of this node')
+      return refuse(
+        `a power-up state of “${conditioning.atStart}” needs an input to follow`,
+        'a contact or switch of this node',
+      )
   } else conditioning.follows = null
   return { ...design, signals: { ...design.signals, [id]: { ...signal, conditioning } } }
 }

@@ -4,7 +4,7 @@ import { terminalOf } from '../../catalog/part'
 import { type Design, idSchema } from '../../model/design'
 import { designEdit } from '../designEdit'
 import { joinRefusal } from '../joints'
-import { labelOf } from '../names'
+import { labelOf, railWords } from '../names'
 import { refuse, type Step, without, withPart } from '../step'
 
 const schema = z.strictObject({
@@ -23,7 +23,7 @@ export const feed = designEdit({
   words: (edit, design) =>
     edit.rail === null
       ? `take ${edit.terminal} of ${labelOf(design, edit.partId)} off`
-      : `join ${edit.terminal} of ${labelOf(design, edit.partId)} to ${edit.rail}`,
+      : `join ${edit.terminal} of ${labelOf(design, edit.partId)} to ${railWords(design, edit.rail)}`,
 })
 
 function fed(design: Design, edit: Edit, catalog: Catalog): Step {

@@ -4,6 +4,7 @@ import type { Design } from '../../model/design'
 import { railsOf } from '../../power/rails'
 import { freeNames } from '../../wiring/componentNames'
 import { designEdit } from '../designEdit'
+import { railWords } from '../names'
 import { refuse, type Step } from '../step'
 
 const schema = z.strictObject({ kind: z.literal('feed-board'), rail: z.string().max(50).nullable() })
@@ -13,7 +14,8 @@ export const feedBoard = designEdit({
   schema,
   touches: ['boardFeed', 'added'],
   apply: (design, edit, catalog) => boardFed(design, edit.rail, catalog),
-  words: (edit) => (edit.rail === null ? 'feed the board by USB' : `feed the board from ${edit.rail}`),
+  words: (edit, design) =>
+    edit.rail === null ? 'feed the board by USB' : `feed the board from ${railWords(design, edit.rail)}`,
 })
 
 function boardFed(design: Design, rail: string | null, catalog: Catalog): Step {

@@ -15,11 +15,13 @@ export const setBus = designEdit({
   schema,
   touches: ['parts'],
   apply: busSet,
-  words: (edit, design) => `put ${labelOf(design, edit.partId)} on ${busWords(edit.bus)}`,
+  words: (edit, design) => `put ${labelOf(design, edit.partId)} on ${busWords(edit.bus, design)}`,
 })
 
-function busWords(bus: string | null): string {
+function busWords(bus: string | null, design: Design): string {
   if (bus === null) return 'its usual bus'
+  const [host = '', input = ''] = bus.split(':')
+  if (bus.includes(':')) return `input or branch ${input} of ${labelOf(design, host)}`
   return bus === 'own' ? 'a line of its own' : `bus ${bus.toUpperCase()}`
 }
 

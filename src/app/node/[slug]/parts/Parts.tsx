@@ -5,7 +5,7 @@ import { z } from 'zod'
 import { billOf } from '@/core/bill/bill'
 import type { Terminal } from '@/core/catalog/part'
 import { jointsOf } from '@/core/edits/joints'
-import { inOrder, nameSchema, RESERVED_SLUGS, slugSchema } from '@/core/model/design'
+import { type Design, inOrder, nameSchema, RESERVED_SLUGS, slugSchema } from '@/core/model/design'
 import { slugFrom } from '@/core/model/slug'
 import { busOf } from '@/core/lines/lines'
 import { EditField } from '@/ui/fields/EditField'
@@ -17,6 +17,7 @@ import { Ferrule } from '@/ui/thread/Ferrule'
 import { Fact } from '@/ui/shell/Fact'
 import { freeLabel } from '@/core/edits/freeLabel'
 import { AddPart } from '../AddPart'
+import { Terminals } from './Terminals'
 import { Bench } from '../Bench'
 import { BillOfParts, money } from './BillOfParts'
 import { ShelfSearch } from './ShelfSearch'
@@ -208,24 +209,39 @@ function BoardChoice({ view }: { view: NodeView }) {
 
 const choice = (choices: string[]) => z.string().refine((v) => choices.includes(v))
 
+const slugsBut = (design: Design, id: string): string[] =>
+  Object.entries(design.signals).flatMap(([other, s]) => (other === id ? [] : [s.slug]))
+
+/** After a new name: the topic may come along, or stay what others listen to. */
+function TopicAlong({ slug, now, onTake }: { slug: string; now: string; onTake: (slug: string) => void }) {
+  if (slug === now) return null
+  return (
+    <Button
+      variant="quiet"
+      className="small"
+      title="Whoever listens to the old topic has to follow."
+      onClick={() => onTake(slug)}
+    >
+      topic too: {slug}
+    </Button>
+  )
+}
+
 function PartRow({ view, partId }: { view: NodeView; partId: string }) {
   const {
     node: { id: nodeId, design },
     catalog,
   } = view
+  const [renamed, setRenamed] = useState<string | null>(null)
   const part = design.parts[partId]
   const kind = part && catalog.parts[part.kind]
   if (!part || !kind) return null
   const signals = inOrder(design.signals).filter(({ value }) => value.partId === partId)
+  // What still wants deciding is open; the rest is a key away.
+  const unsettled = view.derived.findings.some((f) => f.partId === partId && f.severity !== 'note' && !f.caution)
   const unused = kind.channels.filter((c) => !signals.some(({ value }) => value.channel === c.id))
   return (
-    <section
-      id={partId}
-      className="list-row"
-      style={{ gridTemplateColumns: '230px 1fr auto' }}
-      aria-label={part.label}
-      data-part={part.kind}
-    >
+    <section id={partId} className="list-row part-row" aria-label={part.label} data-part={part.kind}>
       <div>
         <EditField
           id={`${partId}-label`}
@@ -236,6 +252,7 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
           onSave={(label) => edit(nodeId, { kind: 'rename-part', partId, label })}
         />
         <div className="soft small mt-1">{kind.name}</div>
+        <Terminals view={view} partId={partId} />
       </div>
       <div className="gap-2" style={{ display: 'grid' }}>
         {signals.map(({ id, value: s }) => (
@@ -248,7 +265,9 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
               width={130}
               value={s.name}
               schema={nameSchema}
-              onSave={(name) => edit(nodeId, { kind: 'rename-signal', signalId: id, name, slug: s.slug })}
+              onSave={(name) => {
+                if (edit(nodeId, { kind: 'rename-signal', signalId: id, name, slug: s.slug })) setRenamed(id)
+              }}
             />
             <span className="soft small">topic …/</span>
             <EditField
@@ -260,6 +279,15 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
               schema={slugSchema}
               onSave={(slug) => edit(nodeId, { kind: 'rename-signal', signalId: id, name: s.name, slug })}
             />
+            {renamed === id && (
+              <TopicAlong
+                slug={slugFrom(s.name, slugsBut(design, id))}
+                now={s.slug}
+                onTake={(slug) => {
+                  if (edit(nodeId, { kind: 'rename-signal', signalId: id, name: s.name, slug })) setRenamed(null)
+                }}
+              />
+            )}
             <Button
               variant="bare"
               className="small"
@@ -281,47 +309,50 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
             </Button>
           </div>
         ))}
-        <div className="fields">
-          {kind.terminals.map((t) => (
-            <JointChoice key={t.id} view={view} partId={partId} terminal={t} />
-          ))}
-          <BusChoice view={view} partId={partId} />
-          <HostChoice view={view} partId={partId} />
-          <WireSearch view={view} partId={partId} />
-          {kind.settings.map((s) =>
-            'choices' in s ? (
-              <div key={s.id}>
-                <Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
-                <Form.Select
+        <details className="part-settings" open={unsettled}>
+          <summary>feeds and settings</summary>
+          <div className="fields pt-2">
+            {kind.terminals.map((t) => (
+              <JointChoice key={t.id} view={view} partId={partId} terminal={t} />
+            ))}
+            <BusChoice view={view} partId={partId} />
+            <HostChoice view={view} partId={partId} />
+            <WireSearch view={view} partId={partId} />
+            {kind.settings.map((s) =>
+              'choices' in s ? (
+                <div key={s.id}>
+                  <Form.Label htmlFor={`${partId}-${s.id}`}>{s.label}</Form.Label>
+                  <Form.Select
+                    id={`${partId}-${s.id}`}
+                    title={s.why}
+                    value={String(part.settings[s.id] ?? s.default)}
+                    onChange={(e) => {
+                      const parsed = choice(s.choices.map((c) => c.id)).safeParse(e.target.value)
+                      if (parsed.success) edit(nodeId, { kind: 'set-part', partId, setting: s.id, value: parsed.data })
+                    }}
+                  >
+                    {s.choices.map((c) => (
+                      <option key={c.id} value={c.id}>
+                        {c.label}
+                      </option>
+                    ))}
+                  </Form.Select>
+                </div>
+              ) : (
+                <EditField
+                  key={s.id}
                   id={`${partId}-${s.id}`}
-                  title={s.why}
-                  value={String(part.settings[s.id] ?? s.default)}
-                  onChange={(e) => {
-                    const parsed = choice(s.choices.map((c) => c.id)).safeParse(e.target.value)
-                    if (parsed.success) edit(nodeId, { kind: 'set-part', partId, setting: s.id, value: parsed.data })
-                  }}
-                >
-                  {s.choices.map((c) => (
-                    <option key={c.id} value={c.id}>
-                      {c.label}
-                    </option>
-                  ))}
-                </Form.Select>
-              </div>
-            ) : (
-              <EditField
-                key={s.id}
-                id={`${partId}-${s.id}`}
-                label={s.label}
-                unit={s.unit}
-                width={250}
-                value={Number(part.settings[s.id] ?? s.default)}
-                schema={numberIn(s.min, s.max, s.unit)}
-                onSave={(value) => edit(nodeId, { kind: 'set-part', partId, setting: s.id, value })}
-              />
-            ),
-          )}
-        </div>
+                  label={s.label}
+                  unit={s.unit}
+                  width={250}
+                  value={Number(part.settings[s.id] ?? s.default)}
+                  schema={numberIn(s.min, s.max, s.unit)}
+                  onSave={(value) => edit(nodeId, { kind: 'set-part', partId, setting: s.id, value })}
+                />
+              ),
+            )}
+          </div>
+        </details>
       </div>
       <div className="gap-2" style={{ display: 'grid' }}>
         <Button

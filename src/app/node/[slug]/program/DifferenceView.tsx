@@ -100,10 +100,11 @@ export function DifferenceView({ view, difference }: { view: NodeView; differenc
 
 /** Nothing would change: then what does run, in words. */
 function WhatRuns({ view, text }: { view: NodeView; text: string }) {
+  const { boards } = view.catalog
   const words = useMemo(() => {
     const file = nodeFileSchema.safeParse(JSON.parse(text))
-    return file.success ? fileWords(file.data) : []
-  }, [text])
+    return file.success ? fileWords(file.data, (id) => boards[id]?.name ?? id) : []
+  }, [text, boards])
   return (
     <>
       <p className="pt-3">Nothing: the node does what the design says. This is what runs on it.</p>

@@ -62,7 +62,7 @@ export function Install({ view }: { view: NodeView }) {
     else say(`The file cannot be written yet: ${result.reasons.join('; ')}.`, 'refused')
   }
   return (
-    <div className="gap-4 pt-3" style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1.5fr) minmax(0, 1fr)' }}>
+    <div className="install-split">
       <section aria-label="steps">
         <h2>Onto the {board.name}</h2>
         <ol className="steps">

@@ -1,4 +1,5 @@
 'use client'
+import { referenceFor } from '@/core/calibration/reference'
 import { rawOf } from '@/core/calibration/rawOf'
 import { useEffect, useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
@@ -16,7 +17,8 @@ import { author, edit, rememberAuthor, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { useInForce } from '../useInForce'
 import { Curve } from './Curve'
-import { useRecent } from './useRecent'
+import { NoCurve } from './NoCurve'
+import { useRecent, windowFor } from './useRecent'
 
 interface CalibrateProps {
   view: NodeView
@@ -41,12 +43,14 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const scale = unitFactor(channel.unit, signal.publish.unit)
   const { unit } = signal.publish
   const decimals = signal.publish.decimals + 1
-  const recent = useRecent(node.id, signalId)
+  const windowS = windowFor(signal.publish.intervalS, node.design.sleep?.everyS ?? 0)
+  const recent = useRecent(node.id, signalId, windowS)
   const inForce = useInForce(view)
   const tape = useLive((s) => s.tapes[node.id])
   const [pairs, setPairs] = usePairs(`${node.id}/${signalId}`)
   const [reference, setReference] = useState('')
   const [problem, setProblem] = useState('')
+  const against = referenceFor(channel.quantity)
   const span = channel.access === 'reading' ? channel.range.max - channel.range.min : 1
   const fit = useMemo(() => fitLine(pairs, span * CLOSEST_SHARE), [pairs, span])
 
@@ -70,9 +74,13 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   }
 
   return (
-    <div className="gap-4 pt-2" style={{ display: 'grid', gridTemplateColumns: 'minmax(0,1fr) 372px' }}>
+    <div className="tune-split">
       <section aria-label="curve">
-        <Curve recent={recent} signal={signal} />
+        {recent.length < 2 ? (
+          <NoCurve view={view} signalId={signalId} signal={signal} channel={channel} windowS={windowS} />
+        ) : (
+          <Curve recent={recent} signal={signal} windowS={windowS} />
+        )}
         <h2 className="mt-3">In force in the design</h2>
         <p>
           {signal.calibration ? (
@@ -89,10 +97,10 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
           )}
         </p>
       </section>
-      <section aria-label="pairs" className="ps-4" style={{ borderLeft: '1px solid var(--hair)' }}>
-        <h2>A pair: what it reads, what the tape says</h2>
+      <section aria-label="pairs">
+        <h2>A pair: what it reads, {against.says}</h2>
         <p className="soft small mt-0 me-0 mb-2 ms-0">
-          Mean of {latest.length} readings in {PAIR_S} s, before calibration:{' '}
+          {latest.length === 1 ? 'One reading' : `Mean of ${latest.length} readings in ${PAIR_S} s`}, before calibration:{' '}
           <b data-raw={raw ?? ''} style={{ color: 'var(--ink)' }}>
             {raw === null ? 'none' : `${fixed(raw * scale, decimals)} ${unit}`}
           </b>
@@ -187,6 +195,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
           scale={scale}
           unit={unit}
           decimals={decimals}
+          reference={against.record}
           onKept={() => setPairs([])}
         />
       </section>
@@ -202,11 +211,13 @@ interface OutcomeProps {
   scale: number
   unit: string
   decimals: number
+  /** What it was compared with, as the record keeps it. */
+  reference: string
   onKept: () => void
 }
 
 /** What the pairs give, how, and how well; and the step from there into the design. */
-function Outcome({ view, signalId, pairs, fit, scale, unit, decimals, onKept }: OutcomeProps) {
+function Outcome({ view, signalId, pairs, fit, scale, unit, decimals, reference, onKept }: OutcomeProps) {
   const [initials, setInitials] = useState(() => author())
   const [problem, setProblem] = useState('')
   if (fit.kind === 'none')
@@ -223,7 +234,7 @@ function Outcome({ view, signalId, pairs, fit, scale, unit, decimals, onKept }: 
     const answer = await ask(
       `/api/nodes/${view.node.id}/calibrations`,
       z.object({ gain: z.number(), offset: z.number() }),
-      { id: recordId, signal: signalId, initials: parsed.data, reference: 'tape measure', pairs },
+      { id: recordId, signal: signalId, initials: parsed.data, reference, pairs },
     )
     if (answer.kind !== 'ok')
       return setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)

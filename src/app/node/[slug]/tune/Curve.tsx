@@ -3,14 +3,15 @@ import dynamic from 'next/dynamic'
 import { useMemo } from 'react'
 import { hueOf } from '@/core/palette/palette'
 import type { Signal } from '@/core/model/design'
+import { agoWords } from '@/ui/live/nowWords'
 import type { Point } from './useRecent'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 
 const timeOfDay = (ms: number) => new Date(ms).toLocaleTimeString('en-GB')
 
-/** The published value over the last three minutes. */
-export function Curve({ recent, signal }: { recent: Point[]; signal: Signal }) {
+/** The published value over the last `windowS`. */
+export function Curve({ recent, signal, windowS }: { recent: Point[]; signal: Signal; windowS: number }) {
   const { tag, name, publish } = signal
   const hue = hueOf(signal)
   const options = useMemo(
@@ -51,7 +52,7 @@ export function Curve({ recent, signal }: { recent: Point[]; signal: Signal }) {
   return (
     <div
       role="img"
-      aria-label={`${name} over the last three minutes, now ${recent.at(-1)?.value ?? 'unknown'} ${publish.unit}`}
+      aria-label={`${name} over the last ${agoWords(windowS * 1000)}, now ${recent.at(-1)?.value ?? 'unknown'} ${publish.unit}`}
     >
       <Chart type="line" height={320} options={options} series={series} />
     </div>

@@ -9,15 +9,22 @@ export interface Point {
   value: number
 }
 
-const WINDOW_S = 180
+const SHORTEST_S = 180
+const LONGEST_S = 86_400
+/** So many readings of a slow signal make a curve. */
+const READINGS = 20
+
+/** How far back a curve of a signal looks, s: three minutes, or some twenty readings of one that comes rarely. */
+export const windowFor = (intervalS: number, sleepS: number): number =>
+  Math.min(LONGEST_S, Math.max(SHORTEST_S, READINGS * Math.max(intervalS, sleepS)))
 const points = z.array(z.object({ at: z.string(), number: z.number().nullable() }))
 
-/** The numbers of the last three minutes: recorded ones first, live ones after. Unknown readings are left out. */
-export function useRecent(node: string, signal: string): Point[] {
+/** The numbers of the last `windowS`: recorded ones first, live ones after. Unknown readings are left out. */
+export function useRecent(node: string, signal: string, windowS: number): Point[] {
   const [recent, setRecent] = useState<Point[]>([])
   useEffect(() => {
     let gone = false
-    void ask(`/api/nodes/${node}/readings?signal=${signal}&seconds=${WINDOW_S}`, points).then((answer) => {
+    void ask(`/api/nodes/${node}/readings?signal=${signal}&seconds=${windowS}`, points).then((answer) => {
       if (gone || answer.kind !== 'ok') return
       const recorded = answer.value.flatMap((p) =>
         p.number === null ? [] : [{ at: Date.parse(p.at), value: p.number }],
@@ -28,12 +35,12 @@ export function useRecent(node: string, signal: string): Point[] {
       const last = now.nodes[node]?.live.values[signal]
       if (!last || last === before.nodes[node]?.live.values[signal] || typeof last.value !== 'number') return
       const point = { at: Date.parse(last.at), value: last.value }
-      setRecent((all) => [...all.filter((r) => r.at > point.at - WINDOW_S * 1000), point])
+      setRecent((all) => [...all.filter((r) => r.at > point.at - windowS * 1000), point])
     })
     return () => {
       gone = true
       stop()
     }
-  }, [node, signal])
+  }, [node, signal, windowS])
   return recent
 }

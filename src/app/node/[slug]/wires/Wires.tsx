@@ -1,4 +1,5 @@
 'use client'
+import { railWords } from '@/core/edits/names'
 import Link from 'next/link'
 import { useSearchParams } from 'next/navigation'
 import { useMemo, useState } from 'react'
@@ -199,7 +200,10 @@ function Schedule({
 
 /** Where an added component sits: its part and place, its rail, or the load it lies across. */
 function whereOf(design: Design, { components }: Wiring, c: AddedComponent): string {
-  if ('rail' in c) return c.type === 'feed-diode' ? `in the feed of the board from ${c.rail}` : `at ${c.rail}`
+  if ('rail' in c) {
+    const rail = railWords(design, c.rail)
+    return c.type === 'feed-diode' ? `in the feed of the board from ${rail}` : `at ${rail}`
+  }
   if ('part' in c) return `across ${design.parts[c.part]?.label ?? 'a load'}`
   return `${design.parts[c.line.split('.')[0] ?? '']?.label ?? 'a shared line'}, ${components.find((x) => x.name === c.names[0])?.place ?? ''}`
 }
