@@ -268,6 +268,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     publish: (topic: string, payload: string) => link.publish(topic, payload, false),
     isHere: (id: string) => link.isHere(id),
     outside: () => link.settings.kind === 'outside',
+    nodesOutside: () => link.nodesOutside(),
     broker: () => link.address,
     around: (design: Design) => surroundings(design, shop.document),
   }

@@ -13,6 +13,8 @@ export interface NodeLive {
   running: { revision: number; hash: string } | null
   /** By signal id. */
   values: Record<string, { value: Scalar; at: string }>
+  /** What the node last said went wrong, by signal id, or '' for the node itself; until that signal is known again. */
+  faults: Record<string, { what: string; at: string }>
   acknowledged: string[]
   /** A file on its way to it, and how far that has come. */
   sending: { revision: number; step: 'waits for it to wake' | 'sent' | 'tried by the node' | 'connected again' } | null

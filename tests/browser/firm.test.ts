@@ -376,10 +376,10 @@ describe('a shop of one’s own', () => {
       await there.press('Keep this broker')
       await there.sees('the new name', async () => /Small yard/.test(await there.text('.topbar')))
       await there.go('/')
-      await there.press('Begin a node')
+      await there.find('#wish')
       expect(
         await driver.executeScript<string[]>(
-          "return [...document.querySelectorAll('#nn-places option')].map((o) => o.value)",
+          "return [...document.querySelectorAll('#wish-places option')].map((o) => o.value)",
         ),
       ).toEqual(['Shed', 'Loft'])
     } finally {

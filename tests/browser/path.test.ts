@@ -281,6 +281,7 @@ test('the ledger shows what passes and what was made of it, filters, pauses, and
 test('a new node begins with a wish and has its pins at once', async () => {
   await page.go('/')
   await page.keys('n')
+  await page.press('begin with a board alone')
   await page.type('#nn-name', 'Glaze bucket')
   await page.press('Begin')
   await page.sees('the question', async () => /What should it know or do/.test(await page.text('main')))

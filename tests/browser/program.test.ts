@@ -7,7 +7,7 @@ const page = new Proxy({} as Opened['page'], { get: (_, key: keyof Opened['page'
 const noViolations = () => opened.noViolations()
 interface Node {
   id: string
-  design: { slug: string; rules: Record<string, { when: unknown }> }
+  design: { slug: string; rules: Record<string, { when: unknown; forS: number }> }
   live: { running: { revision: number } | null; sending: { step: string } | null; status: { is: string } | null }
 }
 const snapshot = async () =>
@@ -35,8 +35,9 @@ const MEANT: Record<string, unknown> = {
   'is unknown': null,
   'goes on': true,
   'goes off': false,
-  'rises above': { above: 30 },
-  'falls below': { below: 30 },
+  'is gone': 'gone',
+  'rises above': { above: 30, band: 2 },
+  'falls below': { below: 30, band: 2 },
 }
 
 describe('the program bench', () => {
@@ -235,11 +236,16 @@ describe('local rules', () => {
       )
       for (const trigger of triggers) {
         await page.select('#r-when', trigger)
-        if (/above|below/.test(trigger)) await page.type('#r-level', '30')
+        if (/above|below/.test(trigger)) {
+          await page.type('#r-level', '30')
+          await page.type('#r-band', '2')
+          await page.type('#r-lasts', '5')
+        }
         await page.press('Add the rule')
         // A level is chosen in the unit of the display: 30 mm are 0.03 m in the file.
         const level =
-          input.startsWith('L') && { 'rises above': { above: 0.03 }, 'falls below': { below: 0.03 } }[trigger]
+          input.startsWith('L') &&
+          { 'rises above': { above: 0.03, band: 0.002 }, 'falls below': { below: 0.03, band: 0.002 } }[trigger]
         const meant = level || (trigger in MEANT ? MEANT[trigger] : trigger)
         chosen.push(meant)
         await page.sees(`${input} ${trigger}`, async () => (await rules()).length === chosen.length)
@@ -249,8 +255,10 @@ describe('local rules', () => {
       chosen.map((c) => JSON.stringify(c)).sort(),
     )
     expect(chosen).toContain(null)
+    expect((await rules()).filter((r) => r.forS === 5).length).toBeGreaterThanOrEqual(4)
     const told = await page.text('.work')
-    expect(told).toMatch(/unknown →/)
+    expect(told).toMatch(/unknown (for 5 s )?→/)
+    expect(told).toMatch(/above 30 mm \(band 2 mm\) for 5 s →/)
     for (let n = chosen.length; n > 0; n--) {
       await page.press('drop')
       await page.sees('one less', async () => (await rules()).length === n - 1)

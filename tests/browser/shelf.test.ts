@@ -137,6 +137,7 @@ test('any number of a pin leads to it; the board turns over; a free pin tells it
 test('a full board says what conflicts and is freed at a click; boards are ranked beside it', async () => {
   await page.go('/')
   await page.press('new node')
+  await page.press('begin with a board alone')
   await page.type('#nn-name', 'call panel')
   await opened.driver.executeScript("document.querySelector('#nn-board').value = 'board-8266-16'")
   await page.press('Begin')

@@ -314,7 +314,11 @@ describe('the node file', () => {
     const rule = (to: string, does: boolean | 'toggle') =>
       applyEdit(
         design,
-        { kind: 'set-rule', ruleId: 'rr', rule: { from: 'spress', when: 'single', forS: 0, to, do: does, works: 'always' } },
+        {
+          kind: 'set-rule',
+          ruleId: 'rr',
+          rule: { from: 'spress', when: 'single', forS: 0, to, do: does, works: 'always' },
+        },
         catalog,
       ).ok
     expect([rule('sshow', true), rule('sglow', 'toggle'), rule('sglow', true), rule('spump', 'toggle')]).toEqual([

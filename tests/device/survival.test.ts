@@ -286,7 +286,11 @@ print("noisy")`,
     guard: { file: 'vn/rules.py', find: '(works == "alone" and alone)', put: 'works == "alone"' },
     edits: [
       addPart('flap', 'contact-reed', 'open'),
-      { kind: 'set-rule', ruleId: 'r1', rule: { from: 'sflap', when: true, forS: 0, to: 'spump', do: true, works: 'alone' } },
+      {
+        kind: 'set-rule',
+        ruleId: 'r1',
+        rule: { from: 'sflap', when: true, forS: 0, to: 'spump', do: true, works: 'alone' },
+      },
       {
         kind: 'set-rule',
         ruleId: 'r2',

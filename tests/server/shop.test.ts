@@ -1,6 +1,7 @@
 import { Aedes } from 'aedes'
 import mqtt from 'mqtt'
 import { randomUUID } from 'node:crypto'
+import { strFromU8, unzipSync } from 'fflate'
 import fs from 'node:fs'
 import net from 'node:net'
 import path from 'node:path'
@@ -132,7 +133,12 @@ describe('a broker somebody else runs', () => {
     await new Promise<void>((r) => server.listen(port, '127.0.0.1', r))
     return { port, end: () => new Promise<void>((r) => aedes.close(() => server.close(() => r()))) }
   }
-  const at = (port: number): BrokerSettings => ({ kind: 'outside', url: `mqtt://127.0.0.1:${port}`, login: 'vivid' })
+  const at = (port: number): BrokerSettings => ({
+    kind: 'outside',
+    url: `mqtt://127.0.0.1:${port}`,
+    login: 'vivid',
+    nodeLogin: '',
+  })
 
   test('on the usual port of this machine it does not keep a shop from starting, which says what to do and takes it', async () => {
     const other = await foreign('glaze and slip')
@@ -149,7 +155,7 @@ describe('a broker somebody else runs', () => {
       up: false,
       why: expect.stringMatching(/is taken by another program.*enter it as the outside broker/),
     })
-    await own.link.keep(at(other.port), 'glaze and slip')
+    await own.link.keep(at(other.port), { outside: 'glaze and slip' })
     expect(own.snapshot().broker).toMatchObject({ kind: 'outside', link: { up: true } })
     await own.link.keep({ kind: 'own' }).then(
       () => expect.unreachable(),
@@ -159,20 +165,60 @@ describe('a broker somebody else runs', () => {
     await other.end()
   })
 
+  test('what nodes log in with there is entered once, kept sealed, and in every bundle', async () => {
+    const other = await foreign('glaze and slip')
+    const folder = path.join(tempFolder(), 'data')
+    const product = await Product.start({
+      project: process.cwd(),
+      dataFolder: folder,
+      host: '127.0.0.1',
+      mqttPort: await freePort(),
+      tls: null,
+      guest: null,
+    })
+    running.push(product)
+    await product.workshop.add(slipTank(), 'test')
+    // The loopback address in a writing that bundles take for one a board could reach.
+    const url = `mqtt://0x7f.1:${other.port}`
+    const settings: BrokerSettings = { kind: 'outside', url, login: 'vivid', nodeLogin: '' }
+    await product.link.keep(settings, { outside: 'glaze and slip' })
+    await product.credentials.change('house', 'cone-six-oxidation')
+    expect(await product.bundles.make(SLIP_TANK, true)).toMatchObject({
+      ok: false,
+      reason: expect.stringMatching(/enter one for all nodes in the settings/),
+    })
+    await product.link.keep({ ...settings, nodeLogin: 'nodes' }, { nodes: 'bisque and bone' })
+    const made = await product.bundles.make(SLIP_TANK, true)
+    if (!made.ok) throw new Error(made.reason)
+    const secret = Object.entries(unzipSync(made.zip)).find(([name]) => name.endsWith('secret.json'))
+    expect(JSON.parse(strFromU8(secret?.[1] ?? new Uint8Array()))).toMatchObject({
+      broker: { name: 'nodes', password: 'bisque and bone' },
+    })
+    running.splice(running.indexOf(product), 1)
+    await product.stop()
+    const files = fs
+      .readdirSync(path.join(folder, 'database'), { recursive: true, withFileTypes: true })
+      .filter((f) => f.isFile())
+    expect(files.some((f) => fs.readFileSync(path.join(f.parentPath, f.name)).includes('bisque and bone'))).toBe(false)
+    await other.end()
+  })
+
   test('takes the place of our own at once and after a restart; its password is kept sealed; a wrong one is said', async () => {
     const other = await foreign('glaze and slip')
     const folder = path.join(tempFolder(), 'data')
     const product = await start(folder)
     // Until the other one lets us in, ours stays, and so does what the settings say.
-    await expect(product.link.keep(at(other.port), 'wrong')).rejects.toThrow(/not authorized.*stays in use/i)
-    await expect(product.link.keep(at(await freePort()), 'any')).rejects.toThrow(/did not let us in/i)
+    await expect(product.link.keep(at(other.port), { outside: 'wrong' })).rejects.toThrow(
+      /not authorized.*stays in use/i,
+    )
+    await expect(product.link.keep(at(await freePort()), { outside: 'any' })).rejects.toThrow(/did not let us in/i)
     expect(product.snapshot().broker).toMatchObject({
       kind: 'own',
       port: product.options.mqttPort,
       link: { up: true },
     })
     await (await login(product, 'outside', PASSWORDS.outsidePassword)).endAsync(true)
-    await product.link.keep(at(other.port), 'glaze and slip')
+    await product.link.keep(at(other.port), { outside: 'glaze and slip' })
     await until(() => product.snapshot().broker.link.up, 5000)
     expect(product.link.address).toMatchObject({ host: '127.0.0.1', port: other.port })
     await expect(
@@ -198,8 +244,17 @@ describe('a broker somebody else runs', () => {
         (await product.commands.set(SLIP_TANK, 'spump', true)).kind,
     ).toBe('done')
     expect(commands).toEqual(['vn/slip-tank/pump/set'])
+    // What a driver says stays beside its signal until that is known again.
+    const said = () => product.workshop.get(SLIP_TANK)?.live.faults.slevel?.what
+    await node.publishAsync('vn/slip-tank/fault', '{"what":"no echo","where":"level","when":null}', { qos: 1 })
+    await until(() => said() === 'no echo', 3000)
+    await node.publishAsync('vn/slip-tank/level', 'null', { qos: 1 })
+    await until(() => product.workshop.get(SLIP_TANK)?.live.values.slevel?.value === null, 3000)
+    expect(said()).toBe('no echo')
+    await node.publishAsync('vn/slip-tank/level', '377', { qos: 1 })
+    await until(() => said() === undefined, 3000)
     await product.ingest.buffer.flush()
-    expect((await readingsSince(product.db, SLIP_TANK, 'slevel', 60)).map((r) => r.number)).toEqual([377])
+    expect((await readingsSince(product.db, SLIP_TANK, 'slevel', 60)).map((r) => r.number)).toEqual([377, null, 377])
     // Our own command came back from the other broker and was known as ours.
     expect(
       product.ingest.ledger

@@ -134,7 +134,16 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
         rule: fc.option(
           fc.record({
             from: one(signals),
-            when: one(['single', 'double', 'left', true, null, 'gone', { above: 0.5 }, { below: 2, band: 0.1 }] as const),
+            when: one([
+              'single',
+              'double',
+              'left',
+              true,
+              null,
+              'gone',
+              { above: 0.5 },
+              { below: 2, band: 0.1 },
+            ] as const),
             forS: one([0, 0, 30]),
             to: one(signals),
             do: one([true, false, 'toggle', 40] as const),

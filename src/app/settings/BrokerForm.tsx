@@ -12,6 +12,8 @@ interface Draft {
   url: string
   login: string
   password: string
+  nodeLogin: string
+  nodePassword: string
 }
 
 const draftOf = (s: BrokerSettings): Draft => ({
@@ -19,6 +21,8 @@ const draftOf = (s: BrokerSettings): Draft => ({
   url: s.kind === 'outside' ? s.url : 'mqtt://',
   login: s.kind === 'outside' ? s.login : '',
   password: '',
+  nodeLogin: s.kind === 'outside' ? s.nodeLogin : '',
+  nodePassword: '',
 })
 
 /** Where the broker is. Kept apart from the shop document, so that no document from elsewhere can repoint it. */
@@ -29,17 +33,20 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
   const submit = async (e: React.FormEvent) => {
     e.preventDefault()
     const parsed = brokerSettingsSchema.safeParse(
-      draft.kind === 'own' ? { kind: 'own' } : { kind: 'outside', url: draft.url, login: draft.login },
+      draft.kind === 'own'
+        ? { kind: 'own' }
+        : { kind: 'outside', url: draft.url, login: draft.login, nodeLogin: draft.nodeLogin },
     )
     if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? 'another address')
     setProblem(null)
     const answer = await ask('/api/settings', z.object({}), {
       broker: parsed.data,
       ...(draft.kind === 'outside' && draft.password !== '' ? { outsidePassword: draft.password } : {}),
+      ...(draft.kind === 'outside' && draft.nodePassword !== '' ? { nodePassword: draft.nodePassword } : {}),
     })
     if (answer.kind === 'ok') {
       onKept(parsed.data)
-      put({ password: '' })
+      put({ password: '', nodePassword: '' })
       say('Settings kept.')
     } else say(answer.kind === 'away' ? 'The server cannot be reached; nothing was changed.' : answer.error, 'refused')
   }
@@ -94,6 +101,29 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
                   type="password"
                   value={draft.password}
                   onChange={(e) => put({ password: e.target.value })}
+                  autoComplete="new-password"
+                />
+              </div>
+            </div>
+            <div className="fields">
+              <div>
+                <Form.Label htmlFor="s-node-login">login of all nodes, for their bundles</Form.Label>
+                <Form.Control
+                  id="s-node-login"
+                  value={draft.nodeLogin}
+                  onChange={(e) => put({ nodeLogin: e.target.value })}
+                  autoComplete="off"
+                />
+              </div>
+              <div>
+                <Form.Label htmlFor="s-node-password">
+                  its password{kept.kind === 'outside' && kept.nodeLogin !== '' ? ', empty leaves the one kept' : ''}
+                </Form.Label>
+                <Form.Control
+                  id="s-node-password"
+                  type="password"
+                  value={draft.nodePassword}
+                  onChange={(e) => put({ nodePassword: e.target.value })}
                   autoComplete="new-password"
                 />
               </div>

@@ -54,11 +54,14 @@ export type NodeHealth = z.infer<typeof healthSchema>
 /** What a node says about the file it runs. */
 export const configReportSchema = z.object({ revision: z.int(), hash: z.string() })
 
-/** Answer to a command or to a new node file. */
+/** What a node says went wrong: at a signal, by its short name, or with itself. */
+export const faultSchema = z.object({ what: z.string().max(300), where: z.string().max(60).nullable().default(null) })
+
 /** A part found on a one-wire line: chip pin, address, and how warm it is, °C. */
 export const foundSchema = z.object({ pin: z.int(), rom: romSchema, celsius: z.number().nullable() })
 export type Found = z.infer<typeof foundSchema>
 
+/** Answer to a command or to a new node file. */
 export const doneSchema = z.object({
   id: z.string().nullable(),
   result: z.enum(['done', 'refused', 'returned', 'trying']),

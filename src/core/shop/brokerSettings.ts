@@ -13,7 +13,16 @@ export const brokerUrlSchema = z
 /** Where the broker is. Never part of a document: an imported one must not repoint it. No password is in it. */
 export const brokerSettingsSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('own') }),
-  z.strictObject({ kind: z.literal('outside'), url: brokerUrlSchema, login: z.string().max(60) }),
+  z.strictObject({
+    kind: z.literal('outside'),
+    url: brokerUrlSchema,
+    login: z.string().max(60),
+    nodeLogin: z
+      .string()
+      .max(60)
+      .default('')
+      .describe('what nodes log in with there, the same for all; empty: not known here'),
+  }),
 ])
 export type BrokerSettings = z.infer<typeof brokerSettingsSchema>
 

@@ -30,6 +30,7 @@ const JOIN_MS = 10_000
 const BROKER_AGAIN_MS = 10_000
 const TIME_MS = 60_000
 const OUTSIDE_PASSWORD = 'password of the outside broker'
+const NODE_PASSWORD = 'password of nodes at the outside broker'
 
 export interface BrokerLinkOptions {
   db: Database
@@ -117,16 +118,21 @@ export class BrokerLink {
   }
 
   /**
-   * Keeps where the broker is, which takes effect at once. `outsidePassword` is sealed; undefined leaves the one
-   * that is kept.
+   * Keeps where the broker is, which takes effect at once. Passwords are sealed; undefined leaves the one that is kept,
+   * empty takes it away.
    */
-  async keep(settings: BrokerSettings, outsidePassword?: string): Promise<void> {
+  async keep(settings: BrokerSettings, passwords: { outside?: string; nodes?: string } = {}): Promise<void> {
+    const outsidePassword = passwords.outside
     const moved = JSON.stringify(settings) !== JSON.stringify(this.kept) || outsidePassword !== undefined
     const password =
       outsidePassword === undefined ? await this.outsidePassword().catch(() => null) : outsidePassword || null
     // The new one stands before anything says so; the old one stays otherwise.
     const next = moved ? await this.open(settings, password, JOIN_MS) : null
-    await putSettings(this.o.db, { broker: settings, ...this.sealed(outsidePassword) })
+    await putSettings(this.o.db, {
+      broker: settings,
+      ...this.sealed(OUTSIDE_PASSWORD, outsidePassword),
+      ...this.sealed(NODE_PASSWORD, passwords.nodes),
+    })
     this.kept = settings
     if (next) {
       await this.end()
@@ -164,10 +170,21 @@ export class BrokerLink {
     this.o.stream.emit({ kind: 'broker', broker: this.view() })
   }
 
-  private sealed(outsidePassword: string | undefined): Record<string, string | null> {
-    if (outsidePassword === undefined) return {}
-    const kept = outsidePassword === '' ? null : this.o.sealer.seal(outsidePassword, OUTSIDE_PASSWORD)
-    return { [OUTSIDE_PASSWORD]: kept }
+  /** What nodes log in with at an outside broker; null where nobody has said. */
+  async nodesOutside(): Promise<{ name: string; password: string } | null> {
+    if (this.kept.kind !== 'outside' || this.kept.nodeLogin === '') return null
+    const password = await this.opened(NODE_PASSWORD)
+    return password === null ? null : { name: this.kept.nodeLogin, password }
+  }
+
+  private sealed(which: string, password: string | undefined): Record<string, string | null> {
+    if (password === undefined) return {}
+    return { [which]: password === '' ? null : this.o.sealer.seal(password, which) }
+  }
+
+  private async opened(which: string): Promise<string | null> {
+    const sealed = await readSetting(this.o.db, which, z.string())
+    return sealed === null ? null : this.o.sealer.open(sealed, which)
   }
 
   /** From now on this is the line to the broker. */
@@ -216,9 +233,8 @@ export class BrokerLink {
     return line
   }
 
-  private async outsidePassword(): Promise<string | null> {
-    const sealed = await readSetting(this.o.db, OUTSIDE_PASSWORD, z.string())
-    return sealed === null ? null : this.o.sealer.open(sealed, OUTSIDE_PASSWORD)
+  private outsidePassword(): Promise<string | null> {
+    return this.opened(OUTSIDE_PASSWORD)
   }
 
   /**

@@ -5,6 +5,7 @@ import {
   configReportSchema,
   doneSchema,
   type Done,
+  faultSchema,
   healthSchema,
   parseObject,
   parseScalar,
@@ -189,12 +190,24 @@ export class Ingest {
           this.means(`${node.design.name} runs revision ${running.revision}`)
         })
       case 'fault':
-        return this.odd(message.topic, `fault: ${text.slice(0, 200)}`)
+        return this.fault(node, message.topic, text)
       case 'td':
         return this.means(`${node.design.name} announces itself`)
       default:
         return this.value(node, about.leaf, message.topic, text)
     }
+  }
+
+  /** What a node says went wrong: kept beside the signal it names until that is known again. */
+  private fault(node: NodeState, topic: string, text: string): void {
+    const parsed = parseObject(faultSchema, text)
+    if (!parsed.ok) return this.odd(topic, parsed.reason)
+    const { what, where } = parsed.value
+    const id = (where !== null && this.signalsOf(node.design).get(where)?.id) || ''
+    this.o.workshop.live(node.id, {
+      faults: { ...node.live.faults, [id]: { what, at: new Date(this.at).toISOString() } },
+    })
+    this.odd(topic, `fault${where === null ? '' : ` of ${where}`}: ${what}`)
   }
 
   /** A radio frame as a gateway heard it; what it means is known where its medium has a decoder. */

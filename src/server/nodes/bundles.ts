@@ -25,6 +25,8 @@ export interface BundlesOptions {
   broker: () => BrokerAddress
   /** Logins belong to somebody else's broker. */
   outside: () => boolean
+  /** What nodes log in with there, where somebody has said. */
+  nodesOutside: () => Promise<{ name: string; password: string } | null>
   /** The board of this node is a simulated one and keeps its login. */
   simulated: (node: string) => boolean
 }
@@ -61,7 +63,7 @@ export class Bundles {
       return named(
         bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, { secret: null, past }),
       )
-    const barred = this.whyNoPasswords(design)
+    const barred = await this.whyNoPasswords(design)
     if (barred !== null) return no(barred)
     await insertRevision(o.db, design, o.around(design), result.compiled)
     const secret = await this.secret(design)
@@ -78,9 +80,9 @@ export class Bundles {
       : `${far} Start the product with VIVID_HOST=0.0.0.0, VIVID_SHOP_PASSWORD and VIVID_NAMES set to the address boards reach it by, or choose a broker elsewhere in the settings.`
   }
 
-  private whyNoPasswords(design: Design): string | null {
-    if (this.o.outside())
-      return 'Logins of nodes belong to the outside broker and are not known here: take the bundle without passwords and write them into board/secret.json.'
+  private async whyNoPasswords(design: Design): Promise<string | null> {
+    if (this.o.outside() && (await this.o.nodesOutside()) === null)
+      return 'Logins of nodes belong to the outside broker and are not known here: enter one for all nodes in the settings (Broker), or take the bundle without passwords and write them into board/secret.json.'
     const { ref } = design.network
     if (!this.o.credentials.wayIn(ref))
       return `No password is kept for network “${ref}”: enter it in the settings, or take the bundle without passwords.`
@@ -92,8 +94,8 @@ export class Bundles {
   private async secret(design: Design) {
     const { db, logins, credentials } = this.o
     const { ref } = design.network
-    const broker = { name: `node-${design.slug}`, password: newPassword() }
-    await logins.set(broker.name, 'node', design.id, broker.password)
+    const broker = (await this.o.nodesOutside()) ?? { name: `node-${design.slug}`, password: newPassword() }
+    if (!this.o.outside()) await logins.set(broker.name, 'node', design.id, broker.password)
     const way = credentials.wayIn(ref)
     const secret = {
       broker,

@@ -31,6 +31,7 @@ const nothingHeard = (): NodeLive => ({
   health: null,
   running: null,
   values: {},
+  faults: {},
   acknowledged: [],
   sending: null,
 })
@@ -245,6 +246,10 @@ export class Workshop {
   value({ id, live }: NodeState, signal: string, value: Scalar, atMs: number): void {
     const at = isoTime(atMs)
     live.values[signal] = { value, at }
+    if (value !== null && live.faults[signal]) {
+      const { [signal]: _, ...faults } = live.faults
+      this.live(id, { faults })
+    }
     // Numbers that follow each other faster than anybody sees are told as the last of them; what is pressed or switched
     // is told each time.
     if (typeof value !== 'number') this.stream.emit({ kind: 'value', node: id, signal, value, at })

@@ -14,10 +14,17 @@ const KEYS: [string, [string, string][]][] = [
     [
       ['/', 'find anything'],
       ['?', 'this page'],
-      ['N', 'in the shop a new node, in the loom a new part'],
+      ['N', 'in the shop a new node, in the loom a new part, at Parts to the shelf'],
       ['Ctrl-Z', 'take back, at a node and in the settings'],
       ['Ctrl-Shift-Z', 'do again'],
       ['Escape', 'from a bench to the loom, from there to the shop'],
+    ],
+  ],
+  [
+    'for a new node',
+    [
+      ['Enter', 'after the wish: to the first proposal'],
+      ['1 2 3', 'take this proposal'],
     ],
   ],
   [

@@ -13,12 +13,13 @@ export function GET(request: Request): Promise<Response> {
   })
 }
 
-const body = z.strictObject({ broker: brokerSettingsSchema, outsidePassword: z.string().max(200).optional() })
+const password = z.string().max(200).optional()
+const body = z.strictObject({ broker: brokerSettingsSchema, outsidePassword: password, nodePassword: password })
 
 /** Keeps them whole; an empty password takes the kept one away, a missing one leaves it. */
 export function POST(request: Request): Promise<Response> {
-  return write(request, body, async ({ broker, outsidePassword }, product) => {
-    const refused = await product.link.keep(broker, outsidePassword).then(
+  return write(request, body, async ({ broker, outsidePassword, nodePassword }, product) => {
+    const refused = await product.link.keep(broker, { outside: outsidePassword, nodes: nodePassword }).then(
       () => null,
       (e: unknown) => (e instanceof Error ? e.message : String(e)),
     )

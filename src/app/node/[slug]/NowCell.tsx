@@ -17,6 +17,7 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
   const last = live.values[row.signalId]
   const age = last && now > 0 ? now - Date.parse(last.at) : 0
   const gone = words.tone === 'gone'
+  const fault = live.faults[row.signalId]
   const late = !gone && row.access !== 'event' && isLate(row.signal.publish.intervalS, age)
   return (
     <>
@@ -28,6 +29,7 @@ export function NowCell({ view, row, now }: { view: NodeView; row: ThreadRow; no
       >
         {words.value} <span className="unit">{words.unit}</span>
       </b>
+      {words.tone === 'unknown' && fault && <small title={fault.what}>{fault.what}</small>}
       {late && <small>{agoWords(age)} old</small>}
       {words.age !== undefined && <small>{words.age}</small>}
       {!late && !gone && <Act view={view} row={row} last={last?.value ?? null} />}

@@ -12,6 +12,7 @@ import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
 import { Margin } from '@/ui/findings/Margin'
 import { edit, newId, say } from '@/ui/live/store'
+import { useKeys } from '@/ui/keys/useKeys'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
 import { Fact } from '@/ui/shell/Fact'
@@ -28,14 +29,25 @@ export function Parts() {
   return <Bench name="Parts">{(view) => <PartsOf view={view} />}</Bench>
 }
 
+/** The search of the shelf, below all parts of the node. */
+function toShelf(): void {
+  const field = document.getElementById('shelf-wish')
+  field?.scrollIntoView({ block: 'center' })
+  field?.focus()
+}
+
 function PartsOf({ view }: { view: NodeView }) {
   const { node, derived } = view
   const [adding, setAdding] = useState(false)
   const parts = inOrder(node.design.parts)
+  useKeys({ n: toShelf })
   return (
     <>
       <div className="title">
         <h1>Parts</h1>
+        <Button variant="bare" className="small" onClick={toShelf}>
+          <kbd>N</kbd>&ensp;to the shelf
+        </Button>
         <BoardChoice view={view} />
         <Fact name="parts" value={String(parts.length)} />
         <Fact name="signals" value={String(Object.keys(node.design.signals).length)} />

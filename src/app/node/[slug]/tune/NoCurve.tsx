@@ -19,6 +19,7 @@ export function NoCurve({ view, signalId, signal, channel, windowS }: NoCurvePro
   const now = useClock()
   const { node, board } = view
   const last = node.live.values[signalId]
+  const fault = node.live.faults[signalId]
   const words = nowWords(signal, signalId, channel, node.live, now)
   return (
     <div className="no-curve" role="status" data-no-curve>
@@ -35,6 +36,11 @@ export function NoCurve({ view, signalId, signal, channel, windowS }: NoCurvePro
         {last ? `Nothing else came in the last ${agoWords(windowS * 1000)}. ` : ''}
         {nextStep(view, last !== undefined, now)}
       </p>
+      {fault && (
+        <p data-fault>
+          It said {agoWords(now - Date.parse(fault.at))} ago: <b>{fault.what}</b>.
+        </p>
+      )}
       <p className="small soft">
         {board.name}; heard {heardWords(node.live, now)}; {statusWords(node.live, now)}; {signal.name} is due{' '}
         {signal.publish.intervalS > 0 ? `every ${signal.publish.intervalS} s` : 'when it changes'}.
