@@ -16,7 +16,7 @@ export const CORE = [
   ['wiring'],
   ['drivers', 'edits'],
   ['alternatives', 'nodefile', 'calculations'],
-  ['bundle'],
+  ['bundle', 'energy'],
   ['checks'],
   ['loom', 'proposals'],
   ['derive'],

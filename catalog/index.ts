@@ -93,9 +93,15 @@ import siren12v from './parts/siren-12v.json'
 import supply24vAc from './parts/supply-24v-ac.json'
 import valve12v from './parts/valve-12v.json'
 import wallButton from './parts/wall-button.json'
+import cellLifepo418650 from './parts/cell-lifepo4-18650.json'
+import cells2aaLithium from './parts/cells-2aa-lithium.json'
+import cells4aaNickel from './parts/cells-4aa-nickel.json'
+import cellCoin2032 from './parts/cell-coin-2032.json'
+import cellThionylAa from './parts/cell-thionyl-aa.json'
 
 export const boardFiles = [board826616, board3230, boardC316, boardS344, boardC632, boardRp204040]
 export const partFiles = [
+  cellLifepo418650, cells2aaLithium, cells4aaNickel, cellCoin2032, cellThionylAa,
   batterySensor, cellPouch1000, cellPouch2000, cellPouch500, cells2aa, cells3aaa, converter405, doorStrike12v, gateDrive, lightBarrier, mains230, meteringSocket, motor9v, optocouplerOutput, potentiometer, rectifierBridge, siren12v, supply24vAc, valve12v, wallButton,
   adcI2c4, ledBare, bellTransformer, appliancePoint, airQualitySerial, boost5v, buttonGround, cell18650, cells3aa, climateI2cFixed, climateI2cTwo, contactDry, contactReed, contactorMains,
   converter125, currentTransformer, displayI2c, encoderPush, expander16, fan12v, fetStage, flowMeter, keysLadder5, keysLadder8, keysMatrix3x4,

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import fs from 'node:fs'
 import { builtInCatalog } from '../core/catalog/catalog'
-import { lifeWords } from '../core/calculations/cellCalculation'
+import { lastsWords } from '../core/energy/words'
 import { designText } from '../core/model/readDesign'
 import { slugFrom } from '../core/model/slug'
 import { type Proposal, propose } from '../core/proposals/propose'
@@ -41,7 +41,9 @@ function proposalText(p: Proposal, i: number): string {
     `   board   ${builtInCatalog.boards[p.board]?.name}`,
     `   power   ${p.power}`,
     `   price   ${p.price.used.toFixed(2)}, bought in packs ${p.price.total.toFixed(2)}`,
-    ...(p.life ? [`   lasts   about ${lifeWords(p.life.hours)}, as an estimate`] : []),
+    ...(p.life
+      ? [`   lasts   likely ${lastsWords(p.life.likely)}, from ${lastsWords(p.life.low)} to ${lastsWords(p.life.high)}`]
+      : []),
     ...p.reasons.map((r) => `   +  ${r}`),
     ...p.costs.map((c) => `   −  ${c}`),
     ...left.map((f) => `   !  ${f.sentence}`),

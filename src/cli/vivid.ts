@@ -22,6 +22,7 @@ import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
 import { complete, install, writeBundle } from './bundle'
 import { dataFolder } from './dataFolder'
+import { energy } from './energy'
 import { proposals } from './proposals'
 import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../core/surroundings/surroundings'
 import { readShop } from '../core/shop/readShop'
@@ -65,6 +66,7 @@ const COMMANDS: Record<string, { does: string; run: (given: Given) => Told }> = 
   wires: { does: 'the from–to list', run: wires },
   'node-file': { does: 'the file the board runs', run: nodeFile },
   td: { does: 'the Thing Description', run: td },
+  energy: { does: 'how long its cell lasts, phase by phase, and what would change it', run: energy },
 }
 
 function check({ design, catalog, around }: Given): Told {

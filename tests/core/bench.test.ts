@@ -334,7 +334,7 @@ describe('components', () => {
         },
         catalog,
       ),
-    ).toMatchObject({ ok: false, reason: 'there is no rail “cell.p”', accepts: expect.stringMatching(/^5V, 3V3/) })
+    ).toMatchObject({ ok: false, reason: 'there is no rail “cell.p”', accepts: expect.stringMatching(/^5 V, 3.3 V/) })
     const bulk = after(design, {
       kind: 'add-component',
       componentId: 'bb',

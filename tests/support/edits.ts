@@ -115,6 +115,13 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
   'set-bus': fc
     .record({ partId: one(partIds), bus: one(['a', 'own', 'b', 'ranger:1', null] as const) })
     .map((r) => ({ kind: 'set-bus', ...r })),
+  'set-measured': fc
+    .record({ input: one(['asleepA', 'joinS']), value: one([0.0001, 2]), drop: fc.boolean() })
+    .map(({ input, value, drop }) => ({
+      kind: 'set-measured',
+      input,
+      measured: drop ? null : { value, date: '2026-11-20', by: 'KY' },
+    })),
   sleep: one([null, 10, 600]).map((everyS) => ({ kind: 'sleep', everyS })),
   'set-rule': fc.oneof(
     fc

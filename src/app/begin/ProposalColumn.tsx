@@ -3,7 +3,7 @@ import { Button } from 'react-bootstrap'
 import type { Catalog } from '@/core/catalog/catalog'
 import type { Proposal } from '@/core/proposals/propose'
 import { standing } from '@/core/proposals/settled'
-import { lifeWords } from '@/core/calculations/cellCalculation'
+import { lastsWords, rangeWords } from '@/core/energy/words'
 import { inOrder, type Signal } from '@/core/model/design'
 import { channelOf } from '@/core/publish/describe'
 import { planLines } from '@/core/lines/lines'
@@ -47,7 +47,9 @@ export function ProposalColumn(props: { proposal: Proposal; catalog: Catalog; n:
         {life && (
           <>
             <dt>lasts</dt>
-            <dd>about {lifeWords(life.hours)}, as an estimate</dd>
+            <dd>
+              {rangeWords(life.low, life.high)}, likely {lastsWords(life.likely)}
+            </dd>
           </>
         )}
         <dt>threads</dt>

@@ -30,8 +30,7 @@ export function ruleStep(
 ): { state: RuleState; acts: boolean } {
   const long = before.atMs !== null && nowMs - before.atMs > LONG_STEP_MS
   const was = long ? RULE_START : before
-  if (isMoment(rule.when))
-    return { state: { ...RULE_START, atMs: nowMs }, acts: !long && said.told === rule.when }
+  if (isMoment(rule.when)) return { state: { ...RULE_START, atMs: nowMs }, acts: !long && said.told === rule.when }
   const holds = conditionHolds(rule.when, said.value, was.holds)
   const began = holds === true && was.holds === false ? nowMs : was.sinceMs
   const sinceMs = holds === true ? began : null

@@ -3,7 +3,7 @@ import { step } from '../working/working'
 import { field, type Calculation } from './calculation'
 
 /** `7.5 h`, `12 days`, `14 months`. */
-export function lifeWords(hours: number): string {
+function lifeWords(hours: number): string {
   if (hours < 72) return `${hours.toFixed(1)} h`
   const days = hours / 24
   return days < 90 ? `${days.toFixed(0)} days` : `${(days / 30.44).toFixed(0)} months`

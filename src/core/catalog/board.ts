@@ -188,6 +188,21 @@ export const boardSchema = z
       riseKPerW: z.number().min(0).describe('warming of a linear regulator per watt'),
       diode: z.boolean().describe('a diode keeps an outside supply and USB apart'),
     }),
+    waking: z
+      .strictObject({
+        interpreterS: spread.describe('from power or the end of deep sleep to the first line of the program, s'),
+        filesS: spread.describe("loading the node's own files, s"),
+        cpuA: spread.describe('the board while the processor works and the radio is off, A'),
+        brownoutV: spread.describe('the regulated supply below which the chip starts anew, V'),
+        source: z.string().max(2000),
+      })
+      .default({
+        interpreterS: { low: 0.25, likely: 0.4, high: 0.6 },
+        filesS: { low: 0.2, likely: 0.35, high: 0.6 },
+        cpuA: { low: 0.02, likely: 0.035, high: 0.07 },
+        brownoutV: { low: 2.6, likely: 2.8, high: 3 },
+        source: 'usual for chips of this kind',
+      }),
     currents: z.strictObject({ activeA: z.number(), radioPeakA: z.number(), sleepA: spread }),
     peripherals: z.strictObject({
       i2c: controllers,

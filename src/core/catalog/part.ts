@@ -285,6 +285,20 @@ const channel = z.discriminatedUnion('access', [
 ])
 
 /** What hangs on a switch: kind decides its start and what its end does to the contact. */
+/** What a cell is made of: it decides its curve, its own discharge, the cold and the pulses it stands. */
+export const CHEMISTRIES = [
+  'lithium-ion',
+  'lithium-iron-phosphate',
+  'lithium-iron-disulfide',
+  'lithium-manganese',
+  'lithium-thionyl',
+  'lithium-primary',
+  'alkaline',
+  'nickel',
+  'lead',
+] as const
+export type Chemistry = (typeof CHEMISTRIES)[number]
+
 const LOAD_KINDS = ['resistive', 'lamp', 'motor', 'coil', 'capacitive', 'unknown'] as const
 export type LoadKind = (typeof LOAD_KINDS)[number]
 
@@ -429,7 +443,7 @@ export const partKindSchema = z
         capacityAh: z.number().positive(),
         innerOhm: z.number().positive(),
         rechargeable: z.boolean(),
-        chemistry: z.enum(['lithium-ion', 'alkaline', 'nickel', 'lead', 'lithium-primary']),
+        chemistry: z.enum(CHEMISTRIES),
       })
       .optional(),
     terminals: z.array(terminal),

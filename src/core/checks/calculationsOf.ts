@@ -1,4 +1,6 @@
 import { isKey } from '../catalog/drivers'
+import { cycleOf } from '../energy/cycle'
+import { likelyOf, meanA } from '../energy/life'
 import type { CheckContext } from './context'
 import { type Design, addedOn } from '../model/design'
 import { busLine } from './rules/bus-edges'
@@ -159,11 +161,8 @@ function supplyWires({ design, rails, wiring }: CheckContext, { id, part, kind }
 }
 
 /** Fuse and cell of what gives power. */
-function sources(
-  { design, board }: CheckContext,
-  loads: readonly LoadedRail[],
-  { id, part, kind }: InParts,
-): NamedSum[] {
+function sources(context: CheckContext, loads: readonly LoadedRail[], { id, part, kind }: InParts): NamedSum[] {
+  const { design, board } = context
   return kind.terminals.flatMap((t): NamedSum[] => {
     if (t.role !== 'source') return []
     const rail = `${id}.${t.id}`
@@ -190,27 +189,18 @@ function sources(
         peakA: loadA,
         needsV: board.supplyV.min + board.regulator.dropoutV,
         capacityAh: kind.cell.capacityAh,
-        meanA: meanA(design, board, on),
+        meanA: meanFrom(context, id, on),
       },
     }
     return passesOn ? [cell] : [fuse, cell]
   })
 }
 
-/**
- * Start (interpreter and files 0.5 to 1.1 s), joining and logging in beside the time a node listens, s: 0.5 to 1.2 s with
- * a fixed address and a remembered channel, 2 to 6 s where it asks for one. What a meter shows on the node is better.
- */
-const START_AND_JOIN_S = { fixed: 1.5, lease: 5 }
-
-/** Mean current of what hangs on a source, A: over a whole turn of sleeping and waking where the node sleeps. */
-function meanA({ sleep, network }: Design, { currents }: Board, on: LoadedRail): number {
-  const awakeA = on.idleA
-  if (!sleep) return Math.max(1e-6, awakeA)
-  const partsA = on.loads.reduce((sum, l) => sum + (l.partId === null ? 0 : l.idleA), 0)
-  const awakeS = sleep.listenS + START_AND_JOIN_S[network.address === 'fixed' ? 'fixed' : 'lease']
-  const asleepA = partsA + currents.sleepA.likely
-  return Math.max(1e-6, (awakeA * awakeS + asleepA * sleep.everyS) / (awakeS + sleep.everyS))
+/** Mean current of what hangs on a source, A: over a whole turn of sleeping and waking where the node sleeps on it. */
+function meanFrom(context: CheckContext, partId: string, on: LoadedRail): number {
+  const cycle = cycleOf(context.design, context.board, context.catalog)
+  const mean = cycle?.cell.partId === partId ? meanA(cycle, likelyOf(cycle)) : on.idleA
+  return Math.max(1e-6, mean)
 }
 
 function regulator({ board, rails }: CheckContext, loads: readonly LoadedRail[]): NamedSum[] {

@@ -14,6 +14,7 @@ import { busTooLong } from './rules/bus-too-long'
 import { cannotRelease } from './rules/cannot-release'
 import { caution } from './rules/caution'
 import { cellFeedsNothing } from './rules/cell-feeds-nothing'
+import { cellLeftUnused } from './rules/cell-left-unused'
 import { chipCurrent } from './rules/chip-current'
 import { backFeed } from './rules/back-feed'
 import { coilWithoutPath } from './rules/coil-without-path'
@@ -76,6 +77,7 @@ export const RULES: readonly Rule[] = [
   pinAsks,
   supplyOpen,
   cellFeedsNothing,
+  cellLeftUnused,
   supplyRange,
   acForDc,
   railOverload,

@@ -26,6 +26,7 @@ import { renameSignal } from './kinds/renameSignal'
 import { setBus } from './kinds/setBus'
 import { setCost } from './kinds/setCost'
 import { setGuard } from './kinds/setGuard'
+import { setMeasured } from './kinds/setMeasured'
 import { setPart } from './kinds/setPart'
 import { setRule } from './kinds/setRule'
 import { setWire } from './kinds/setWire'
@@ -51,6 +52,7 @@ export const DESIGN_EDITS = [
   gather,
   setBus,
   sleep,
+  setMeasured,
   setRule,
   setGuard,
   connect,

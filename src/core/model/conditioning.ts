@@ -95,7 +95,11 @@ export const CONDITIONING = {
     usual: null,
     words: 'follows',
     later: true,
-    file: { path: 'follows', schema: slugSchema, says: 'input a power-up state of “follow” or “opposite” is taken from' },
+    file: {
+      path: 'follows',
+      schema: slugSchema,
+      says: 'input a power-up state of “follow” or “opposite” is taken from',
+    },
   }),
   pulseS: field(z.number().min(0).max(3600).describe('“on” is a pulse of this length, s; 0 stays on'), {
     usual: 0,

@@ -291,6 +291,18 @@ export const designSchema = z.strictObject({
     .default({ boards: [], parts: [] })
     .describe('catalogue items it uses that do not ship with the product'),
   boardFeed: z.string().max(50).nullable().default(null).describe('rail that feeds the board in place of USB'),
+  link: z.literal('wifi').default('wifi').describe('how it reaches the broker'),
+  measured: z
+    .record(
+      z.string().max(40),
+      z.strictObject({
+        value: z.number().min(0).max(1e6).describe('A, s, V or Ah, as what it replaces'),
+        date: z.iso.date(),
+        by: z.string().trim().min(1, 'initials').max(10, 'at most 10 characters'),
+      }),
+    )
+    .default({})
+    .describe('what a meter showed on this node, in place of an estimate of its power, by the name of the input'),
   network: z.strictObject({
     ref: z.string().max(100),
     address: z.enum(['name', 'lease', 'fixed']),
@@ -384,6 +396,8 @@ export function emptyDesign(identity: {
     costs: {},
     items: { boards: [], parts: [] },
     boardFeed: null,
+    link: 'wifi',
+    measured: {},
     network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null, secure: false },
   }
 }

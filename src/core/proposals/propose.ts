@@ -1,15 +1,16 @@
 import { billOf } from '../bill/bill'
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
-import { calculationsOf } from '../checks/calculationsOf'
-import { checkContext } from '../checks/context'
 import type { Finding } from '../checks/finding'
+import { cycleOf } from '../energy/cycle'
+import { threePoint } from '../energy/life'
+import type { Spread } from '../energy/spread'
 import type { EditBody } from '../edits/edit'
 import { type Design, emptyDesign, inOrder } from '../model/design'
 import { planPins } from '../pins/planPins'
 import { planLines } from '../lines/lines'
 import { afterRounds, EDIT_ROUNDS } from '../pins/afterRounds'
-import { lifeWords } from '../calculations/cellCalculation'
+import { lastsWords } from '../energy/words'
 import { ruleWords } from '../nodefile/semanticDiff'
 import { buildWay, type Draft, draftOf, type Told, tryEdit } from './buildWay'
 import type { Act, Cause, Way } from './need'
@@ -34,8 +35,8 @@ export interface Proposal {
   power: string
   /** To buy in whole packs, and what is used of it, in the shop's currency. */
   price: { total: number; used: number; readyMade: number }
-  /** Mean current and what the cell then lasts at most, h; null on a wire. */
-  life: { capacityAh: number; meanA: number; hours: number } | null
+  /** How long the cell lasts, h; null on a wire. */
+  life: Spread | null
   reasons: string[]
   costs: string[]
   findings: Finding[]
@@ -206,7 +207,7 @@ function onBoard(job: Job, chosen: readonly Chosen[], board: Board): Proposal | 
   const findings = settle(draft, catalog)
   const { design, edits } = draft
   const bill = billOf(design, catalog)
-  const life = job.power === 'cell' ? lifeOf(design, catalog) : null
+  const life = job.power === 'cell' ? lifeOf(design, board, catalog) : null
   return {
     title: titleOf(chosen),
     board: board.id,
@@ -223,9 +224,9 @@ function onBoard(job: Job, chosen: readonly Chosen[], board: Board): Proposal | 
     ],
     costs: [
       ...new Set(chosen.map(({ way }) => way.costs)),
-      ...(life && read.lastsH !== null && life.hours < read.lastsH
+      ...(life && read.lastsH !== null && life.likely < read.lastsH
         ? [
-            `By estimate it lasts ${lifeWords(life.hours)}, not the ${lifeWords(read.lastsH)} asked for: wake it less often, give it a fixed address, or a larger cell.`,
+            `By estimate it lasts ${lastsWords(life.likely)}, not the ${lastsWords(read.lastsH)} asked for: wake it less often, give it a fixed address, or a larger cell.`,
           ]
         : []),
       ...(life && design.sleep === null
@@ -306,12 +307,8 @@ function linked(draft: Draft, catalog: Catalog, newId: () => string): number {
   return rules
 }
 
-/** What its cell lasts by the arithmetic of the design, at most; null where no cell feeds it. */
-function lifeOf(design: Design, catalog: Catalog): Proposal['life'] {
-  const context = checkContext(design, catalog)
-  const sum = context && calculationsOf(context).find((s) => s.id === 'cell')
-  const { capacityAh, meanA } = sum?.given ?? {}
-  return typeof capacityAh === 'number' && typeof meanA === 'number'
-    ? { capacityAh, meanA, hours: capacityAh / meanA }
-    : null
+/** How long its cell lasts, h, from every input at its worst to every one at its best; null where no cell feeds it. */
+function lifeOf(design: Design, board: Board, catalog: Catalog): Spread | null {
+  const cycle = cycleOf(design, board, catalog)
+  return cycle && threePoint(cycle)
 }

@@ -305,7 +305,6 @@ function numbersAt({ design }: Sheet, wiring: Wiring, mine: readonly Wire[], key
   return [...words, ...(mine.some((w) => w.mains) ? ['mains'] : [])].join(' ')
 }
 
-
 interface Look {
   size?: number
   anchor?: 'start' | 'middle' | 'end'

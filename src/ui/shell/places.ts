@@ -25,6 +25,7 @@ export const PLACES = [
   { key: '1', name: 'Parts', path: '/parts', of: 'node', bench: 'parts' },
   { key: '2', name: 'Pins', path: '/pins', of: 'node', bench: 'pins' },
   { key: '3', name: 'Wires', path: '/wires', of: 'node', bench: 'wires' },
+  { key: '4', name: 'Power', path: '/power', of: 'node' },
   { key: '5', name: 'Program', path: '/program', of: 'node', bench: 'program' },
   { key: '7', name: 'Tune', path: '/tune', of: 'node', bench: 'tune' },
   { key: '8', name: 'Publish', path: '/publish', of: 'node', bench: 'publish' },

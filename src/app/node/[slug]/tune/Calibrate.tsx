@@ -100,7 +100,8 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
       <section aria-label="pairs">
         <h2>A pair: what it reads, {against.says}</h2>
         <p className="soft small mt-0 me-0 mb-2 ms-0">
-          {latest.length === 1 ? 'One reading' : `Mean of ${latest.length} readings in ${PAIR_S} s`}, before calibration:{' '}
+          {latest.length === 1 ? 'One reading' : `Mean of ${latest.length} readings in ${PAIR_S} s`}, before
+          calibration:{' '}
           <b data-raw={raw ?? ''} style={{ color: 'var(--ink)' }}>
             {raw === null ? 'none' : `${fixed(raw * scale, decimals)} ${unit}`}
           </b>

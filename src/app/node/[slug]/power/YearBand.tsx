@@ -1,0 +1,67 @@
+'use client'
+import type { Drawn } from '@/core/energy/draws'
+import type { Spread } from '@/core/energy/spread'
+
+const WIDTH = 920
+const MONTH_H = 730.5
+const SCALES = [1, 3, 6, 12, 24, 36, 60, 120]
+
+interface YearBandProps {
+  three: Spread
+  drawn: Drawn | null
+  /** The life somebody asks for. */
+  asked: { hours: number; words: string } | null
+}
+
+/** The time it lasts as a band over months: nine of ten reach its beginning, half the line, one of ten its end. */
+export function YearBand({ three, drawn, asked }: YearBandProps) {
+  const far = Math.max(drawn?.p90 ?? three.high, asked?.hours ?? 0) / MONTH_H
+  const months = SCALES.find((m) => m >= far * 1.15) ?? 120
+  const x = (h: number) => Math.min(WIDTH, (h / MONTH_H / months) * WIDTH)
+  const step = months > 36 ? 12 : months > 12 ? 6 : months > 3 ? 1 : 0.25
+  const ticks = Array.from({ length: Math.floor(months / step) + 1 }, (_, i) => i * step)
+  const [from, middle, to] = drawn ? [drawn.p10, drawn.p50, drawn.p90] : [three.low, three.likely, three.high]
+  const end = middle > (months * MONTH_H) / 2
+  return (
+    <section aria-label="how long it lasts" className="year">
+      <svg
+        viewBox={`-2 0 ${WIDTH + 6} 96`}
+        role="img"
+        aria-label={`from ${(from / MONTH_H).toFixed(1)} to ${(to / MONTH_H).toFixed(1)} months, half reach ${(middle / MONTH_H).toFixed(1)}`}
+      >
+        <rect x={x(from)} y={26} width={Math.max(2, x(to) - x(from))} height={26} className="band" />
+        <line x1={x(middle)} x2={x(middle)} y1={16} y2={52} className="middle" />
+        <text x={x(middle) + (end ? -6 : 6)} y={20} textAnchor={end ? 'end' : 'start'} className="name">
+          half of such nodes last longer
+        </text>
+        {asked && (
+          <>
+            <line x1={x(asked.hours)} x2={x(asked.hours)} y1={30} y2={94} className="asked" />
+            <text x={x(asked.hours) - 6} y={94} textAnchor="end" className="name">
+              asked: {asked.words}
+            </text>
+          </>
+        )}
+        <line x1={0} x2={WIDTH} y1={52} y2={52} className="axis" />
+        {ticks.map((m) => (
+          <g key={m}>
+            <line x1={(m / months) * WIDTH} x2={(m / months) * WIDTH} y1={52} y2={60} className="axis" />
+            {(ticks.length <= 13 || m % (step * 2) === 0) && (
+              <text
+                x={(m / months) * WIDTH}
+                y={78}
+                textAnchor={m === 0 ? 'start' : m === months ? 'end' : 'middle'}
+                className="soft"
+              >
+                {m}
+              </text>
+            )}
+          </g>
+        ))}
+        <text x={WIDTH} y={94} textAnchor="end" className="soft">
+          months
+        </text>
+      </svg>
+    </section>
+  )
+}
