@@ -13,10 +13,10 @@ const shots: [string, string, string][] = [
   ['tune', '/node/slip-tank/tune?thread=slevel', '[data-tape]'],
   ['publish', '/node/slip-tank/publish', '[data-listed="water"]'],
   ['ledger', '/ledger', '.ledger-row'],
+  ['begin', '/begin', '#wish'],
+  ['power', '/node/damp-cupboard/power', '[data-life]:not([data-life=""])'],
   ['shelf', '/shelf', '[data-facts]'],
-  ['boards', '/node/kiln-vent/pins', '.pinrow'],
   ['panel', '/node/wheel-panel', '.loom tbody tr'],
-  ['settings', '/settings', '#s-shop'],
   ['old-loops', '/node/gallery-door/wires', '.schedule'],
   ['arithmetic', '/node/gallery-door/wires', '.schedule'],
   ['work-through', '/node/gallery-door/wires/work', '[data-wire-step]'],
@@ -50,10 +50,9 @@ try {
     if (name === 'install') await page.press('Install')
     if (name === 'stand-ins') await page.click('[data-standin="kiln-vent"] td:nth-child(3) button:nth-child(1)')
     if (name === 'shelf') await page.press('RP2040 radio board')
-    if (name === 'boards') {
-      await page.press('Which boards carry this?')
-      await page.find('[data-boards="done"]', 30_000)
-      await driver.executeScript('document.querySelector("[data-boards]").scrollIntoView()')
+    if (name === 'begin') {
+      await page.type('#wish', 'Light in the glaze store while somebody is there, by distance')
+      await page.find('[data-proposal="3"]', 30_000)
     }
     await driver.sleep(2500)
     await driver.executeScript('document.querySelector(".said button")?.click()')

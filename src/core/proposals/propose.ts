@@ -166,7 +166,8 @@ function onBestBoard(job: Job, chosen: readonly Chosen[], not: readonly string[]
 function boardsFor({ power, catalog, read }: Job): Board[] {
   const boards = Object.values(catalog.boards).filter((b) => b.radios.includes('wifi'))
   const asleep = power === 'cell' && read.everyS !== null
-  const weight = (b: Board) => (asleep ? (b.wake.timer ? b.currents.sleepA.likely : 1) : b.cost.each)
+  const rest = (b: Board) => (b.wake.timer ? b.currents.sleepA.likely : 1)
+  const weight = (b: Board) => (asleep ? rest(b) : b.cost.each)
   return boards.sort((a, b) => weight(a) - weight(b) || a.cost.each - b.cost.each || a.id.localeCompare(b.id))
 }
 

@@ -79,11 +79,11 @@ export function readWish(text: string, catalog: Catalog): ReadWish {
       .map((phrase) => ({ phrase, from: placeOf(words, used, phrase) }))
       .find(({ from }) => from >= 0)
     if (!at) continue
-    useUp(words, used, at.phrase)
+    spend(words, used, at.phrase)
     const count = need.counts ? countBefore(words, used, at.from) : 1
     needs.push({ need, count })
     for (const taken of need.takes) {
-      useUp(words, used, wordsOf(taken))
+      spend(words, used, wordsOf(taken))
     }
   }
   const asks = (w: string, i: number) => used[i] === false && !PLAIN.has(w) && countOf(w) === null && !/^\d+$/.test(w)
@@ -94,7 +94,7 @@ export function readWish(text: string, catalog: Catalog): ReadWish {
 }
 
 /** What has been asked for is not asked for again wherever its words come back. */
-function useUp(words: readonly string[], used: boolean[], phrase: readonly string[]): void {
+function spend(words: readonly string[], used: boolean[], phrase: readonly string[]): void {
   for (let from = placeOf(words, used, phrase); from >= 0; from = placeOf(words, used, phrase))
     for (let i = 0; i < phrase.length; i++) used[from + i] = true
 }
@@ -142,11 +142,17 @@ function framing(words: readonly string[], has: (...any: string[]) => boolean) {
     power: powerOf(has),
     capacityAh: mAh === null ? null : mAh / 1000,
     lastsH: lastsH(words),
-    everyS: minutes !== null ? minutes * 60 : hours === null ? null : hours * 3600,
+    everyS: interval(minutes, hours),
     withoutNetwork: has('without network', 'no network', 'without wifi', 'no wifi'),
     long: has('long'),
     double: has('double'),
   }
+}
+
+/** Time between wakings, s, where one is said. */
+function interval(minutes: number | null, hours: number | null): number | null {
+  if (minutes !== null) return minutes * 60
+  return hours === null ? null : hours * 3600
 }
 
 const HOURS: Readonly<Record<string, number>> = { week: 168, month: 730.5, year: 8766 }

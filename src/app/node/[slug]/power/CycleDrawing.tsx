@@ -1,7 +1,7 @@
 'use client'
 import type { Lever } from '@/core/energy/levers'
 import type { PhaseCharge } from '@/core/energy/life'
-import { amps, seconds } from './Power'
+import { amps, seconds } from './quantities'
 
 const WIDTH = 920
 const HIGHEST = 130
@@ -16,12 +16,9 @@ export function CycleDrawing({ phases, levers }: { phases: PhaseCharge[]; levers
   const height = (a: number): number => 14 + (HIGHEST - 14) * Math.max(0, 1 + Math.log10(a / most) / 3)
   const wide = phases.map((p) => Math.max(NARROWEST, p.share * (WIDTH - phases.length * 2)))
   const scale = (WIDTH - phases.length * 2) / wide.reduce((a, b) => a + b, 0)
-  let x = 0
   const drawn = phases.map((p, i) => {
-    const w = (wide[i] ?? 0) * scale
-    const at = x
-    x += w + 2
-    return { p, at, w, h: height(p.a.likely) }
+    const at = wide.slice(0, i).reduce((sum, w) => sum + w * scale + 2, 0)
+    return { p, at, w: (wide[i] ?? 0) * scale, h: height(p.a.likely) }
   })
   const biggest = phases.reduce((a, b) => (b.share > a.share ? b : a))
   const narrow = drawn.filter(({ w }) => w < ROOM)

@@ -17,6 +17,11 @@ export function LeverList({ nodeId, levers, lifeH }: { nodeId: string; levers: L
   return (
     <section aria-label="what would change it">
       <h2 className="mt-3">What would change it</h2>
+      {levers.length === 0 && (
+        <p className="soft small" role="status">
+          Every change is being tried …
+        </p>
+      )}
       <table className="table levers">
         <thead className="visually-hidden">
           <tr>
@@ -41,7 +46,7 @@ export function LeverList({ nodeId, levers, lifeH }: { nodeId: string; levers: L
                 <b>{monthWords(l.gainH)}</b>
               </td>
               <td className="small soft">{l.note}</td>
-              <td>
+              <td className="text-nowrap">
                 {l.edits && (
                   <Button
                     variant="bare"

@@ -3,12 +3,12 @@ import { useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { lastsWords, rangeWords } from '@/core/energy/words'
 import { cycleOf } from '@/core/energy/cycle'
-import { intervalFor, levers } from '@/core/energy/levers'
+import { intervalFor } from '@/core/energy/levers'
 import { likelyOf, meanA, phaseCharges, swings, threePoint } from '@/core/energy/life'
 import { Margin } from '@/ui/findings/Margin'
-import { editAll, newId, say } from '@/ui/live/store'
+import { editAll, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
-import { useDraws } from '@/ui/plan/useDraws'
+import { useEnergy } from '@/ui/plan/useEnergy'
 import { Fact } from '@/ui/shell/Fact'
 import { Bench } from '../Bench'
 import { CycleDrawing } from './CycleDrawing'
@@ -17,6 +17,7 @@ import { LeverList } from './LeverList'
 import { OwnOrBought } from './OwnOrBought'
 import { Rails } from './Rails'
 import { Solar } from './Solar'
+import { amps, seconds } from './quantities'
 import { YearBand } from './YearBand'
 
 export function Power() {
@@ -67,13 +68,14 @@ function fedBy({ node: { design } }: NodeView): string {
 }
 
 function Lasting({ view, cycle }: { view: NodeView; cycle: NonNullable<ReturnType<typeof cycleOf>> }) {
-  const { node, catalog, derived } = view
+  const { node, derived } = view
   const { design } = node
   const three = useMemo(() => threePoint(cycle), [cycle])
   const phases = useMemo(() => phaseCharges(cycle), [cycle])
   const from = useMemo(() => swings(cycle), [cycle])
-  const list = useMemo(() => levers(design, catalog, newId), [design, catalog])
-  const drawn = useDraws(design)
+  const beside = useEnergy(design)
+  const drawn = beside?.drawn ?? null
+  const list = beside?.levers ?? []
   const [wanted, setWanted] = useState('')
   const mean = meanA(cycle, likelyOf(cycle))
   const life = drawn ? rangeWords(drawn.p10, drawn.p90) : rangeWords(three.low, three.high)
@@ -160,11 +162,6 @@ const POWER_RULES = [
 ]
 
 const minutes = (s: number): string => (s >= 60 && s % 60 === 0 ? `${s / 60} min` : `${s} s`)
-export const amps = (a: number): string =>
-  a >= 0.001 ? `${(a * 1000).toPrecision(3)} mA` : `${(a * 1e6).toPrecision(3)} µA`
-export const seconds = (s: number): string =>
-  s >= 90 ? `${Math.floor(s / 60)} min ${Math.round(s % 60)} s` : `${Number(s.toPrecision(2))} s`
-
 const WISHES = [
   [730.5 * 3, 'three months'],
   [730.5 * 6, 'half a year'],

@@ -4,6 +4,12 @@ import type { Spread } from '@/core/energy/spread'
 
 const WIDTH = 920
 const MONTH_H = 730.5
+/** Months on the axis, and how far its marks stand apart. */
+const STEPS = [
+  [3, 0.25],
+  [12, 1],
+  [36, 6],
+] as const
 const SCALES = [1, 3, 6, 12, 24, 36, 60, 120]
 
 interface YearBandProps {
@@ -18,14 +24,14 @@ export function YearBand({ three, drawn, asked }: YearBandProps) {
   const far = Math.max(drawn?.p90 ?? three.high, asked?.hours ?? 0) / MONTH_H
   const months = SCALES.find((m) => m >= far * 1.15) ?? 120
   const x = (h: number) => Math.min(WIDTH, (h / MONTH_H / months) * WIDTH)
-  const step = months > 36 ? 12 : months > 12 ? 6 : months > 3 ? 1 : 0.25
+  const step = STEPS.find(([most]) => months <= most)?.[1] ?? 12
   const ticks = Array.from({ length: Math.floor(months / step) + 1 }, (_, i) => i * step)
   const [from, middle, to] = drawn ? [drawn.p10, drawn.p50, drawn.p90] : [three.low, three.likely, three.high]
   const end = middle > (months * MONTH_H) / 2
   return (
     <section aria-label="how long it lasts" className="year">
       <svg
-        viewBox={`-2 0 ${WIDTH + 6} 96`}
+        viewBox={`-2 0 ${WIDTH + 6} 116`}
         role="img"
         aria-label={`from ${(from / MONTH_H).toFixed(1)} to ${(to / MONTH_H).toFixed(1)} months, half reach ${(middle / MONTH_H).toFixed(1)}`}
       >
@@ -36,8 +42,8 @@ export function YearBand({ three, drawn, asked }: YearBandProps) {
         </text>
         {asked && (
           <>
-            <line x1={x(asked.hours)} x2={x(asked.hours)} y1={30} y2={94} className="asked" />
-            <text x={x(asked.hours) - 6} y={94} textAnchor="end" className="name">
+            <line x1={x(asked.hours)} x2={x(asked.hours)} y1={30} y2={110} className="asked" />
+            <text x={x(asked.hours) - 6} y={108} textAnchor="end" className="name">
               asked: {asked.words}
             </text>
           </>
@@ -47,12 +53,7 @@ export function YearBand({ three, drawn, asked }: YearBandProps) {
           <g key={m}>
             <line x1={(m / months) * WIDTH} x2={(m / months) * WIDTH} y1={52} y2={60} className="axis" />
             {(ticks.length <= 13 || m % (step * 2) === 0) && (
-              <text
-                x={(m / months) * WIDTH}
-                y={78}
-                textAnchor={m === 0 ? 'start' : m === months ? 'end' : 'middle'}
-                className="soft"
-              >
+              <text x={(m / months) * WIDTH} y={78} textAnchor={anchorAt(m, months)} className="soft">
                 {m}
               </text>
             )}
@@ -64,4 +65,10 @@ export function YearBand({ three, drawn, asked }: YearBandProps) {
       </svg>
     </section>
   )
+}
+
+/** Words at either end of the axis stay inside the drawing. */
+function anchorAt(m: number, months: number): 'start' | 'middle' | 'end' {
+  if (m === 0) return 'start'
+  return m === months ? 'end' : 'middle'
 }

@@ -46,7 +46,6 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const windowS = windowFor(signal.publish.intervalS, node.design.sleep?.everyS ?? 0)
   const recent = useRecent(node.id, signalId, windowS)
   const inForce = useInForce(view)
-  const tape = useLive((s) => s.tapes[node.id])
   const [pairs, setPairs] = usePairs(`${node.id}/${signalId}`)
   const [reference, setReference] = useState('')
   const [problem, setProblem] = useState('')
@@ -137,18 +136,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
             {blocked}
           </div>
         )}
-        {tape && channel.quantity === 'length' && (
-          <p className="small soft mt-2 me-0 mb-0 ms-0">
-            Demo: a tape at the tank shows{' '}
-            <b style={{ color: 'var(--ink)' }} data-tape={tape.levelM}>
-              {fixed(tape.levelM * scale, 0)} {unit}
-            </b>
-            .{' '}
-            <Button variant="bare" onClick={() => setReference(fixed(tape.levelM * scale, 0))}>
-              write it in
-            </Button>
-          </p>
-        )}
+        <DemoTape node={node.id} channel={channel} scale={scale} unit={unit} onTake={setReference} />
         {pairs.length > 0 && (
           <table className="table mt-3">
             <thead>
@@ -201,6 +189,33 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
         />
       </section>
     </div>
+  )
+}
+
+interface DemoTapeProps {
+  node: string
+  channel: Channel
+  scale: number
+  unit: string
+  onTake: (reading: string) => void
+}
+
+/** In the demo a tape hangs beside the tank. */
+function DemoTape({ node, channel, scale, unit, onTake }: DemoTapeProps) {
+  const tape = useLive((s) => s.tapes[node])
+  if (!tape || channel.quantity !== 'length') return null
+  const shown = fixed(tape.levelM * scale, 0)
+  return (
+    <p className="small soft mt-2 me-0 mb-0 ms-0">
+      Demo: a tape at the tank shows{' '}
+      <b style={{ color: 'var(--ink)' }} data-tape={tape.levelM}>
+        {shown} {unit}
+      </b>
+      .{' '}
+      <Button variant="bare" onClick={() => onTake(shown)}>
+        write it in
+      </Button>
+    </p>
   )
 }
 

@@ -1,17 +1,16 @@
 import { useEffect, useState } from 'react'
-import type { Drawn } from '../../core/energy/draws'
 import type { Design } from '../../core/model/design'
-import type { EnergyRequest } from '../../workers/energy.worker'
+import type { EnergyReply, EnergyRequest } from '../../workers/energy.worker'
 import { useLive } from '../live/store'
 
-/** Life by draws, worked out beside the page for every design anew; null until it is there. */
-export function useDraws(design: Design): Drawn | null {
+/** Draws and changes tried, worked out beside the page for every design anew; null until they are there. */
+export function useEnergy(design: Design): EnergyReply | null {
   const catalog = useLive((s) => s.catalog)
-  const [state, setState] = useState<{ of: Design; drawn: Drawn | null } | null>(null)
+  const [state, setState] = useState<{ of: Design; reply: EnergyReply | null } | null>(null)
   useEffect(() => {
     const w = new Worker(new URL('../../workers/energy.worker.ts', import.meta.url), { type: 'module' })
-    w.onmessage = ({ data }: MessageEvent<Drawn | null>) => {
-      setState({ of: design, drawn: data })
+    w.onmessage = ({ data }: MessageEvent<EnergyReply | null>) => {
+      setState({ of: design, reply: data })
       w.terminate()
     }
     w.postMessage({
@@ -20,5 +19,5 @@ export function useDraws(design: Design): Drawn | null {
     } satisfies EnergyRequest)
     return () => w.terminate()
   }, [design, catalog])
-  return state?.of === design ? state.drawn : null
+  return state?.of === design ? state.reply : null
 }
