@@ -1,0 +1,313 @@
+import { describe, expect, test } from 'vitest'
+import { CALCULATIONS } from '../../src/core/calculations/calculations'
+import { applyEdit } from '../../src/core/edits/apply'
+import type { EditBody } from '../../src/core/edits/edit'
+import type { Design } from '../../src/core/model/design'
+import { compile } from '../../src/core/nodefile/compile'
+import { importNodeFile } from '../../src/core/nodefile/importNodeFile'
+import type { NodeFile } from '../../src/core/nodefile/nodeFile'
+import { fileWords, semanticDiff } from '../../src/core/nodefile/semanticDiff'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
+import { wiringOf } from '../../src/core/wiring/netlist'
+import { endWords } from '../../src/core/wiring/schedule'
+import { after, blank, catalog, slipTank } from '../support/designs'
+import { feed, part, set } from '../support/editBodies'
+
+const BROKER = { host: 'h', port: 1883, root: 'vn' }
+const fileOf = (d: Design): NodeFile => {
+  const c = compile(d, NO_SURROUNDINGS, catalog, BROKER, 1)
+  if (!c.ok) throw new Error(c.reasons.join())
+  return c.compiled.file
+}
+const refused = (d: Design, edit: EditBody): string => {
+  const applied = applyEdit(d, edit, catalog)
+  return applied.ok ? '' : applied.reason
+}
+
+describe('a calculation holds at its very limit, and not beyond it', () => {
+  const ok = (id: keyof typeof CALCULATIONS, given: Record<string, number>) => CALCULATIONS[id].solve(given).ok
+  test('fuse: exactly 1.25 times the load, exactly what the wire carries', () => {
+    expect(ok('fuse', { loadA: 2, gaugeMm2: 0.5, value: 2.5 })).toBe(true)
+    expect(ok('fuse', { loadA: 2.01, gaugeMm2: 0.5, value: 2.5 })).toBe(false)
+    expect(ok('fuse', { loadA: 2, gaugeMm2: 0.5, value: 3 })).toBe(true)
+    expect(ok('fuse', { loadA: 2, gaugeMm2: 0.5, value: 3.15 })).toBe(false)
+    expect(CALCULATIONS.fuse.solve({ loadA: 2, gaugeMm2: 0.5, value: 2 }).words).toMatch(/blow/)
+    expect(CALCULATIONS.fuse.solve({ loadA: 1, gaugeMm2: 0.5, value: 4 }).words).toMatch(/burn/)
+  })
+  test('wire: what is left is exactly what is needed, the load exactly what it carries', () => {
+    // 2 · 10 m · 0.0175 Ω·mm²/m, warm by 20 K at 0.39 %/K, · 1 A / 0.5 mm² = 0.755 V
+    const drop = (2 * 10 * 0.0175 * (1 + 0.0039 * 20) * 1) / 0.5
+    const wire = { supplyV: 12, lengthM: 10, loadA: 1, value: 0.5 }
+    expect(ok('wire', { ...wire, needsV: 12 - drop })).toBe(true)
+    expect(ok('wire', { ...wire, needsV: 12 - drop + 0.001 })).toBe(false)
+    expect(ok('wire', { supplyV: 12, needsV: 0, lengthM: 0.1, loadA: 3, value: 0.5 })).toBe(true)
+    expect(ok('wire', { supplyV: 12, needsV: 0, lengthM: 0.1, loadA: 3.01, value: 0.5 })).toBe(false)
+    expect(CALCULATIONS.wire.solve({ ...wire, needsV: 11.9 }).words).toMatch(/needs/)
+    expect(CALCULATIONS.wire.solve({ supplyV: 12, needsV: 0, lengthM: 0.1, loadA: 9, value: 0.5 }).words).toMatch(
+      /carry/,
+    )
+    expect(CALCULATIONS.wire.solve({ ...wire, needsV: 12 }).ideal).toBeNull()
+  })
+  test('pull: reads high exactly at its level, and nine tenths of the wetting current are enough', () => {
+    // 3.5 V − 0.1 mA · 10 kΩ = 2.5 V
+    expect(ok('pull', { supplyV: 3.5, highV: 2.5, leakA: 0.0001, wettingA: 1e-6, value: 10_000 })).toBe(true)
+    expect(ok('pull', { supplyV: 3.5, highV: 2.51, leakA: 0.0001, wettingA: 1e-6, value: 10_000 })).toBe(false)
+    expect(ok('pull', { supplyV: 3, highV: 1, leakA: 0, wettingA: 0.003, value: 1100 })).toBe(true)
+    expect(ok('pull', { supplyV: 3, highV: 1, leakA: 0, wettingA: 0.003, value: 1120 })).toBe(false)
+  })
+  test('bus: too strong and too weak are told apart', () => {
+    const bus = (value: number) =>
+      CALCULATIONS['bus-pull'].solve({ supplyV: 3.3, capacitanceF: 1e-10, riseS: 1e-6, modulesOhm: 1e9, value })
+    expect(bus(300).words).toMatch(/strong/)
+    expect(bus(4700).ok).toBe(true)
+    expect(bus(200_000).words).toMatch(/weak/)
+  })
+})
+
+test('what a file does, in words: the node first, then signal by signal', () => {
+  const words = fileWords(fileOf(slipTank()), (id) => `board ${id}`)
+  expect(words.map((w) => `${w.of ?? ''}: ${w.words}`)).toEqual([
+    ': on the board board-32-30, to h:1883 through house',
+    ': never sleeps',
+    'level: ranger on pins 27, 34',
+    'level: valid from 0.02, valid to 4, median 5, mounting height 900 mm, at least every 1 s, at a change of 0.002, published times 1000, air 20 °C',
+    'pump: relay on pin 13',
+    'pump: at least every 60 s, on at a low pin, longest on 90 s',
+    'press: button on pin 23',
+    'press: on at a low pin, pull in the chip up, debounce 24 ms',
+    'water: onewire on pin 19',
+    'water: valid from -55, valid to 125, average 20 s, at least every 10 s, at a change of 0.1, decimals 1',
+  ])
+  const more = after(
+    slipTank(),
+    { kind: 'sleep', everyS: 600 },
+    {
+      kind: 'set-rule',
+      ruleId: 'rr',
+      rule: { from: 'spress', when: 'single', forS: 0, to: 'spump', do: true, works: 'always' },
+    },
+  )
+  expect(
+    fileWords(fileOf(more))
+      .slice(1, 3)
+      .map((w) => w.words),
+  ).toEqual(['wakes every 600 s and listens 2 s', 'by itself: press single → pump on'])
+})
+
+test('signals in another order are a difference; none is none', () => {
+  const file = fileOf(slipTank())
+  expect(semanticDiff(file, file)).toEqual([])
+  expect(semanticDiff(file, { ...file, signals: [...file.signals].reverse() })).toEqual([
+    { of: null, words: 'signals in another order' },
+  ])
+})
+
+describe('mains', () => {
+  test('is marked on what hangs on it, through contact and load, and on nothing of the board', () => {
+    const d = after(
+      blank(),
+      part('mn', 'mains-230'),
+      part('rel', 'relay-module-high', 'switch'),
+      set('rel', 'load', 'mains load'),
+      feed('rel', 'com', 'mn.l'),
+      part('kk', 'contactor-mains'),
+      feed('kk', 'a1', 'rel.no'),
+      part('sup', 'supply-12v'),
+    )
+    const { wires } = wiringOf(d, catalog)
+    const name = (w: (typeof wires)[number]) => `${endWords(w.from)} ${d.wires[w.key]?.insulation}`
+    expect(wires.filter((w) => w.mains).map(name)).toEqual(['mn L brown', 'rel COM brown', 'kk A1 brown', 'kk A2 blue'])
+    expect(wires.filter((w) => !w.mains && w.carries !== 'signal').map(name)).toEqual([
+      'board VIN red',
+      'board GND black',
+      'rel VCC red',
+      'rel GND black',
+      'sup +12V yellow',
+    ])
+  })
+})
+
+test('a supply never feeds itself, however long the way round; a plain chain does', () => {
+  const chain = after(
+    blank(),
+    part('sup', 'supply-12v'),
+    part('ca', 'converter-12-5'),
+    part('cb', 'boost-5v'),
+    feed('ca', 'vin', 'sup.out'),
+  )
+  expect(refused(chain, feed('cb', 'vin', 'ca.out'))).toMatch(/V/)
+  const cells = after(blank(), part('ce', 'cell-18650'), part('ba', 'boost-5v'), part('bb', 'boost-5v'))
+  expect(refused(cells, feed('ba', 'vin', 'ce.p'))).toBe('')
+  expect(refused(cells, feed('ba', 'vin', 'ba.out'))).toMatch(/begins at ba itself|itself/)
+  const looped = after(blank(), part('ra', 'rectifier-bridge'), part('ta', 'supply-24v-ac'), feed('ra', 'ac', 'ta.out'))
+  expect(looped.parts.ra?.feeds.ac).toBe('ta.out')
+})
+
+describe('an analog part at a converter', () => {
+  const hosted = after(blank(), part('conv', 'adc-i2c-4'), part('soil', 'soil-analog', 'moisture'), {
+    kind: 'set-bus',
+    partId: 'soil',
+    bus: 'conv:2',
+  })
+  test('is read there: bus pins and address of the converter, the input by its number', () => {
+    const [signal] = fileOf(hosted).signals
+    expect(signal).toMatchObject({ driver: 'converter', chip: 'adc-48', address: 0x48, input: 2 })
+    expect(fileOf(after(hosted, { kind: 'set-bus', partId: 'soil', bus: null })).signals[0]).toMatchObject({
+      driver: 'adc',
+    })
+  })
+  test('only a part with one analog line goes there, at an input nobody has', () => {
+    const d = after(
+      hosted,
+      part('pot', 'potentiometer', 'share'),
+      part('rng', 'ranger-echo', 'distance'),
+      part('key', 'button-ground', 'press'),
+    )
+    expect(refused(d, { kind: 'set-bus', partId: 'pot', bus: 'conv:2' })).not.toBe('')
+    expect(refused(d, { kind: 'set-bus', partId: 'pot', bus: 'conv:3' })).toBe('')
+    expect(refused(d, { kind: 'set-bus', partId: 'rng', bus: 'conv:0' })).not.toBe('')
+    expect(refused(d, { kind: 'set-bus', partId: 'key', bus: 'conv:0' })).not.toBe('')
+    expect(refused(d, { kind: 'set-bus', partId: 'pot', bus: 'conv:9' })).not.toBe('')
+    expect(refused(d, { kind: 'set-bus', partId: 'pot', bus: 'gone:0' })).not.toBe('')
+  })
+})
+
+test('a thermometer is nameless only where several share its wire; a part of another kind does not count', () => {
+  const one = after(
+    blank(),
+    part('ta', 'thermometer-one-wire', 'temperature'),
+    part('cl', 'climate-i2c-two', 'temperature'),
+    part('ck', 'climate-i2c-two', 'humidity'),
+    set('ck', 'address', '0x77'),
+  )
+  const rom = (d: Design) =>
+    fileOf(d)
+      .signals.filter((s) => s.driver === 'onewire')
+      .map((s) => ('rom' in s ? s.rom : undefined))
+  expect(rom(one)).toEqual([undefined])
+  const two = after(
+    one,
+    part('tb', 'thermometer-one-wire', 'temperature'),
+    { kind: 'set-bus', partId: 'ta', bus: 'a' },
+    { kind: 'set-bus', partId: 'tb', bus: 'a' },
+  )
+  expect(rom(two)).toEqual(['unknown', 'unknown'])
+  expect(rom(after(two, { kind: 'set-bus', partId: 'tb', bus: 'own' }))).toEqual([undefined, undefined])
+})
+
+test('a board that USB could feed as well gets one diode for its feed, and only where it has none of its own', () => {
+  const diodes = (board: string, ...more: EditBody[]) =>
+    Object.values(
+      after(
+        blank(board),
+        part('ca', 'supply-5v'),
+        part('cb', 'supply-5v'),
+        { kind: 'feed-board', rail: 'ca.out' },
+        ...more,
+      ).added,
+    ).flatMap((c) => (c.type === 'feed-diode' ? [c.rail] : []))
+  expect(diodes('board-32-30')).toEqual([])
+  expect(diodes('board-rp2040-40')).toEqual(['ca.out'])
+  expect(diodes('board-rp2040-40', { kind: 'feed-board', rail: 'ca.out' })).toEqual(['ca.out'])
+  expect(diodes('board-rp2040-40', { kind: 'feed-board', rail: 'cb.out' })).toEqual(['cb.out'])
+  expect(diodes('board-rp2040-40', { kind: 'feed-board', rail: null })).toEqual([])
+})
+
+describe('an edited node file', () => {
+  const ruled = after(
+    slipTank(),
+    part('da', 'contact-reed', 'open'),
+    part('db', 'contact-reed', 'open'),
+    { kind: 'condition', signalId: 'spump', set: { atStart: 'follow', follows: 'sda' } },
+    {
+      kind: 'set-rule',
+      ruleId: 'r1',
+      rule: { from: 'sda', when: true, forS: 0, to: 'spump', do: true, works: 'always' },
+    },
+    {
+      kind: 'set-rule',
+      ruleId: 'r2',
+      rule: { from: 'sda', when: false, forS: 5, to: 'spump', do: false, works: 'always' },
+    },
+    { kind: 'set-guard', guardId: 'g1', guard: { kind: 'needs', output: 'spump', input: 'sdb', is: true } },
+  )
+  const edits = (change: (f: NodeFile) => void) => {
+    const file = structuredClone(fileOf(ruled))
+    change(file)
+    return importNodeFile(JSON.stringify(file), ruled, NO_SURROUNDINGS, catalog, BROKER)
+  }
+  const slug = (id: string) => ruled.signals[id]?.slug ?? ''
+
+  test('another input to follow brings the state along that makes it mean something', () => {
+    const result = edits((f) => {
+      const pump = f.signals.find((s) => s.slug === 'pump')
+      if (pump && 'follows' in pump) pump.follows = slug('sdb')
+    })
+    if (!result.ok) throw new Error('refused')
+    expect(result.design.signals.spump?.conditioning).toMatchObject({ atStart: 'follow', follows: 'sdb' })
+    expect(result.done).toHaveLength(1)
+  })
+  test('a rule or a guard that is gone is dropped by its own id; the others stay', () => {
+    const without = (change: (f: NodeFile) => void) => {
+      const result = edits(change)
+      if (!result.ok) throw new Error('refused')
+      return { rules: Object.keys(result.design.rules), guards: Object.keys(result.design.guards), done: result.done }
+    }
+    expect(without((f) => void f.rules?.splice(1, 1))).toEqual({
+      rules: ['r1'],
+      guards: ['g1'],
+      done: ['a local rule is gone'],
+    })
+    expect(without((f) => void f.rules?.splice(0, 1)).rules).toEqual(['r2'])
+    expect(without((f) => delete f.guards)).toEqual({ rules: ['r1', 'r2'], guards: [], done: ['a guard is gone'] })
+    expect(without(() => undefined).done).toEqual([])
+  })
+  test('a signal the design does not have is refused with the nearest name; a changed pin is left out', () => {
+    const unknown = edits((f) => {
+      const [first] = f.signals
+      if (first) first.slug = 'levels'
+    })
+    expect(JSON.stringify(unknown)).toMatch(/levels|level/)
+    const moved = edits((f) => {
+      const water = f.signals.find((s) => s.slug === 'water')
+      if (water && 'rom' in water) delete water.rom
+    })
+    expect(moved.ok).toBe(true)
+  })
+})
+
+test('what cannot be is refused with the reason', () => {
+  const tank = slipTank()
+  expect(
+    refused(tank, { kind: 'set-guard', guardId: 'gg', guard: { kind: 'exclusive', of: ['spump', 'spump'] } }),
+  ).toMatch(/cannot exclude itself/)
+  const keys = after(blank(), ...Array.from({ length: 6 }, (_, i) => part(`k${i}`, 'button-ground', 'press')))
+  const gather = (n: number): EditBody => ({
+    kind: 'gather',
+    partIds: Array.from({ length: n }, (_, i) => `k${i}`),
+    part: 'keys-ladder-5',
+    partId: 'lad',
+    label: 'ladder',
+  })
+  expect(refused(keys, gather(5))).toBe('')
+  expect(refused(keys, gather(6))).toMatch(/takes 5 contacts/)
+  expect(refused(tank, { kind: 'made-otherwise', line: 'gone.a', pin: 'D4' })).toMatch(/no longer in the design/)
+  const heard = after(tank, part('rx', 'receiver-subghz'), {
+    kind: 'add-signal',
+    partId: 'rx',
+    signal: { id: 'srx', channel: 'heard', slug: 'air' },
+  })
+  const rule = (from: string): EditBody => ({
+    kind: 'set-rule',
+    ruleId: 'rr',
+    rule: { from, when: true, forS: 0, to: 'spump', do: true, works: 'always' },
+  })
+  expect(applyEdit(heard, rule('srx'), catalog)).toMatchObject({
+    ok: false,
+    accepts: expect.stringMatching(/not decoded on the node/),
+  })
+  expect(applyEdit(heard, rule('spress'), catalog)).toMatchObject({
+    ok: false,
+    accepts: expect.stringMatching(/^single, double/),
+  })
+})
