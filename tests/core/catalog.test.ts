@@ -539,10 +539,10 @@ describe('what a signal of each kind of channel becomes', () => {
       expect.stringMatching(/the runtime has no driver for .*transmitter.* yet$/),
     ])
   })
-  test('the loom names wide parts by the number of their lines', () => {
+  test('the loom names a key of a matrix by its row and column', () => {
     const row = derive(withSignal('board-rp2040-40', 'keys-matrix-3x4', 'k1'), catalog).rows[0]
-    expect(row?.cells.terminals.fact).toBe('7 lines')
-    expect(row?.cells.pins.fact).toBe('7 pins')
+    expect(row?.cells.terminals.fact).toBe('R1·C1')
+    expect(row?.cells.pins.fact.split('·')).toHaveLength(2)
     expect(row?.woven).toBe(true)
   })
 })

@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { isKey } from '../catalog/drivers'
+import { keyNumber, matrixKey } from '../catalog/matrixKey'
 import { mediumSchema } from '../radio/media'
-import type { DriverContext } from './driverContext'
+
 import { formOf } from './driverForm'
 import { activeLow, address, chipPin, debounceMs, event, i2cPins, mux, presses, pull, usual } from './fields'
 import { omitDefault } from './omitDefault'
@@ -41,7 +41,7 @@ export const events = {
       presses,
     }),
     compile: (context) => {
-      const key = matrixKey(context)
+      const key = matrixKey(context.kind, context.channel)
       const { pin, pull: held } = context
       return key && { pins: { row: pin(key.row), column: pin(key.column) }, ...held(key.column) }
     },
@@ -57,7 +57,7 @@ export const events = {
       highShare: z.number().min(-1).max(2).describe('and this'),
     }),
     compile: (context) => {
-      const share = ladderShare(context.board, context.kind, numberOf(context))
+      const share = ladderShare(context.board, context.kind, keyNumber(context.kind, context.channel))
       return share && { pins: { a: context.pin(context.line) }, ...share }
     },
   }),
@@ -72,7 +72,7 @@ export const events = {
       debounceMs,
       presses,
     }),
-    compile: (context) => ({ ...context.onBus(), bit: numberOf(context) }),
+    compile: (context) => ({ ...context.onBus(), bit: keyNumber(context.kind, context.channel) }),
   }),
   encoder: form({
     schema: z.strictObject({
@@ -100,18 +100,4 @@ export const events = {
       ...omitDefault('medium', channel.medium ?? 'subghz', 'subghz'),
     }),
   }),
-}
-
-/** A key's place among the keys of its part. */
-const numberOf = ({ kind, channel }: DriverContext): number =>
-  kind.channels.filter((c) => isKey(c.driver)).findIndex((c) => c.id === channel.id)
-
-/** Row and column of a key: keys are numbered along the rows. Null where the part is no matrix. */
-function matrixKey(context: DriverContext): { row: string; column: string } | null {
-  const lines = context.kind.terminals.flatMap((t) => (t.role === 'line' ? [t] : []))
-  const [rows, columns] = [lines.filter((t) => t.board === 'drives'), lines.filter((t) => t.board === 'reads')]
-  const n = numberOf(context)
-  const row = rows[Math.floor(n / columns.length)]
-  const column = columns[n % columns.length]
-  return row && column ? { row: row.id, column: column.id } : null
 }

@@ -2,6 +2,7 @@ import type { Catalog } from '../catalog/catalog'
 import type { Finding } from '../checks/finding'
 import type { Access, Channel, LineTerminal } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../model/design'
+import { matrixKey } from '../catalog/matrixKey'
 import { planKey } from '../lines/lines'
 import { type FeedRail, railsOf } from '../power/rails'
 import { channelOf } from '../publish/describe'
@@ -56,11 +57,14 @@ export function threadRows(
     const kind = part && catalog.parts[part.kind]
     const channel = channelOf(design, catalog, signal)
     if (!part || !kind || !channel) return []
-    const terminals = channel.lines.flatMap((t) =>
+    // A key of a matrix is where its row crosses its column: the other lines are its neighbours'.
+    const crossing = channel.driver === 'key' ? matrixKey(kind, channel) : null
+    const own = crossing ? [crossing.row, crossing.column] : channel.lines
+    const terminals = own.flatMap((t) =>
       kind.terminals.filter((x): x is LineTerminal => x.id === t && x.role === 'line'),
     )
     const keys = terminals.flatMap((t) => planKey(signal.partId, part, t) ?? [])
-    const labels = channel.lines.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t)
+    const labels = own.map((t) => kind.terminals.find((x) => x.id === t)?.label ?? t)
     const contested = new Set(
       findings.filter((f) => f.signalId === id && f.severity !== 'note').map((f) => BENCH_COLUMN[f.bench]),
     )

@@ -42,6 +42,13 @@ const WIDTHS: Record<Column, number> = {
   entity: 108,
   now: 110,
 }
+/** Where nothing is calibrated that column gives its room to the names beside it. */
+function spare(column: Column, rows: readonly ThreadRow[]): number {
+  if (rows.some((r) => r.cells.calibration.state !== 'none')) return 0
+  const given: Partial<Record<Column, number>> = { calibration: -100, part: 30, entity: 70 }
+  return given[column] ?? 0
+}
+
 /** Bench behind each column. */
 const BENCH: Record<Column, string> = {
   part: 'parts',
@@ -215,7 +222,7 @@ function Grid({ view, now, at, onMove }: GridProps) {
     <table className="loom" role="grid" ref={table} onKeyDown={onKeyDown} aria-label="the loom">
       <colgroup>
         {COLUMNS.map((c) => (
-          <col key={c} style={{ width: `${WIDTHS[c] / 9.52}%` }} />
+          <col key={c} style={{ width: `${(WIDTHS[c] + spare(c, rows)) / 9.52}%` }} />
         ))}
       </colgroup>
       <thead>
