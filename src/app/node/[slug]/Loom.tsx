@@ -229,7 +229,7 @@ function Grid({ view, now, at, onMove }: GridProps) {
         <tr>
           {COLUMNS.map((c) => (
             <th key={c} scope="col">
-              {HEADS[c]}
+              <span className={spare(c, rows) < 0 ? 'visually-hidden' : undefined}>{HEADS[c]}</span>
             </th>
           ))}
         </tr>
