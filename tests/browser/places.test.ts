@@ -53,6 +53,26 @@ describe('places of work', () => {
       /stop/.test((await page.attribute('.strip a[href$="/wires"] .standing', 'aria-label')) ?? ''),
     )
   })
+
+  test('where a remedy was taken by keyboard, the focus stays in the margin', async () => {
+    await page.go('/node/slip-tank')
+    await page.find('.margin .finding .btn-primary')
+    await opened.driver.executeScript("document.querySelector('.margin .finding .btn-primary').focus()")
+    const before = await page.count('.margin .finding')
+    await page.keys(Key.ENTER)
+    await page.sees('one finding less', async () => (await page.count('.margin .finding')) < before)
+    await page.sees('the focus beside what is left', () =>
+      opened.driver.executeScript<boolean>("return document.querySelector('.margin').contains(document.activeElement)"),
+    )
+    await page.keys(Key.TAB)
+    expect(
+      await opened.driver.executeScript<boolean>(
+        "return document.querySelector('.margin').contains(document.activeElement)",
+      ),
+    ).toBe(true)
+    await page.held('z', Key.CONTROL)
+    await page.saved()
+  })
 })
 
 describe('the shop document', () => {

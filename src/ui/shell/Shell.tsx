@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation'
 import { type ReactNode, useMemo, useState } from 'react'
 import type { Finding } from '../../core/checks/finding'
 import { countWords } from '../findings/countWords'
+import { useKeepFocus } from '../keys/useKeepFocus'
 import { useKeys } from '../keys/useKeys'
 import { redo, undo, useLive } from '../live/store'
 import { useConnection } from '../live/useConnection'
@@ -32,6 +33,7 @@ export function Shell({ crumbs, places: given, here, back, nodeId, last, childre
   const demo = useLive((s) => s.demo)
   const places = useMemo(() => given ?? shopPlaces(demo), [given, demo])
   const router = useRouter()
+  useKeepFocus()
   const link = useConnection()
   const [finding, setFinding] = useState(false)
   const [keys, setKeys] = useState(false)
