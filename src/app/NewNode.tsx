@@ -1,49 +1,18 @@
 'use client'
-import { useRouter } from 'next/navigation'
-import { useState } from 'react'
 import { Button, Form, Modal } from 'react-bootstrap'
-import { z } from 'zod'
-import { inOrder, nameSchema } from '@/core/model/design'
-import { placeNameSchema } from '@/core/shop/shop'
-import { ask } from '@/ui/live/api'
-import { author, useLive } from '@/ui/live/store'
-
-const formSchema = z.object({
-  name: nameSchema,
-  place: z.union([z.literal(''), placeNameSchema]),
-  board: z.string().min(1),
-})
+import { inOrder } from '@/core/model/design'
+import { useLive } from '@/ui/live/store'
+import { useBeginNode } from './begin/useBeginNode'
 
 /** Begins a node: its name, its place and a board; the board can be changed later and the design survives. */
 export function NewNode({ show, onHide }: { show: boolean; onHide: () => void }) {
-  const router = useRouter()
   const boards = useLive((s) => s.catalog.boards)
   const places = useLive((s) => s.shop.places)
-  const [problem, setProblem] = useState<{ field: string; text: string } | null>(null)
+  const { begin, said, wrong } = useBeginNode()
   const submit = async (e: React.FormEvent<HTMLFormElement>) => {
     e.preventDefault()
-    const parsed = formSchema.safeParse(Object.fromEntries(new FormData(e.currentTarget)))
-    if (!parsed.success)
-      return setProblem({
-        field: String(parsed.error.issues[0]?.path[0]),
-        text: `Expected ${parsed.error.issues[0]?.message}.`,
-      })
-    const answer = await ask('/api/nodes', z.object({ slug: z.string() }), { ...parsed.data, author: author() })
-    if (answer.kind === 'ok') {
-      onHide()
-      router.push(`/node/${answer.value.slug}`)
-    } else
-      setProblem({
-        field: 'name',
-        text: answer.kind === 'away' ? 'The server cannot be reached; nothing was begun.' : answer.error,
-      })
+    if (await begin(Object.fromEntries(new FormData(e.currentTarget)))) onHide()
   }
-  const said = (field: string) =>
-    problem?.field === field ? (
-      <div className="small" role="alert">
-        {problem.text}
-      </div>
-    ) : null
   return (
     <Modal show={show} onHide={onHide} aria-labelledby="new-node">
       <Modal.Body>
@@ -51,7 +20,7 @@ export function NewNode({ show, onHide }: { show: boolean; onHide: () => void })
         <Form onSubmit={(e) => void submit(e)} className="gap-3" style={{ display: 'grid' }}>
           <div>
             <Form.Label htmlFor="nn-name">name</Form.Label>
-            <Form.Control id="nn-name" name="name" autoFocus autoComplete="off" isInvalid={problem?.field === 'name'} />
+            <Form.Control id="nn-name" name="name" autoFocus autoComplete="off" isInvalid={wrong === 'name'} />
             {said('name')}
           </div>
           <div>

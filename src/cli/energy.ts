@@ -4,10 +4,12 @@ import { cycleOf } from '../core/energy/cycle'
 import { drawLife } from '../core/energy/draws'
 import { levers } from '../core/energy/levers'
 import { likelyOf, meanA, phaseCharges, swings, threePoint } from '../core/energy/life'
+import { inService, type InService } from '../core/energy/inService'
+import { readSupply } from '../core/energy/readSupply'
 import type { Design } from '../core/model/design'
 
 /** How long a design lasts on its cell, as JSON from which it can be reckoned again, and as text. */
-export function energy({ design, catalog }: { design: Design; catalog: Catalog }): {
+export function energy({ design, catalog, supply }: { design: Design; catalog: Catalog; supply?: string }): {
   exit: 0 | 1
   json: unknown
   text: string
@@ -24,7 +26,9 @@ export function energy({ design, catalog }: { design: Design; catalog: Catalog }
   const drawn = drawLife(cycle)
   let n = 0
   const changes = levers(design, catalog, () => `new${(n++).toString(36)}`)
+  const served = supply === undefined ? null : inService(readSupply(supply).points, cycle)
   const json = {
+    inService: served,
     cell: { part: cycle.cell.part.label, kind: cycle.cell.kind.id, capacityAh: cycle.cell.capacityAh },
     periodS: cycle.periodS(x),
     phases: phases.map((p) => ({ id: p.id, s: p.s, a: p.a, mAh: p.mAh })),
@@ -47,9 +51,18 @@ export function energy({ design, catalog }: { design: Design; catalog: Catalog }
       .slice(0, 3)
       .map((s) => `${s.words} (${Math.round(s.share * 100)} %)`)
       .join(', ')}`,
+    ...(supply === undefined ? [] : [servedWords(served)]),
     ...changes.map(
       (l) => `  ${l.gainH < 0 ? '−' : '+'} ${lastsWords(Math.abs(l.gainH)).padEnd(10)} ${l.words}: ${l.note}`,
     ),
   ].join('\n')
   return { exit: 0, json, text }
+}
+
+function servedWords(served: InService | null): string {
+  if (!served) return 'in service: too little to tell; five readings or more over two days, between full and empty'
+  const day = (at: number) => new Date(at * 1000).toISOString().slice(0, 10)
+  const when = served.emptyS ? `; empty between ${day(served.emptyS.from)} and ${day(served.emptyS.to)}` : ''
+  const mA = (a: number) => `${(a * 1000).toPrecision(3)} mA`
+  return `in service: drains ${mA(served.drainA)} ± ${mA(served.errorA)}, designed ${mA(served.designedA)}, ${Math.round(served.left * 100)} % left${when}${served.whys.map((w) => `\n  ${w}`).join('')}`
 }

@@ -56,6 +56,7 @@ const OPTIONS = {
   past: { type: 'string' },
   signed: { type: 'string' },
   power: { type: 'string' },
+  supply: { type: 'string' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -66,7 +67,10 @@ const COMMANDS: Record<string, { does: string; run: (given: Given) => Told }> = 
   wires: { does: 'the from–to list', run: wires },
   'node-file': { does: 'the file the board runs', run: nodeFile },
   td: { does: 'the Thing Description', run: td },
-  energy: { does: 'how long its cell lasts, phase by phase, and what would change it', run: energy },
+  energy: {
+    does: 'how long its cell lasts, phase by phase, and what would change it',
+    run: (given) => energy({ ...given, ...supplied() }),
+  },
 }
 
 function check({ design, catalog, around }: Given): Told {
@@ -140,6 +144,9 @@ function wires({ design, catalog }: Given): Told {
   }
 }
 
+/** Voltages of a cell in service, where a file of them is named. */
+const supplied = () => (options.supply === undefined ? {} : { supply: readText(options.supply) })
+
 /** Where boards find the broker, as it was said; a reason where no board could. */
 function reachedBroker(): { at: BrokerAddress } | { reason: string } {
   const [host = broker.host, port = broker.port] = options.broker?.split(':') ?? []
@@ -205,7 +212,7 @@ function bundle({ design, catalog, around }: Given): Told {
 }
 
 const USAGE = [
-  'bin/vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv)',
+  'bin/vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv, energy --supply VOLTS.csv)',
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
   'bin/vivid propose "WISH" [--power usb|5v|12v|24v-ac|cell] [FILE.json] [--json]',
   '                         whole nodes for a wish in your own words; the first one as a design into FILE.json',

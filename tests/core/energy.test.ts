@@ -7,8 +7,10 @@ import { CELLS, meanVoltage, shareLeft, voltageAt } from '../../src/core/energy/
 import { type Cycle, cycleOf, INDOORS } from '../../src/core/energy/cycle'
 import { drawLife } from '../../src/core/energy/draws'
 import { intervalFor, levers, likelyLifeH } from '../../src/core/energy/levers'
+import { inService } from '../../src/core/energy/inService'
 import { lifeH, likelyOf, meanA, phaseCharges, swings, threePoint } from '../../src/core/energy/life'
 import { ownOrBought } from '../../src/core/energy/ownOrBought'
+import { readSupply } from '../../src/core/energy/readSupply'
 import { decemberHours, panelFor } from '../../src/core/energy/solar'
 import { triangular } from '../../src/core/energy/spread'
 import type { EditBody } from '../../src/core/edits/edit'
@@ -353,4 +355,59 @@ test('made or bought: whole packs for all places, cells for a year, and where it
     n * (2 * price('cells-3aa').each + 10)
   expect(sides.map((s) => s.own)).toEqual([1, 6, 12].map((n) => expect.closeTo(own(n), 9)))
   expect(sides[1]?.bought).toBeCloseTo(6 * (catalog.parts['climate-i2c-two']?.readyMade ?? 0) + 50, 9)
+})
+
+describe('in service', () => {
+  const d = onCell('board-c3-16', 'cell-18650', 600, part('cli', 'climate-i2c-two', 'temperature'))
+  /** Voltages of a cell that drains `ma`, by the curve walked backwards, with noise and a season. */
+  const history = (ma: number, seed: number, days: number, season = 0, noiseV = 0.002) => {
+    const r = seeded(seed)
+    return Array.from({ length: days }, (_, day) => {
+      const share = 0.95 - (ma * 24 * day) / 3000
+      const tempC = 20 - season * Math.sin((Math.PI * day) / days)
+      const volts =
+        voltageAt(CELLS['lithium-ion'].curve, share) + noiseV * (r() + r() + r() - 1.5) + 0.0008 * (tempC - 20)
+      return { atS: day * 86_400, volts, tempC }
+    })
+  }
+  test('finds the drain of a hidden cell within its stated range, nineteen times of twenty', () => {
+    let within = 0
+    for (let seed = 0; seed < 100; seed++) {
+      const hidden = 0.4 + seeded(seed + 900)() * 1.6
+      const found = inService(history(hidden, seed, 30), cycle(d))
+      if (found && Math.abs(found.drainA * 1000 - hidden) <= found.errorA * 1000 + 0.05 * hidden) within++
+    }
+    expect(within).toBeGreaterThanOrEqual(93)
+  })
+  test('a season is taken out where temperatures are known; the date is a range around the true one', () => {
+    const points = history(0.5, 4, 120, 18)
+    const known = inService(points, cycle(d))
+    const blind = inService(
+      points.map(({ atS, volts }) => ({ atS, volts })),
+      cycle(d),
+    )
+    if (!known?.emptyS || !blind) throw new Error('nothing')
+    expect(Math.abs(known.drainA * 1000 - 0.5)).toBeLessThan(0.05)
+    expect(known.emptyS.from).toBeLessThan(known.emptyS.to)
+    expect(known.left).toBeCloseTo(0.95 - (0.5 * 24 * 119) / 3000, 1)
+  })
+  test('far more than designed names why; as designed nothing; too little is too little', () => {
+    const designed = inService(history(0.9, 1, 30), cycle(d))?.designedA ?? NaN
+    expect(inService(history(designed * 1000, 2, 40), cycle(d))?.whys).toEqual([])
+    expect(inService(history(designed * 3000, 3, 20), cycle(d))?.whys[0]).toMatch(/join/)
+    expect(inService(history(40, 5, 3, 0, 0), cycle(d))).toBeNull()
+    expect(inService(history(0.5, 1, 4), cycle(d))).toBeNull()
+    expect(inService([], cycle(d))).toBeNull()
+  })
+  test('a table is read by the names of its columns; what is no number is told by its line', () => {
+    const { points, unread } = readSupply(
+      'Time,Volts,Temperature\n2026-06-01T00:00:00Z,4.05,21\n60,"3,9",\nnever,3.8,20\n',
+    )
+    expect(points).toEqual([
+      { atS: Date.UTC(2026, 5, 1) / 1000, volts: 4.05, tempC: 21 },
+      { atS: 60, volts: 3.9, tempC: undefined },
+    ])
+    expect(unread).toEqual([4])
+    expect(readSupply('a,b\n1,2').unread).toEqual([2])
+  })
 })

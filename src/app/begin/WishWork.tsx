@@ -1,16 +1,13 @@
 'use client'
-import { useRouter } from 'next/navigation'
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
-import { z } from 'zod'
 import type { Proposal } from '@/core/proposals/propose'
 import { POWERS, type Power } from '@/core/proposals/readWish'
-import { inOrder, nameSchema } from '@/core/model/design'
-import { placeNameSchema } from '@/core/shop/shop'
-import { ask } from '@/ui/live/api'
-import { author, say, useLive } from '@/ui/live/store'
+import { inOrder } from '@/core/model/design'
+import { say, useLive } from '@/ui/live/store'
 import { useProposals } from '@/ui/plan/useProposals'
 import { ProposalColumn } from './ProposalColumn'
+import { useBeginNode } from './useBeginNode'
 
 const POWER_WORDS: Record<Power, string> = {
   usb: 'a USB charger',
@@ -27,11 +24,8 @@ const EXAMPLES = [
   'Temperature and humidity every ten minutes, on 1 000 mAh',
 ]
 
-const formSchema = z.object({ name: nameSchema, place: z.union([z.literal(''), placeNameSchema]) })
-
 /** The wish, where it will be and how it is fed; beside it the whole nodes that would do. */
 export function WishWork() {
-  const router = useRouter()
   const loaded = useLive((s) => s.loaded)
   const places = useLive((s) => s.shop.places)
   const catalog = useLive((s) => s.catalog)
@@ -40,40 +34,16 @@ export function WishWork() {
   const [named, setNamed] = useState<string | null>(null)
   const [power, setPower] = useState<Power | null>(null)
   const [alone, setAlone] = useState(true)
-  const [problem, setProblem] = useState<{ field: string; text: string } | null>(null)
+  const { begin, said, wrong } = useBeginNode()
   const { proposed, busy, stop } = useProposals({ text, power, alone })
   const proposals = proposed?.proposals ?? []
   const [first] = proposals
   const name = named ?? (first ? nameFor(text, place, first) : '')
 
   const take = async (proposal: Proposal) => {
-    const parsed = formSchema.safeParse({ name, place })
-    if (!parsed.success) {
-      const [issue] = parsed.error.issues
-      return setProblem({ field: String(issue?.path[0]), text: `Expected ${issue?.message}.` })
-    }
-    setProblem(null)
-    const answer = await ask('/api/nodes', z.object({ slug: z.string() }), {
-      ...parsed.data,
-      board: proposal.board,
-      edits: proposal.edits,
-      author: author(),
-    })
-    if (answer.kind === 'ok') {
+    if (await begin({ name, place, board: proposal.board }, proposal.edits))
       say('Begun as proposed: parts, wires, pins and rules can all be changed.')
-      router.push(`/node/${answer.value.slug}`)
-    } else
-      setProblem({
-        field: 'name',
-        text: answer.kind === 'away' ? 'The server cannot be reached; nothing was begun.' : answer.error,
-      })
   }
-  const said = (field: string) =>
-    problem?.field === field ? (
-      <div className="small" role="alert">
-        {problem.text}
-      </div>
-    ) : null
 
   return (
     <div className="place wish-place">
@@ -148,7 +118,7 @@ export function WishWork() {
           id="wish-name"
           value={name}
           autoComplete="off"
-          isInvalid={problem?.field === 'name'}
+          isInvalid={wrong === 'name'}
           onChange={(e) => setNamed(e.target.value)}
         />
         {said('name')}

@@ -1,4 +1,3 @@
-import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import type { PartKind } from '../catalog/part'
 import type { Design, DesignPart } from '../model/design'
@@ -20,7 +19,7 @@ export interface FeedingCell {
 }
 
 /** The cell that feeds the board, through a converter or not; null where none does. */
-export function cellOf(design: Design, _board: Board, catalog: Catalog): FeedingCell | null {
+export function cellOf(design: Design, catalog: Catalog): FeedingCell | null {
   let rail = design.boardFeed
   let converter: FeedingCell['converter'] = null
   for (let hop = 0; hop < 4 && rail !== null; hop++) {

@@ -77,7 +77,7 @@ export function cycleOf(
   catalog: Catalog,
   conditions: Conditions = INDOORS,
 ): Cycle | null {
-  const cell = cellOf(design, board, catalog)
+  const cell = cellOf(design, catalog)
   if (!cell) return null
   const inputs = new Inputs(design.measured)
   const parts = partCurrents(design, catalog)

@@ -16,6 +16,7 @@ import { Inputs } from './Inputs'
 import { LeverList } from './LeverList'
 import { OwnOrBought } from './OwnOrBought'
 import { Rails } from './Rails'
+import { Served } from './Served'
 import { Solar } from './Solar'
 import { amps, seconds } from './quantities'
 import { YearBand } from './YearBand'
@@ -105,6 +106,7 @@ function Lasting({ view, cycle }: { view: NodeView; cycle: NonNullable<ReturnTyp
           <YearBand three={three} drawn={drawn} asked={asked(wanted)} />
           <LeverList nodeId={node.id} levers={list} lifeH={three.likely} />
           <Inputs view={view} inputs={cycle.inputs} />
+          <Served cycle={cycle} />
           <Solar cycle={cycle} />
           <Rails view={view} />
           <OwnOrBought view={view} lifeH={three.likely} />
