@@ -869,7 +869,9 @@ test('every rule has been seen to trigger here, but for those whose tests stand 
   const beside = [
     ...IN_HARM,
     'address-clash',
+    'cell-cold',
     'cell-feeds-nothing',
+    'cell-left-unused',
     'codes-too-short',
     'input-over-maximum',
     'ladder-gap',

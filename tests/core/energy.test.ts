@@ -3,6 +3,7 @@ import path from 'node:path'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { CHEMISTRIES } from '../../src/core/catalog/part'
+import { runChecks } from '../../src/core/checks/runChecks'
 import { CELLS, meanVoltage, shareLeft, voltageAt } from '../../src/core/energy/chemistries'
 import { type Cycle, cycleOf, INDOORS } from '../../src/core/energy/cycle'
 import { drawLife } from '../../src/core/energy/draws'
@@ -355,6 +356,20 @@ test('made or bought: whole packs for all places, cells for a year, and where it
     n * (2 * price('cells-3aa').each + 10)
   expect(sides.map((s) => s.own)).toEqual([1, 6, 12].map((n) => expect.closeTo(own(n), 9)))
   expect(sides[1]?.bought).toBeCloseTo(6 * (catalog.parts['climate-i2c-two']?.readyMade ?? 0) + 50, 9)
+})
+
+test('a cell outside is told what the cold takes; one the board cannot empty says how much stays; a coin is stopped', () => {
+  const found = (d: Design, rule: string) => runChecks(d, catalog).find((f) => f.rule === rule)
+  const inside = onCell('board-c3-16', 'cell-18650', 600)
+  expect(found(inside, 'cell-cold')).toBeUndefined()
+  const outside = after(inside, { kind: 'place-part', partId: 'cell', set: { outdoor: true } })
+  expect(found(outside, 'cell-cold')?.sentence).toMatch(/15 %.*below 0 °C/)
+  expect(found(inside, 'cell-left-unused')).toBeUndefined()
+  // 2 × 1.5 V are under what a 3.3 V board needs for most of their life.
+  expect(found(onCell('board-c3-16', 'cells-2aa-lithium', 600), 'cell-left-unused')?.sentence).toMatch(
+    /\d\d % of its charge/,
+  )
+  expect(found(onCell('board-c3-16', 'cell-coin-2032', 600), 'rail-overload')?.severity).toBe('stop')
 })
 
 describe('in service', () => {

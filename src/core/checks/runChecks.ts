@@ -13,6 +13,7 @@ import { busPullOver } from './rules/bus-pull-over'
 import { busTooLong } from './rules/bus-too-long'
 import { cannotRelease } from './rules/cannot-release'
 import { caution } from './rules/caution'
+import { cellCold } from './rules/cell-cold'
 import { cellFeedsNothing } from './rules/cell-feeds-nothing'
 import { cellLeftUnused } from './rules/cell-left-unused'
 import { chipCurrent } from './rules/chip-current'
@@ -78,6 +79,7 @@ export const RULES: readonly Rule[] = [
   supplyOpen,
   cellFeedsNothing,
   cellLeftUnused,
+  cellCold,
   supplyRange,
   acForDc,
   railOverload,

@@ -160,6 +160,7 @@ const POWER_RULES = [
   'warm-up-too-long',
   'cell-feeds-nothing',
   'cell-left-unused',
+  'cell-cold',
   'second-feed',
 ]
 
