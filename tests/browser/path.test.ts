@@ -284,6 +284,7 @@ test('a new node begins with a wish and has its pins at once', async () => {
   await page.press('begin with a board alone')
   await page.type('#nn-name', 'Glaze bucket')
   await page.press('Begin')
+  await page.sees('the node', async () => /glaze-bucket/.test(await driver.getCurrentUrl()))
   await page.sees('the question', async () => /What should it know or do/.test(await page.text('main')))
   await page.keys('n')
   await page.type('.finder input', 'how full')

@@ -427,7 +427,7 @@ const WISHES: [string, string][] = [
   ['more pins', 'expander-16'],
   ['same address', 'mux-i2c-8'],
   ['translate', 'shifter-4'],
-  ['lithium battery', 'cell-18650'],
+  ['18650', 'cell-18650'],
   ['coin', 'cell-coin-2032'],
   ['mains supply', 'supply-5v'],
   ['extractor', 'contactor-mains'],

@@ -97,9 +97,11 @@ describe('a cell', () => {
     }
     const board = catalog.boards[fed.board.id]
     if (!board) throw new Error('no board')
-    // Linear regulator: what the chip takes is what the cell gives. 10 s listening and 5 s of start in every 615 s.
+    // Linear regulator: what the board takes is what the cell gives. 0.65 s of start at 45 mA, 3.4 s to join at 150 mA, 10 s
+    // of listening at 90 mA, 0.15 s back at 150 mA, and asleep at 5 mA for the rest of 600 s.
     const slept = after(fed, { kind: 'sleep', everyS: 600, listenS: 10 })
-    const paper = (board.currents.activeA * 15 + board.currents.sleepA.likely * 600) / 615
+    const awake = 0.65 * 0.045 + 3.4 * 0.15 + 10 * 0.09 + 0.15 * 0.15
+    const paper = (awake + 0.005 * (600 - 14.2)) / 600
     expect(meanOf(slept)).toBeCloseTo(paper, 9)
     expect(meanOf(fed)).toBeCloseTo(board.currents.activeA, 9)
   })
