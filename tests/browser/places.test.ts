@@ -70,7 +70,9 @@ describe('places of work', () => {
         "return document.querySelector('.margin').contains(document.activeElement)",
       ),
     ).toBe(true)
+    await opened.driver.executeScript('document.activeElement.blur()')
     await page.held('z', Key.CONTROL)
+    await page.sees('the finding again', async () => (await page.count('.margin .finding')) === before)
     await page.saved()
   })
 })
