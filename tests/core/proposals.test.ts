@@ -187,6 +187,7 @@ describe('the words of a wish', () => {
     ['temperature every 2 hours on a battery for two years', ['1 climate', 'cell', 7200, null, 17_532, false, '']],
     ['water level, valve', ['1 level, 1 valve-12v', null, null, null, null, false, '']],
     ['soil moisture without wifi, 500 mAh', ['1 soil-analog', 'cell', null, 0.5, null, true, '']],
+    ['light in the glaze store', ['1 light', null, null, null, null, false, '']],
     ['a zeppelin', ['', null, null, null, null, false, 'zeppelin']],
     ['', ['', null, null, null, null, false, '']],
   ])('%s', (text, expected) => {

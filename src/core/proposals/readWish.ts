@@ -52,6 +52,11 @@ const PLAIN = new Set(
   ).filter((w) => w !== 'light' && w !== 'somebody'),
 )
 
+/** Rooms and the like: a word before one of them only says which. */
+const SOMEWHERE = new Set(
+  'room shop yard store cupboard hall cellar attic shed studio kitchen house garden garage'.split(' '),
+)
+
 /** Where a phrase begins among words nobody has used up; -1 where it does not occur. */
 function placeOf(words: readonly string[], used: readonly boolean[], phrase: readonly string[]): number {
   return words.findIndex((_, at) => phrase.every((p, i) => words[at + i] === p && used[at + i] === false))
@@ -89,7 +94,10 @@ export function readWish(text: string, catalog: Catalog): ReadWish {
   const asks = (w: string, i: number) => used[i] === false && !PLAIN.has(w) && countOf(w) === null && !/^\d+$/.test(w)
   const { found, unanswered } = ofShelf(words.filter(asks), catalog)
   // A word right before something that was understood only says which one is meant.
-  const open = unanswered.filter((w) => used[words.indexOf(w) + 1] !== true)
+  const open = unanswered.filter((w) => {
+    const next = words.indexOf(w) + 1
+    return used[next] !== true && !SOMEWHERE.has(words[next] ?? '')
+  })
   return { needs: [...inWishOrder(needs, words), ...found], ...frame, words, unanswered: open }
 }
 
