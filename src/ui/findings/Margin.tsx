@@ -9,6 +9,7 @@ import { author, editAll, rememberAuthor, say } from '../live/store'
 import { Ferrule } from '../thread/Ferrule'
 import { benchName } from '../shell/places'
 import { countWords } from './countWords'
+import { aboutWords, together } from './together'
 import { CalculationSheet } from './CalculationSheet'
 import { SeverityMark } from './SeverityMark'
 import { WorkingSteps } from './WorkingSteps'
@@ -57,26 +58,6 @@ export function Margin({ nodeId, design, findings, all = findings, focus = null 
       )}
     </section>
   )
-}
-
-type Together = [Finding, ...Finding[]]
-
-/** Cautions that say the same stand once, for all parts they are about. */
-function together(findings: readonly Finding[]): Together[] {
-  const out: Together[] = []
-  for (const f of findings) {
-    const same =
-      f.caution && out.find(([g]) => g.caution?.title === f.caution?.title && g.caution?.text === f.caution?.text)
-    if (same) same.push(f)
-    else out.push([f])
-  }
-  return out
-}
-
-/** The parts a caution is about, as they are called. */
-function aboutWords(design: Design, findings: readonly Finding[]): string {
-  const labels = [...new Set(findings.map((f) => design.parts[f.partId ?? '']?.label ?? 'a part'))]
-  return `${labels.join(', ')}: read the caution once for all of them and put your name to it.`
 }
 
 function FindingItem({

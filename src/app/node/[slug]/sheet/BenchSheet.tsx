@@ -1,4 +1,5 @@
 'use client'
+import { partsOf, together } from '@/ui/findings/together'
 import Link from 'next/link'
 import { useEffect, useMemo } from 'react'
 import { Button } from 'react-bootstrap'
@@ -68,9 +69,11 @@ function Sheet({ view }: { view: NodeView }) {
           {railsOf(design, board, catalog).find((r) => r.id === design.boardFeed)?.name ?? 'USB'}
         </p>
         {cautions.length > 0 && <h2>Cautions</h2>}
-        {cautions.map((f) => (
+        {together(cautions).map(([f, ...alike]) => (
           <div key={f.key} className="caution">
-            <strong>{f.caution?.title}</strong>
+            <strong>
+              {f.caution?.title}: {partsOf(design, [f, ...alike])}
+            </strong>
             {f.caution?.text} Local codes and licensed practice come first.
           </div>
         ))}
