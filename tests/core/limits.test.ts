@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { CALCULATIONS } from '../../src/core/calculations/calculations'
-import { applyEdit } from '../../src/core/edits/apply'
+import { type Board, pinByLabel } from '../../src/core/catalog/board'
+import { applyEdit, editWords } from '../../src/core/edits/apply'
 import type { EditBody } from '../../src/core/edits/edit'
 import type { Design } from '../../src/core/model/design'
 import { compile } from '../../src/core/nodefile/compile'
@@ -195,6 +196,49 @@ test('a thermometer is nameless only where several share its wire; a part of ano
   expect(rom(after(two, { kind: 'set-bus', partId: 'tb', bus: 'own' }))).toEqual([undefined, undefined])
 })
 
+test('a sensor behind a multiplexer is reached by the pins of the multiplexer', () => {
+  const d = after(
+    blank(),
+    part('mux', 'mux-i2c-8'),
+    part('cl', 'climate-i2c-two', 'temperature'),
+    { kind: 'set-bus', partId: 'cl', bus: 'mux:3' },
+    part('own', 'climate-i2c-two', 'humidity'),
+    { kind: 'set-bus', partId: 'own', bus: 'b' },
+  )
+  const [behind, own] = fileOf(d).signals
+  const planned = Object.values(d.plan.pins).map(
+    (label) => pinByLabel(catalog.boards['board-32-30'] as Board, label)?.chip,
+  )
+  expect(behind).toMatchObject({ mux: { address: 0x70, branch: 3 } })
+  const used = [behind, own].flatMap((s) => (s?.driver === 'i2c' ? [s.pins.sda, s.pins.scl] : []))
+  // Two buses: four pins, each once, all of the plan.
+  expect(new Set(used).size).toBe(4)
+  expect([...used].sort()).toEqual([...planned].sort())
+})
+
+test('a thermometer beside a shared bus of other parts has its wire to itself', () => {
+  const d = after(
+    blank(),
+    part('ca', 'climate-i2c-two', 'temperature'),
+    part('cb', 'climate-i2c-two', 'humidity'),
+    part('ta', 'thermometer-one-wire', 'temperature'),
+  )
+  const found = fileOf(d).signals.find((s) => s.driver === 'onewire')
+  expect(found && 'rom' in found ? found.rom : undefined).toBeUndefined()
+})
+
+test('fields are called by their words in the history', () => {
+  const tank = slipTank()
+  expect(editWords({ kind: 'condition', signalId: 'slevel', set: { averageS: 5 } }, tank)).toMatch(/average 0 → 5/)
+  expect(editWords({ kind: 'place-part', partId: 'ranger', set: { cableM: 2 } }, tank)).toMatch(/cable, m/)
+})
+
+test('only what cannot be written is told, by its tag', () => {
+  const d = after(blank(), part('key', 'button-ground', 'press'), part('th', 'thermistor', 'temperature'))
+  const c = compile(d, NO_SURROUNDINGS, catalog, BROKER, 1)
+  expect(c).toEqual({ ok: false, reasons: [expect.stringMatching(/^T1: A of th lacks the resistor/)] })
+})
+
 test('a board that USB could feed as well gets one diode for its feed, and only where it has none of its own', () => {
   const diodes = (board: string, ...more: EditBody[]) =>
     Object.values(
@@ -211,6 +255,18 @@ test('a board that USB could feed as well gets one diode for its feed, and only 
   expect(diodes('board-rp2040-40', { kind: 'feed-board', rail: 'ca.out' })).toEqual(['ca.out'])
   expect(diodes('board-rp2040-40', { kind: 'feed-board', rail: 'cb.out' })).toEqual(['cb.out'])
   expect(diodes('board-rp2040-40', { kind: 'feed-board', rail: null })).toEqual([])
+  // Beside another component, and fed again: the diode that is there stays, with its name.
+  const fed = after(
+    blank('board-rp2040-40'),
+    part('ca', 'supply-5v'),
+    { kind: 'feed-board', rail: 'ca.out' },
+    {
+      kind: 'add-component',
+      componentId: 'cc',
+      component: { type: 'bulk', rail: 'ca.out', names: ['C1'], farad: 1e-4 },
+    },
+  )
+  expect(after(fed, { kind: 'feed-board', rail: 'ca.out' }).added).toEqual(fed.added)
 })
 
 describe('an edited node file', () => {
@@ -261,6 +317,14 @@ describe('an edited node file', () => {
     expect(without((f) => void f.rules?.splice(0, 1)).rules).toEqual(['r2'])
     expect(without((f) => delete f.guards)).toEqual({ rules: ['r1', 'r2'], guards: [], done: ['a guard is gone'] })
     expect(without(() => undefined).done).toEqual([])
+  })
+  test('a signal that is left out is no longer told, and only it', () => {
+    const result = edits((f) => {
+      f.signals = f.signals.filter((s) => s.slug !== 'water')
+    })
+    if (!result.ok) throw new Error('refused')
+    expect(result.done).toEqual(['water is no longer told'])
+    expect(Object.keys(ruled.signals).filter((id) => !(id in result.design.signals))).toEqual(['swater'])
   })
   test('a signal the design does not have is refused with the nearest name; a changed pin is left out', () => {
     const unknown = edits((f) => {
