@@ -110,6 +110,7 @@ describe('a phone', () => {
     })
   const NODE = '/node/damp-shelf'
   const PAGES = [
+    '/node/hand-held-with-21-keys',
     '/',
     '/begin',
     '/ledger',
