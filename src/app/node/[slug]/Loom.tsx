@@ -1,6 +1,6 @@
 'use client'
 import { useRouter, useSearchParams } from 'next/navigation'
-import { useRef, useState } from 'react'
+import { Fragment, useRef, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { COLUMNS, type Column, type ThreadRow } from '@/core/loom/threadRows'
 import { nameSchema } from '@/core/model/design'
@@ -259,6 +259,21 @@ function Grid({ view, now, at, onMove }: GridProps) {
   )
 }
 
+/** A name keeps its end; printed labels break between one and the next. */
+function factOf(fact: string, column: Column) {
+  if (column === 'part') return shortened(fact, PART_LETTERS)
+  return fact.split('·').map((label, i) => (
+    <Fragment key={i}>
+      {i > 0 && (
+        <>
+          ·<wbr />
+        </>
+      )}
+      {label}
+    </Fragment>
+  ))
+}
+
 function Face({ view, row, column, now }: { view: NodeView; row: ThreadRow; column: Column; now: number }) {
   if (column === 'now')
     return (
@@ -274,7 +289,7 @@ function Face({ view, row, column, now }: { view: NodeView; row: ThreadRow; colu
   return (
     <>
       <div className={`face ${cell.state === 'open' ? 'open' : ''} ${printed ? 'big mono' : ''}`}>
-        <b title={cell.fact}>{column === 'part' ? shortened(cell.fact, PART_LETTERS) : cell.fact}</b>
+        <b title={cell.fact}>{factOf(cell.fact, column)}</b>
         <small title={cell.detail} style={printed ? { fontFamily: 'var(--bs-font-sans-serif)' } : undefined}>
           {cell.detail}
         </small>
