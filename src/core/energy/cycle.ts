@@ -80,9 +80,10 @@ export function cycleOf(
   const cell = cellOf(design, catalog)
   if (!cell) return null
   const inputs = new Inputs(design.measured)
-  const parts = partCurrents(design, catalog)
+  const parts = partCurrents(design, catalog, cell)
   const { waking, currents } = board
-  const turns = conversionOf(inputs, cell, board)
+  const turned = conversionOf(inputs, cell, board)
+  const turns = (x: ArrayLike<number>, a: number) => turned.idleA + turned.at(x, a, packVoltage(cell))
   const restA = inputs.take(
     'partsRestA',
     'parts at rest',
@@ -104,7 +105,7 @@ export function cycleOf(
       sleeps: false,
       cell,
       phases: [{ id: 'awake', words: 'awake all the time', s: () => 1, a: (x) => turns(x, radioA(x) + restA(x)) }],
-      ...charge(inputs, cell, board, design, conditions),
+      ...charge(inputs, { cell, board, design, turned }, conditions),
     }
   }
   const { everyS, listenS } = design.sleep
@@ -163,7 +164,9 @@ export function cycleOf(
       // Over their own time parts add their current; the board is counted only where it waits for them alone.
       a: (x) => {
         const s = partsS(x)
-        return s <= 0 ? 0 : turns(x, measureA(x) + ((listenA(x) + restA(x)) * measuresS(x)) / s)
+        const alone = s <= 0 ? 0 : measuresS(x) / s
+        const a = measureA(x) + (listenA(x) + restA(x)) * alone
+        return turned.at(x, a, packVoltage(cell)) + turned.idleA * alone
       },
     },
     { id: 'listen', words: 'listen', s: () => waits, a: (x) => turns(x, listenA(x) + restA(x)) },
@@ -175,7 +178,7 @@ export function cycleOf(
     sleeps: true,
     cell,
     phases,
-    ...charge(inputs, cell, board, design, conditions),
+    ...charge(inputs, { cell, board, design, turned }, conditions),
   }
 }
 
@@ -197,12 +200,18 @@ function airTime(inputs: Inputs, design: Design, { link }: Conditions): (x: Arra
   return (x) => joinS(x) + loginS(x)
 }
 
-/** From current at the board's supply to current at the cell: as it is behind a linear regulator, else by power. */
-function conversionOf(inputs: Inputs, cell: FeedingCell, board: Board): (x: ArrayLike<number>, a: number) => number {
-  const packV = packVoltage(cell)
+/** How current at the board's supply becomes current at the cell. */
+interface Conversion {
+  /** What a converter takes for itself, A. */
+  idleA: number
+  /** For `a` at the board with the cell at `v`: as it is behind a linear regulator, else by power. */
+  at: (x: ArrayLike<number>, a: number, v: number) => number
+}
+
+function conversionOf(inputs: Inputs, cell: FeedingCell, board: Board): Conversion {
   const { converter } = cell
   const steps = (converter ? 1 : 0) + (board.regulator.kind === 'switching' ? 1 : 0)
-  if (steps === 0) return (_, a) => a
+  if (steps === 0) return { idleA: 0, at: (_, a) => a }
   const efficiency = inputs.take(
     'efficiency',
     'converter’s efficiency',
@@ -210,25 +219,50 @@ function conversionOf(inputs: Inputs, cell: FeedingCell, board: Board): (x: Arra
     spread(0.78, 0.85, 0.92),
     'converter data; worse at small loads',
   )
-  const idleA = converter?.restA ?? 0
   // A linear board behind a boost takes its current at the boost's output; a switching one its power at the cell.
-  const outV = board.regulator.kind === 'switching' ? board.logicV : (converter?.outV ?? packV)
-  return (x, a) => idleA + (a * outV) / (efficiency(x) ** steps * packV)
+  const outV = board.regulator.kind === 'switching' ? board.logicV : (converter?.outV ?? board.logicV)
+  return {
+    idleA: converter?.restA ?? 0,
+    at: (x, a, v) => (a * outV) / (efficiency(x) ** steps * v),
+  }
 }
 
-/** Currents of all parts that the cell feeds, A, how long they need, and what they wait for after power, s. */
-function partCurrents(design: Design, catalog: Catalog) {
+/** True for a rail that the cell feeds: one of the board, or one that begins at the cell or behind it. */
+function fedByCell(design: Design, catalog: Catalog, cellId: string, rail: string, depth = 0): boolean {
+  const [partId = '', terminal] = rail.split('.')
+  if (terminal === undefined || partId === cellId) return true
+  const part = design.parts[partId]
+  const kind = catalog.parts[part?.kind ?? '']
+  // Behind a contact it is what its common is joined to, behind a source what feeds the part.
+  const behind = kind?.terminals.find((t) => t.id === terminal)?.role === 'contact'
+  return (
+    depth < 6 &&
+    (kind?.terminals ?? []).some((t) => {
+      const from = part?.feeds[t.id]
+      const leads = behind ? t.role === 'contact' && t.does?.kind === 'common' : t.role === 'supply'
+      return leads && from !== undefined && fedByCell(design, catalog, cellId, from, depth + 1)
+    })
+  )
+}
+
+/**
+ * Currents of the parts that the cell feeds, A: of all at rest, and of those that measure what they take beyond it; how
+ * long these need, and what they wait for after power, s. What is switched or lit is not on while it measures.
+ */
+function partCurrents(design: Design, catalog: Catalog, cell: FeedingCell) {
   let restA = 0
   let workA = 0
   const warmS: number[] = []
   for (const { value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
     if (!kind || kind.terminals.some((t) => t.role === 'source')) continue
+    const measures = kind.channels.some((c) => c.access === 'reading' || c.access === 'state')
     for (const t of kind.terminals) {
-      if (t.role !== 'supply' || part.feeds[t.id] === undefined) continue
+      const rail = t.role === 'supply' ? part.feeds[t.id] : undefined
+      if (t.role !== 'supply' || rail === undefined || !fedByCell(design, catalog, cell.partId, rail)) continue
       const { idleA, peakA } = supplyCurrents(t, part.settings, kind)
       restA += idleA
-      workA += peakA - idleA
+      if (measures) workA += peakA - idleA
     }
     if (kind.warmUp) warmS.push(kind.warmUp.s)
   }
@@ -253,12 +287,10 @@ function partCurrents(design: Design, catalog: Catalog) {
 /** How much of the cell is there before the board stops, and what it loses by itself. */
 function charge(
   inputs: Inputs,
-  cell: FeedingCell,
-  board: Board,
-  design: Design,
+  { cell, board, design, turned }: { cell: FeedingCell; board: Board; design: Design; turned: Conversion },
   { tempC }: Conditions,
 ): Pick<Cycle, 'usableAh' | 'selfA'> {
-  const { facts, series, parallel, converter } = cell
+  const { facts, series, parallel } = cell
   const capacity = inputs.take(
     'capacityAh',
     'what the cell holds',
@@ -296,11 +328,11 @@ function charge(
     'cell data for a new one; age and cold raise it',
   )
   const stopsV = stopVoltage(inputs, cell, board, design)
-  const packV = packVoltage(cell)
-  const boosted = (a: number) => (converter ? (a * converter.outV) / (0.85 * packV) : a)
   return {
     usableAh: (x) => {
-      const atCell = stopsV(x, peakA(x)) + innerOhm(x) * boosted(peakA(x))
+      // Near its end a cell behind a converter gives most: the same power at its lowest voltage.
+      const stop = stopsV(x, peakA(x))
+      const atCell = stop + innerOhm(x) * turned.at(x, peakA(x), stop)
       return capacity(x) * cold(x) * (1 - shareLeft(facts.curve, atCell / series))
     },
     selfA: (x) => (self(x) * capacity(x)) / HOURS_PER_MONTH,

@@ -63,7 +63,7 @@ export function levers(design: Design, catalog: Catalog, newId: () => string): L
   }
   return [
     ...sleepLevers(design, lever),
-    ...(design.network.address === 'fixed' || !design.sleep ? [] : fixedAddress(lever)),
+    ...(design.network.address === 'fixed' || !design.sleep ? [] : fixedAddress(design, lever)),
     ...lever({
       id: 'peer',
       words: 'frames to a gateway instead of Wi-Fi',
@@ -126,16 +126,16 @@ function sleepLevers({ sleep }: Design, lever: Make): Lever[] {
 
 const minutes = (s: number): string => (s % 60 === 0 ? `${s / 60} min` : `${s} s`)
 
-function fixedAddress(lever: Make): Lever[] {
+function fixedAddress({ network }: Design, lever: Make): Lever[] {
   return lever({
     id: 'fixed',
     words: 'a fixed address',
     edits: [
       {
         kind: 'connect',
-        ref: 'house',
+        ref: network.ref,
         address: 'fixed',
-        keepAliveS: 10,
+        keepAliveS: network.keepAliveS,
         fixed: { ip: '192.168.1.40', mask: '255.255.255.0', gateway: '192.168.1.1', dns: '192.168.1.1' },
       },
     ],
