@@ -6,7 +6,7 @@ import { designText } from '../core/model/readDesign'
 import { slugFrom } from '../core/model/slug'
 import { type Proposal, propose } from '../core/proposals/propose'
 import { type Power, POWERS } from '../core/proposals/readWish'
-import { standing } from '../core/proposals/settled'
+import { mendable } from '../core/proposals/settled'
 
 /** Whole nodes for a wish, as text or JSON; the first one as a design in a file. Throws what is wrong, in words. */
 export function proposals(wish: string, file: string | undefined, options: { json: boolean; power?: string }): string {
@@ -35,7 +35,7 @@ function powerOf(word: string | undefined): Power | null {
 }
 
 function proposalText(p: Proposal, i: number): string {
-  const left = standing(p.findings)
+  const left = mendable(p.findings)
   return [
     `\n${i + 1}  ${p.title}`,
     `   board   ${builtInCatalog.boards[p.board]?.name}`,

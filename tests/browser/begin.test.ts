@@ -116,7 +116,7 @@ describe('a phone', () => {
     '/ledger',
     '/shelf',
     '/settings',
-    ...['', '/parts', '/pins', '/wires', '/wires/work', '/program', '/tune', '/publish'].map((p) => NODE + p),
+    ...['', '/parts', '/power', '/pins', '/wires', '/wires/work', '/program', '/tune', '/publish'].map((p) => NODE + p),
   ]
 
   test.each([

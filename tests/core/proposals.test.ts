@@ -101,6 +101,7 @@ const WISHES: [string, Record<string, (d: Design, p: Proposal) => unknown>, late
         !Object.values(d.parts).some((p) => Object.values(p.feeds).some((f) => /\.s[12]$/.test(f))),
       'door state': (d) => signal(d, 'door') && count(d, 'contact-reed') === 1,
       'a lamp': (d) => signal(d, 'light') && count(d, 'lamp-12v') === 1,
+      'nothing switches it that nobody asked for': (d) => Object.keys(d.rules).length === 0,
     },
   ],
   [
@@ -213,6 +214,13 @@ test('any words give nodes that hold together, or none: never a throw, never a l
   )
   expect(made).toBeGreaterThan(20)
 }, 120_000)
+
+test('a rule comes only where the words join what is told and what acts', () => {
+  const of = (text: string) => Object.keys(plainest(text).design.rules).length
+  expect(of('light when the door is open')).toBe(2)
+  expect(of('door, lamp')).toBe(0)
+  expect(of('one button, lamp')).toBe(1)
+})
 
 test('the price of a proposal is the sum of its things, and the cheaper board is taken where both do', () => {
   const { design, price, board } = plainest('six toggles')

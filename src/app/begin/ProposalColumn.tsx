@@ -2,7 +2,7 @@
 import { Button } from 'react-bootstrap'
 import type { Catalog } from '@/core/catalog/catalog'
 import type { Proposal } from '@/core/proposals/propose'
-import { standing } from '@/core/proposals/settled'
+import { mendable } from '@/core/proposals/settled'
 import { lastsWords, rangeWords } from '@/core/energy/words'
 import { inOrder, type Signal } from '@/core/model/design'
 import { channelOf } from '@/core/publish/describe'
@@ -22,7 +22,7 @@ export function ProposalColumn(props: { proposal: Proposal; catalog: Catalog; n:
   const lines = planLines(design, catalog)
   const signals = inOrder(design.signals)
   const cautions = new Set(findings.filter((f) => f.caution !== null).map((f) => f.partId)).size
-  const left = standing(findings)
+  const left = mendable(findings)
   const pinsOf = (signal: Signal): string => {
     const own = channelOf(design, catalog, signal)?.lines ?? []
     const of = lines.filter((l) => l.members.some((m) => m.partId === signal.partId && own.includes(m.terminal.id)))

@@ -7,6 +7,7 @@ import { cellOf, type FeedingCell, packVoltage } from './cellOf'
 import { BACK_S, CONVERSION_S, JOIN_S, LOGIN_S, PEER_S } from './conversion'
 import { exactly, scaled, type Spread, spread } from './spread'
 import { shareLeft } from './chemistries'
+import { MONTH_H } from '../units/hours'
 
 export type Unit = 'A' | 's' | 'V' | 'Ah' | 'Ω' | ''
 
@@ -47,8 +48,6 @@ export interface Conditions {
   link: 'wifi' | 'peer'
 }
 export const INDOORS: Conditions = { tempC: 20, link: 'wifi' }
-
-const HOURS_PER_MONTH = 730.5
 
 /** A list of inputs that is filled while the model is put together. */
 class Inputs {
@@ -335,7 +334,7 @@ function charge(
       const atCell = stop + innerOhm(x) * turned.at(x, peakA(x), stop)
       return capacity(x) * cold(x) * (1 - shareLeft(facts.curve, atCell / series))
     },
-    selfA: (x) => (self(x) * capacity(x)) / HOURS_PER_MONTH,
+    selfA: (x) => (self(x) * capacity(x)) / MONTH_H,
   }
 }
 

@@ -1,5 +1,6 @@
 import { billOf } from '../bill/bill'
 import type { Catalog } from '../catalog/catalog'
+import { YEAR_H } from '../units/hours'
 import type { Design } from '../model/design'
 
 export interface Side {
@@ -28,7 +29,7 @@ export function ownOrBought(
   const bill = billOf(design, catalog)
   const [cellId = ''] = design.boardFeed?.split('.') ?? []
   const cell = catalog.parts[design.parts[cellId]?.kind ?? '']
-  const cellsAYear = given.lifeH && cell?.cell && !cell.cell.rechargeable ? (8766 / given.lifeH) * cell.cost.each : 0
+  const cellsAYear = given.lifeH && cell?.cell && !cell.cell.rechargeable ? (YEAR_H / given.lifeH) * cell.cost.each : 0
   const own = (n: number) =>
     bill.rows.reduce((sum, r) => sum + Math.ceil((r.count * n) / r.pack) * r.pack * r.each, 0) +
     n * (cellsAYear + given.hoursEach * given.hourPrice)

@@ -1,6 +1,4 @@
-const DAY_H = 24
-const MONTH_H = 730.5
-const YEAR_H = 8766
+import { DAY_H, MONTH_H, YEAR_H } from '../units/hours'
 
 /** Unit a life of this many hours is said in, and how many hours one is. */
 function unitOf(hours: number): { words: string; h: number } {

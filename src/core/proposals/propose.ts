@@ -16,7 +16,7 @@ import { buildWay, type Draft, draftOf, type Told, tryEdit } from './buildWay'
 import type { Act, Cause, Way } from './need'
 import { powering } from './powering'
 import { type Asked, type Power, readWish, type ReadWish } from './readWish'
-import { settle, standing } from './settled'
+import { mendable, settle } from './settled'
 
 export interface Wish {
   text: string
@@ -59,6 +59,11 @@ const LINKS: readonly [Cause, Act][] = [
   ['sound', 'light'],
   ['press', 'opener'],
 ]
+
+/** What people join a cause and an act with; without one of them a door and a lamp are two wishes. */
+const JOINING = ['while', 'when', 'whenever', 'if', 'until', 'soon']
+/** A press or a switch that stands beside a lamp is meant for it. */
+const MEANT: readonly Cause[] = ['press', 'switch']
 
 const MOST = 3
 
@@ -155,7 +160,7 @@ function onBestBoard(job: Job, chosen: readonly Chosen[], not: readonly string[]
   for (const board of boardsFor(job).filter((b) => !not.includes(b.id))) {
     const proposal = onBoard(job, chosen, board)
     if (!proposal) continue
-    const left = standing(proposal.findings).reduce((n, f) => n + (f.severity === 'stop' ? 100 : 1), 0)
+    const left = mendable(proposal.findings).reduce((n, f) => n + (f.severity === 'stop' ? 100 : 1), 0)
     if (!best || left < best.left) best = { proposal, left }
     if (left === 0) break
   }
@@ -201,7 +206,7 @@ function onBoard(job: Job, chosen: readonly Chosen[], board: Board): Proposal | 
   const fed = feeding(draft.feeding)
   if (own) for (const edit of fed.edits) tryEdit(draft, edit, catalog)
   if (read.everyS !== null && job.power === 'cell') tryEdit(draft, { kind: 'sleep', everyS: read.everyS }, catalog)
-  const rules = job.alone ? linked(draft, catalog, newId) : 0
+  const rules = job.alone ? linked(draft, job, newId) : 0
   const plan = planPins(draft.design, catalog, { past: 'afresh', stop: afterRounds(EDIT_ROUNDS) })
   if (plan.kind !== 'planned') return null
   tryEdit(draft, { kind: 'accept-plan', pins: plan.pins }, catalog)
@@ -279,11 +284,12 @@ function boardReason({ power, read }: Job, board: Board, design: Design, catalog
 }
 
 /** Rules on the node between what is told and what acts; how many there are. */
-function linked(draft: Draft, catalog: Catalog, newId: () => string): number {
+function linked(draft: Draft, { catalog, read }: Job, newId: () => string): number {
+  const joined = JOINING.some((w) => read.words.includes(w))
   let rules = 0
   for (const [cause, act] of LINKS) {
     const acting = draft.acts.get(act)?.[0]
-    if (!acting) continue
+    if (!acting || !(joined || MEANT.includes(cause))) continue
     for (const told of draft.tells.get(cause) ?? []) {
       const rule = (when: Told['on'], forS: number, value: boolean | 'toggle') =>
         Number(

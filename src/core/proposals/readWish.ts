@@ -1,6 +1,7 @@
 import type { Catalog } from '../catalog/catalog'
 import type { PartKind } from '../catalog/part'
 import { searchParts, wordsOf } from '../catalog/searchParts'
+import { DAY_H, MONTH_H, YEAR_H } from '../units/hours'
 import { plainName } from '../edits/freeLabel'
 import { type Need, NEEDS, type Way } from './need'
 
@@ -163,7 +164,7 @@ function interval(minutes: number | null, hours: number | null): number | null {
   return hours === null ? null : hours * 3600
 }
 
-const HOURS: Readonly<Record<string, number>> = { week: 168, month: 730.5, year: 8766 }
+const HOURS: Readonly<Record<string, number>> = { week: 7 * DAY_H, month: MONTH_H, year: YEAR_H }
 
 /** `a year`, `six months`: the longest such time that is named. */
 function lastsH(words: readonly string[]): number | null {

@@ -25,13 +25,13 @@ const harmless = (e: EditBody): boolean =>
 const MOST_ROUNDS = 40
 
 /** What stands that a person could do something about: without cautions and without what is only tuned on site. */
-export const standing = (findings: readonly Finding[]): Finding[] =>
+export const mendable = (findings: readonly Finding[]): Finding[] =>
   findings.filter((f) => f.severity !== 'note' && f.caution === null)
 
 const badness = (findings: readonly Finding[]): number =>
-  standing(findings).reduce((sum, f) => sum + (f.severity === 'stop' ? 1000 : 1), 0)
+  mendable(findings).reduce((sum, f) => sum + (f.severity === 'stop' ? 1000 : 1), 0)
 
-/** Applies remedies as long as each leaves less standing than before; returns what then stands. */
+/** Applies remedies as long as each leaves less mendable than before; returns what then stands. */
 export function settle(draft: Draft, catalog: Catalog): Finding[] {
   let findings = runChecks(draft.design, catalog)
   for (let round = 0; round < MOST_ROUNDS; round++) {
@@ -45,7 +45,7 @@ export function settle(draft: Draft, catalog: Catalog): Finding[] {
 
 function firstBetter(design: Design, findings: readonly Finding[], catalog: Catalog): Remedy | null {
   const before = badness(findings)
-  for (const finding of standing(findings)) {
+  for (const finding of mendable(findings)) {
     for (const remedy of finding.remedies) {
       if (!remedy.edits.every(harmless)) continue
       const after = applyAll(design, remedy.edits, catalog)

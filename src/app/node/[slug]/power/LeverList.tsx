@@ -1,9 +1,9 @@
 'use client'
 import { Button } from 'react-bootstrap'
 import type { Lever } from '@/core/energy/levers'
+import { MONTH_H } from '@/core/units/hours'
 import { editAll, say } from '@/ui/live/store'
 
-const MONTH_H = 730.5
 const MOST_SHOWN = 12
 
 /** What would be otherwise with each thing changed, in months, most gained first. */

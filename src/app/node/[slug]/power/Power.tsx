@@ -5,6 +5,7 @@ import { lastsWords, rangeWords } from '@/core/energy/words'
 import { cycleOf } from '@/core/energy/cycle'
 import { intervalFor } from '@/core/energy/levers'
 import { likelyOf, meanA, phaseCharges, swings, threePoint } from '@/core/energy/life'
+import { MONTH_H, YEAR_H } from '@/core/units/hours'
 import { Margin } from '@/ui/findings/Margin'
 import { editAll, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
@@ -166,10 +167,10 @@ const POWER_RULES = [
 
 const minutes = (s: number): string => (s >= 60 && s % 60 === 0 ? `${s / 60} min` : `${s} s`)
 const WISHES = [
-  [730.5 * 3, 'three months'],
-  [730.5 * 6, 'half a year'],
-  [8766, 'a year'],
-  [17_532, 'two years'],
+  [MONTH_H * 3, 'three months'],
+  [MONTH_H * 6, 'half a year'],
+  [YEAR_H, 'a year'],
+  [YEAR_H * 2, 'two years'],
 ] as const
 
 /** The life that is asked for, with its words. */

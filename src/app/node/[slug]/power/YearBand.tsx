@@ -1,9 +1,9 @@
 'use client'
 import type { Drawn } from '@/core/energy/draws'
+import { MONTH_H } from '@/core/units/hours'
 import type { Spread } from '@/core/energy/spread'
 
 const WIDTH = 920
-const MONTH_H = 730.5
 /** Months on the axis, and how far its marks stand apart. */
 const STEPS = [
   [3, 0.25],

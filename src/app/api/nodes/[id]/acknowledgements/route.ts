@@ -7,7 +7,7 @@ const body = z.strictObject({
   name: z.string().trim().min(2, 'a name of at least two characters').max(60),
 })
 
-/** Puts a person's name to cautions that stand in the design now: to all that are named, or to none. */
+/** Puts a person's name to cautions that stand in the design now. One that does not ends it before any is written. */
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
   return write(request, body, async ({ findings, name }, product) => {
     const node = product.workshop.get((await context.params).id)
