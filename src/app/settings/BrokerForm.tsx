@@ -83,50 +83,26 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
                   style={{ width: 300 }}
                 />
               </div>
-              <div>
-                <Form.Label htmlFor="s-login">login</Form.Label>
-                <Form.Control
-                  id="s-login"
-                  value={draft.login}
-                  onChange={(e) => put({ login: e.target.value })}
-                  autoComplete="off"
-                />
-              </div>
-              <div>
-                <Form.Label htmlFor="s-password">
-                  password{kept.kind === 'outside' ? ', empty leaves the one kept' : ''}
-                </Form.Label>
-                <Form.Control
-                  id="s-password"
-                  type="password"
-                  value={draft.password}
-                  onChange={(e) => put({ password: e.target.value })}
-                  autoComplete="new-password"
-                />
-              </div>
+              <Login
+                id="s-login"
+                label="login"
+                value={draft.login}
+                password={draft.password}
+                kept={kept.kind === 'outside'}
+                onLogin={(login) => put({ login })}
+                onPassword={(password) => put({ password })}
+              />
             </div>
             <div className="fields">
-              <div>
-                <Form.Label htmlFor="s-node-login">login of all nodes, for their bundles</Form.Label>
-                <Form.Control
-                  id="s-node-login"
-                  value={draft.nodeLogin}
-                  onChange={(e) => put({ nodeLogin: e.target.value })}
-                  autoComplete="off"
-                />
-              </div>
-              <div>
-                <Form.Label htmlFor="s-node-password">
-                  its password{kept.kind === 'outside' && kept.nodeLogin !== '' ? ', empty leaves the one kept' : ''}
-                </Form.Label>
-                <Form.Control
-                  id="s-node-password"
-                  type="password"
-                  value={draft.nodePassword}
-                  onChange={(e) => put({ nodePassword: e.target.value })}
-                  autoComplete="new-password"
-                />
-              </div>
+              <Login
+                id="s-node-login"
+                label="login of all nodes, for their bundles"
+                value={draft.nodeLogin}
+                password={draft.nodePassword}
+                kept={kept.kind === 'outside' && kept.nodeLogin !== ''}
+                onLogin={(nodeLogin) => put({ nodeLogin })}
+                onPassword={(nodePassword) => put({ nodePassword })}
+              />
             </div>
             {problem !== null && (
               <div className="small" role="alert">
@@ -149,5 +125,38 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
         </div>
       </section>
     </Form>
+  )
+}
+
+interface LoginProps {
+  id: string
+  label: string
+  value: string
+  password: string
+  /** A password is kept already. */
+  kept: boolean
+  onLogin: (login: string) => void
+  onPassword: (password: string) => void
+}
+
+/** A login and its password, which is never shown. */
+function Login({ id, label, value, password, kept, onLogin, onPassword }: LoginProps) {
+  return (
+    <>
+      <div>
+        <Form.Label htmlFor={id}>{label}</Form.Label>
+        <Form.Control id={id} value={value} onChange={(e) => onLogin(e.target.value)} autoComplete="off" />
+      </div>
+      <div>
+        <Form.Label htmlFor={`${id}-password`}>its password{kept ? ', empty leaves the one kept' : ''}</Form.Label>
+        <Form.Control
+          id={`${id}-password`}
+          type="password"
+          value={password}
+          onChange={(e) => onPassword(e.target.value)}
+          autoComplete="new-password"
+        />
+      </div>
+    </>
   )
 }

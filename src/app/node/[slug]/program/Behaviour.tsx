@@ -15,7 +15,7 @@ import { triggersOf } from '@/core/edits/triggerFits'
 import { channelOf } from '@/core/publish/describe'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
-import { edit, newId } from '@/ui/live/store'
+import { edit, newId, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
 
@@ -334,6 +334,9 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
       ? { factor: unitFactor(source.channel.unit, source.signal.publish.unit), unit: source.signal.publish.unit }
       : { factor: 1, unit: '' }
   const add = () => {
+    const numbers = [...(crosses ? [level, band] : []), ...(canLast ? [lasts] : [])].map(numberOf)
+    if (!numbers.every(Number.isFinite) || (canLast && numberOf(lasts) < 0) || (crosses && numberOf(band) < 0))
+      return say('Level, band and time are numbers, like 30 or 2.5; band and time are not negative.', 'refused')
     const when = crosses ? crossing(trigger, numberOf(level) / shown.factor, numberOf(band) / shown.factor) : trigger
     edit(nodeId, {
       kind: 'set-rule',
