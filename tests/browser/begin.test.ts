@@ -142,6 +142,20 @@ describe('a phone', () => {
     await sized(1280, 800)
   })
 
+  test('proposals stand below one another on a phone, each as wide as the screen', async () => {
+    await sized(390, 844)
+    await page.go('/begin')
+    await page.type('#wish', 'six toggles')
+    await page.find('[data-proposal="2"]')
+    const boxes = await driver.executeScript<[number, number, number][]>(
+      'return [...document.querySelectorAll("[data-proposal]")].map((e) => e.getBoundingClientRect()).map((r) => [r.left, r.right, r.top])',
+    )
+    expect(new Set(boxes.map(([left]) => left)).size).toBe(1)
+    for (const [left, right] of boxes) expect([left >= 0, right <= 390, right - left > 300]).toEqual([true, true, true])
+    expect(await violations()).toEqual([])
+    await sized(1280, 800)
+  })
+
   test('wires are worked through with a thumb: both ends, warning, back and on stand on the screen', async () => {
     await sized(390, 844)
     await page.go(`${NODE}/wires/work`)

@@ -23,7 +23,7 @@ export function CycleDrawing({ phases, levers }: { phases: PhaseCharge[]; levers
   const biggest = phases.reduce((a, b) => (b.share > a.share ? b : a))
   const narrow = drawn.filter(({ w }) => w < ROOM)
   return (
-    <section aria-label="one cycle" className="cycle">
+    <section aria-label="one cycle" className="cycle" tabIndex={0}>
       <p className="soft mb-2">Where the charge of one cycle goes. Width is charge, height current, folded.</p>
       <svg viewBox={`0 0 ${WIDTH} ${HIGHEST + 108}`} role="img" aria-label={phases.map(phaseWords).join('; ')}>
         {drawn.map(({ p, at, w, h }) => (

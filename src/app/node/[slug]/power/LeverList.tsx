@@ -22,7 +22,7 @@ export function LeverList({ nodeId, levers, lifeH }: { nodeId: string; levers: L
           Every change is being tried …
         </p>
       )}
-      <table className="table levers">
+      <table className="table levers stacked">
         <thead className="visually-hidden">
           <tr>
             <th scope="col">change</th>

@@ -29,7 +29,7 @@ export function YearBand({ three, drawn, asked }: YearBandProps) {
   const [from, middle, to] = drawn ? [drawn.p10, drawn.p50, drawn.p90] : [three.low, three.likely, three.high]
   const end = middle > (months * MONTH_H) / 2
   return (
-    <section aria-label="how long it lasts" className="year">
+    <section aria-label="how long it lasts" className="year" tabIndex={0}>
       <svg
         viewBox={`-2 0 ${WIDTH + 6} 116`}
         role="img"
