@@ -1,7 +1,10 @@
 import { describe, expect, test } from 'vitest'
 import { CALCULATIONS } from '../../src/core/calculations/calculations'
+import { chooseFuse } from '../../src/core/calculations/fuseCalculation'
 import { type Board, pinByLabel } from '../../src/core/catalog/board'
+import type { PartKind } from '../../src/core/catalog/part'
 import { applyEdit, editWords } from '../../src/core/edits/apply'
+import { jointsOf } from '../../src/core/edits/joints'
 import type { EditBody } from '../../src/core/edits/edit'
 import type { Design } from '../../src/core/model/design'
 import { compile } from '../../src/core/nodefile/compile'
@@ -48,6 +51,26 @@ describe('a calculation holds at its very limit, and not beyond it', () => {
       /carry/,
     )
     expect(CALCULATIONS.wire.solve({ ...wire, needsV: 12 }).ideal).toBeNull()
+    // A twentieth of 12 V may be lost: 0.6 V. Where less is to spare, that: 0.2 V. Where the way is short: 6 A/mm².
+    const perMm2 = 2 * 10 * 0.0175 * 1.078
+    expect(CALCULATIONS.wire.solve({ ...wire, needsV: 5 }).ideal).toBeCloseTo(perMm2 / 0.6, 2)
+    expect(CALCULATIONS.wire.solve({ ...wire, needsV: 11.8 }).ideal).toBeCloseTo(perMm2 / 0.2, 2)
+    expect(CALCULATIONS.wire.solve({ ...wire, lengthM: 0.1, loadA: 3, needsV: 5 }).ideal).toBeCloseTo(0.5, 6)
+  })
+  test('fuse: the smallest that is made, and none where the wire is too thin', () => {
+    expect([
+      chooseFuse(2, 0.5),
+      chooseFuse(2.01, 0.525),
+      chooseFuse(2.52, 0.525),
+      chooseFuse(2.52, 0.52),
+      chooseFuse(0.4, 0.5),
+    ]).toEqual([2.5, 3.15, 3.15, null, 0.5])
+  })
+  test('divider: half way between what the pin stands and where it reads high', () => {
+    // 3 V of 12 V is a quarter, 2.2 V of 11 V a fifth; between them 0.225: 10 kΩ · 0.225 / 0.775 below.
+    const given = { maxV: 12, limitV: 3, minV: 11, readsHighV: 2.2, topOhm: 10_000, value: 2900 }
+    expect(CALCULATIONS.divider.solve(given).ideal).toBeCloseTo(2903.2, 1)
+    expect(CALCULATIONS.divider.solve({ ...given, maxV: 3, minV: 2.2 }).ideal).toBeNull()
   })
   test('pull: reads high exactly at its level, and nine tenths of the wetting current are enough', () => {
     // 3.5 V − 0.1 mA · 10 kΩ = 2.5 V
@@ -135,6 +158,56 @@ test('a converter never feeds itself, and one that stands less than it would get
   expect(refused(d, feed('ba', 'vin', 'sup.out'))).toMatch(/stands 2\.5 to 4\.85 V/)
 })
 
+test('of three converters in a row none may be fed by one that it feeds, however long the way round', () => {
+  const boost = catalog.parts['boost-5v'] as PartKind
+  // One that stands the 5 V of another, as some do.
+  const terminals = boost.terminals.map((t) => (t.role === 'supply' ? { ...t, maxV: 6 } : t))
+  const wide = { ...catalog, parts: { ...catalog.parts, 'boost-5v': { ...boost, terminals } } }
+  const apart = after(
+    blank(),
+    part('ce', 'cell-18650'),
+    part('ca', 'boost-5v'),
+    part('bo', 'boost-5v'),
+    part('bp', 'boost-5v'),
+    feed('ca', 'vin', 'ce.p'),
+  )
+  const fed = (d: Design, id: string, rail: string): Design => {
+    const p = d.parts[id]
+    return p ? { ...d, parts: { ...d.parts, [id]: { ...p, feeds: { vin: rail } } } } : d
+  }
+  const row = fed(fed(apart, 'bo', 'ca.out'), 'bp', 'bo.out')
+  const board = catalog.boards[row.board.id] as Board
+  const joined = (d: Design, id: string, terminal: string) => {
+    const t = wide.parts[d.parts[id]?.kind ?? '']?.terminals.find((x) => x.id === terminal)
+    return t ? jointsOf(d, board, wide, id, t).map((j) => j.id) : []
+  }
+  expect(joined(row, 'bo', 'vin')).toEqual(expect.arrayContaining(['ca.out']))
+  expect(joined(row, 'bo', 'vin')).not.toContain('bo.out')
+  expect(joined(row, 'bo', 'vin')).not.toContain('bp.out')
+  expect(joined(row, 'bp', 'vin')).toEqual(expect.arrayContaining(['ca.out', 'bo.out']))
+  expect(joined(fed(apart, 'bo', 'ca.out'), 'bo', 'vin')).toContain('bp.out')
+})
+
+test('whatever is fed from the mains without isolation is live itself; behind an isolated supply nothing is', () => {
+  const marked = (d: Design) =>
+    wiringOf(d, catalog)
+      .wires.filter((w) => w.mains)
+      .flatMap((w) => [w.from, w.to])
+      .flatMap((e) => (e.kind === 'part' ? [e.partId] : []))
+  const d = after(
+    blank(),
+    part('mn', 'mains-230'),
+    part('rel', 'relay-module-high', 'switch'),
+    set('rel', 'load', 'mains load'),
+    feed('rel', 'com', 'mn.l'),
+    part('dry', 'contact-dry', 'closed'),
+    part('key', 'button-ground', 'press'),
+    part('ser', 'light-i2c', 'light'),
+  )
+  expect(new Set(marked(d))).toEqual(new Set(['mn', 'rel']))
+  expect(marked(after(d, feed('rel', 'com', null)))).not.toContain('rel')
+})
+
 describe('an analog part at a converter', () => {
   const hosted = after(blank(), part('conv', 'adc-i2c-4'), part('soil', 'soil-analog', 'moisture'), {
     kind: 'set-bus',
@@ -161,6 +234,12 @@ describe('an analog part at a converter', () => {
     expect(refused(d, { kind: 'set-bus', partId: 'key', bus: 'conv:0' })).not.toBe('')
     expect(refused(d, { kind: 'set-bus', partId: 'pot', bus: 'conv:9' })).not.toBe('')
     expect(refused(d, { kind: 'set-bus', partId: 'pot', bus: 'gone:0' })).not.toBe('')
+    // Each with its own reason: no line, not analog, too fast.
+    expect(refused(d, { kind: 'set-bus', partId: 'key', bus: 'conv:0' })).toMatch(/key is on no bus/)
+    const more = after(d, part('mic', 'microphone-analog', 'loudness'), part('sup', 'supply-12v'))
+    expect(refused(more, { kind: 'set-bus', partId: 'mic', bus: 'conv:0' })).toMatch(/moves faster/)
+    expect(refused(more, { kind: 'set-bus', partId: 'sup', bus: 'conv:0' })).toMatch(/sup is on no bus/)
+    expect(refused(more, { kind: 'set-bus', partId: 'rng', bus: 'conv:0' })).toMatch(/rng is on no bus/)
   })
 })
 
@@ -333,6 +412,36 @@ describe('an edited node file', () => {
       problems: [{ found: expect.stringMatching(/“bell”/), expected: expect.stringMatching(/begins with its part/) }],
     })
   })
+})
+
+test('a refusal names what there is instead', () => {
+  const tank = slipTank()
+  const accepts = (edit: EditBody) => {
+    const applied = applyEdit(tank, edit, catalog)
+    return applied.ok ? '' : applied.accepts
+  }
+  const more = after(tank, part('rel', 'relay-module-high'))
+  const applied = applyEdit(more, set('rel', 'nothing', 1), catalog)
+  expect(applied.ok ? '' : applied.accepts).toMatch(/load/)
+  expect(accepts(set('pump', 'nothing', 1))).toMatch(/no settings/)
+  expect(accepts({ kind: 'add-signal', partId: 'pump', signal: { id: 'sx', channel: 'nothing', slug: 'x-x' } })).toBe(
+    '',
+  )
+  expect(refused(tank, { kind: 'made-otherwise', line: 'pump.in', pin: 'P99' })).not.toBe('')
+})
+
+test('what an output follows goes with it, and the state at power-up with that; another output keeps its own', () => {
+  const d = after(
+    slipTank(),
+    part('da', 'contact-reed', 'open'),
+    part('re', 'relay-module-high', 'switch'),
+    { kind: 'condition', signalId: 'spump', set: { atStart: 'follow', follows: 'sda' } },
+    { kind: 'condition', signalId: 'sre', set: { atStart: 'on' } },
+  )
+  expect(d.signals.spump?.conditioning).toMatchObject({ atStart: 'follow', follows: 'sda' })
+  const gone = after(d, { kind: 'remove-part', partId: 'da' })
+  expect(gone.signals.spump?.conditioning).toMatchObject({ atStart: 'off', follows: null })
+  expect(gone.signals.sre?.conditioning).toMatchObject({ atStart: 'on', follows: null })
 })
 
 test('what cannot be is refused with the reason', () => {
