@@ -23,7 +23,7 @@ export const CORE = [
 ]
 
 /** Folders of `src`. Stand-ins, benches and tests stand outside: nothing of the product imports from them. */
-export const PRODUCT = [['core'], ['wire', 'workers'], ['server', 'ui'], ['cli', 'demo'], ['host'], ['app']]
+export const PRODUCT = [['core'], ['wire', 'workers'], ['server', 'ui'], ['broker', 'demo'], ['cli', 'host'], ['app']]
 
 /** Packages that carry: the core computes and knows none of them. */
 export const PLATFORM = ['react', 'react-dom', 'react-bootstrap', 'next', '@electric-sql', 'aedes', 'mqtt', 'zustand']

@@ -4,7 +4,7 @@ import { Worker } from 'node:worker_threads'
 import { canonicalJson } from '../src/core/hash/canonicalJson'
 import type { Design } from '../src/core/model/design'
 import { compile } from '../src/core/nodefile/compile'
-import { startBroker } from '../src/server/broker/broker'
+import { bareBroker } from './bareBroker'
 import { after, blank, catalog } from '../tests/support/designs'
 import { freePort, startProduct, tempFolder, until } from '../tests/support/product'
 import { NO_SURROUNDINGS } from '../src/core/surroundings/surroundings'
@@ -61,30 +61,7 @@ const STEPS = 1000
 /** Heap a board needs, figures apart, in the hard-limited build; and its longest step on the modelled clock. */
 export async function boardHeap(rows: [string, string, string][]): Promise<void> {
   const port = await freePort()
-  const broker = await startBroker({
-    host: '127.0.0.1',
-    port,
-    root: 'vn',
-    tls: null,
-    retained: [],
-    slugsOf: () => ['bench'],
-    behind: () => false,
-    onRefused: () => undefined,
-    onNode: () => undefined,
-    onMessage: async () => undefined,
-    logins: {
-      check: () =>
-        Promise.resolve({
-          name: 'n',
-          role: 'node',
-          node_id: 'x',
-          salt: '',
-          hash: '',
-          next_salt: null,
-          next_hash: null,
-        }),
-    } as unknown as Parameters<typeof startBroker>[0]['logins'],
-  })
+  const broker = await bareBroker(port)
   const design = twentySignals()
   const flash = (of: Design) => {
     const made = compile(of, NO_SURROUNDINGS, catalog, { host: '127.0.0.1', port, root: 'vn' }, 1)

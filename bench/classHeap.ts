@@ -7,7 +7,7 @@ import { needOf } from '../src/core/bundle/memoryNeed'
 import { type Design, designSchema } from '../src/core/model/design'
 import { canonicalJson } from '../src/core/hash/canonicalJson'
 import { compile } from '../src/core/nodefile/compile'
-import { startBroker } from '../src/server/broker/broker'
+import { bareBroker } from './bareBroker'
 import { freePort, tempFolder } from '../tests/support/product'
 import { NO_SURROUNDINGS } from '../src/core/surroundings/surroundings'
 
@@ -31,30 +31,7 @@ const NAMES_B = 630 * 6
  */
 export async function classHeap(rows: [string, string, string][]): Promise<void> {
   const port = await freePort()
-  const broker = await startBroker({
-    host: '127.0.0.1',
-    port,
-    root: 'vn',
-    tls: null,
-    retained: [],
-    slugsOf: () => ['bench'],
-    behind: () => false,
-    onRefused: () => undefined,
-    onNode: () => undefined,
-    onMessage: async () => undefined,
-    logins: {
-      check: () =>
-        Promise.resolve({
-          name: 'n',
-          role: 'node',
-          node_id: 'x',
-          salt: '',
-          hash: '',
-          next_salt: null,
-          next_hash: null,
-        }),
-    } as unknown as Parameters<typeof startBroker>[0]['logins'],
-  })
+  const broker = await bareBroker(port)
   const kib = (n: number | undefined) => `${((n ?? NaN) / KIB).toFixed(1)} KiB`
   for (const name of fs.readdirSync('demo/designs').sort()) {
     if (process.env.NODES && !process.env.NODES.includes(name.replace('.json', ''))) continue

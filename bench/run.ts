@@ -9,7 +9,7 @@ import mqtt from 'mqtt'
 import { z } from 'zod'
 import { applyEdit } from '../src/core/edits/apply'
 import { derive } from '../src/core/derive/derive'
-import { startBroker } from '../src/server/broker/broker'
+import { startPeer } from './peerBroker'
 import { placesIn } from '../src/server/db/beginThread'
 import { openDatabase } from '../src/server/db/database'
 import { spreadAll } from '../src/server/db/messageRows'
@@ -177,23 +177,7 @@ async function broker(): Promise<void> {
       const password = 'bench-pass'
       for (const name of names) await product.logins.set(name, 'node', SLIP_TANK, password)
       const rawPort = await freePort()
-      let taken = 0
-      const bare = await startBroker({
-        host: '127.0.0.1',
-        port: rawPort,
-        root: 'vn',
-        tls: null,
-        logins: product.logins,
-        retained: [],
-        slugsOf: () => SLUGS,
-        onMessage: () => {
-          taken += 1
-          return Promise.resolve()
-        },
-        behind: () => false,
-        onRefused: () => undefined,
-        onNode: () => undefined,
-      })
+      const peer = await startPeer(rawPort, qos)
       const joined = (port: number) =>
         Promise.all(
           Array.from({ length: publishers }, (_, i) =>
@@ -212,8 +196,11 @@ async function broker(): Promise<void> {
       for (let round = 0; round <= rounds; round++) {
         const turns = [
           async () => {
-            taken = 0
-            return raw.push(await rate(toRaw, qos, 0, async () => void (await until(() => taken >= BATCH, 60_000))))
+            const before = await peer.heard()
+            const all = async () => {
+              while ((await peer.heard()) < before + BATCH) await new Promise((r) => setTimeout(r, 2))
+            }
+            return raw.push(await rate(toRaw, qos, 0, all))
           },
           async () => {
             const before = product.ingest.counts.received
@@ -240,7 +227,7 @@ async function broker(): Promise<void> {
         qos === 0 ? '≥ 0.8' : '≥ 0.5',
       ])
       await Promise.all([...toRaw, ...toStored].map((c) => c.endAsync()))
-      await bare.close()
+      peer.end()
       await product.stop()
     }
   }

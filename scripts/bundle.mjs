@@ -8,6 +8,7 @@ import { Worker } from 'node:worker_threads'
 
 await build({
   entryPoints: {
+    broker: 'src/broker/main.ts',
     'db-thread': 'src/server/db/thread.ts',
     'derive-thread': 'src/server/derived/thread.ts',
     boards: 'standins/board/main.ts',
@@ -16,6 +17,7 @@ await build({
     supervise: 'scripts/supervise.ts',
     vivid: 'src/cli/vivid.ts',
     bench: 'bench/run.ts',
+    'peer-broker': 'bench/peerBroker.ts',
     kill: 'bench/kill.ts',
     'heap-trial': 'bench/heapTrial.ts',
     'days-trial': 'bench/daysTrial.ts',

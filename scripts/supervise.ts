@@ -116,6 +116,8 @@ Object.assign(process.env, {
   VIVID_DATA: data,
   VIVID_HOST: HOST,
   MQTT_PORT: String(mqttPort),
+  // A shop of one's own keeps its broker running for its nodes; the demo's ends with the demo.
+  VIVID_BROKER_ENDS: own && !once ? '0' : '1',
   ...(own
     ? {}
     : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { parseObject } from '../core/publish/payload'
 import type { ListedEntity, StandInBoard, Tape } from '../wire/protocol'
-import type { Message } from '../server/broker/broker'
+import type { Message } from '../server/live/message'
 import type { LiveStream } from '../server/live/stream'
 import type { Workshop } from '../server/nodes/workshop'
 

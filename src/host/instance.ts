@@ -1,6 +1,7 @@
 import path from 'node:path'
 import { demo } from '../demo/demoHost'
 import { FolderInUse, lockFolder } from '../server/db/folderLock'
+import { tlsFrom } from '../server/broker/fromEnvironment'
 import { exchange, keepExchange, undoExchange } from '../server/files/dataFolder'
 import { outsideNames } from '../server/http/guard'
 import { Product } from '../server/product'
@@ -62,9 +63,6 @@ function start(folder: string): Promise<Product> {
     VIVID_HOST,
     VIVID_PASSPHRASE,
     MQTT_PORT,
-    MQTTS_PORT,
-    VIVID_TLS_CERT,
-    VIVID_TLS_KEY,
     VIVID_OUTSIDE_PASSWORD,
     VIVID_CONTROLLER_PASSWORD,
     VIVID_STANDIN_PASSWORD,
@@ -77,10 +75,8 @@ function start(folder: string): Promise<Product> {
     reachedAs: outsideNames()[0],
     mqttPort: Number(MQTT_PORT ?? 1883),
     passphrase: VIVID_PASSPHRASE,
-    tls:
-      VIVID_TLS_CERT && VIVID_TLS_KEY
-        ? { port: Number(MQTTS_PORT ?? 8883), certFile: VIVID_TLS_CERT, keyFile: VIVID_TLS_KEY }
-        : null,
+    tls: tlsFrom(process.env),
+    brokerEnds: process.env.VIVID_BROKER_ENDS === '1',
     guest:
       VIVID_OUTSIDE_PASSWORD && VIVID_CONTROLLER_PASSWORD && VIVID_STANDIN_PASSWORD
         ? demo(project, folder, {

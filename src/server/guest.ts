@@ -1,7 +1,7 @@
 import type { Design } from '../core/model/design'
 import type { Shop } from '../core/shop/shop'
 import type { ListedEntity, StandInBoard, Tape } from '../wire/protocol'
-import type { Message } from './broker/broker'
+import type { Message } from './live/message'
 import type { Product } from './product'
 
 /** Lives beside the product in its process and speaks below `standin/`. The demo is one; a shop of its own has none. */

@@ -39,6 +39,8 @@ export interface ProductOptions {
   passphrase?: string
   /** TLS listener with the user's certificate, or none. */
   tls: { port: number; certFile: string; keyFile: string } | null
+  /** The embedded broker's process ends with this one; otherwise it stays for the nodes. */
+  brokerEnds: boolean
   /** Lives beside the product in this process; null outside the demo. */
   guest: GuestPlan | null
 }
@@ -202,6 +204,8 @@ export class Product {
 
   async stop(): Promise<void> {
     this.stream.end()
+    // What has been taken is stored, and said to be, before the line goes.
+    await this.ingest.buffer.flush().catch(() => undefined)
     await this.link.end()
     this.derived.stop()
     await this.ingest.stop()
@@ -253,6 +257,9 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     sealer,
     host: options.host,
     port: options.mqttPort,
+    project: options.project,
+    dataFolder: options.dataFolder,
+    brokerEnds: options.brokerEnds,
     reachedAs: () => options.reachedAs,
     tls: options.tls,
     mustStart: options.guest !== null,
@@ -321,4 +328,5 @@ function clearFormerTopics(root: string, workshop: Workshop, ingest: Ingest, lin
     for (const topic of new Set([...known, ...ingest.buffer.retainedTopics(`${base}/`)]))
       void link.publish(topic, '', true)
   }
+  void link.accessChanged()
 }

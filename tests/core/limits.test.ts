@@ -162,7 +162,7 @@ test('of three converters in a row none may be fed by one that it feeds, however
   const boost = catalog.parts['boost-5v'] as PartKind
   // One that stands the 5 V of another, as some do.
   const terminals = boost.terminals.map((t) => (t.role === 'supply' ? { ...t, maxV: 6 } : t))
-  const wide = { ...catalog, parts: { ...catalog.parts, 'boost-5v': { ...boost, terminals } } }
+  const wide: typeof catalog = { ...catalog, parts: { ...catalog.parts, 'boost-5v': { ...boost, terminals } } }
   const apart = after(
     blank(),
     part('ce', 'cell-18650'),

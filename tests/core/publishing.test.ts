@@ -12,7 +12,7 @@ import { compile, packageText } from '../../src/core/nodefile/compile'
 import { describe } from '../../src/core/publish/describe'
 import { isOverdue, parseScalar } from '../../src/core/publish/payload'
 import { splitTopic, topicsOf } from '../../src/core/publish/topics'
-import { mayForward, mayPublish, maySubscribe } from '../../src/server/broker/access'
+import { mayForward, mayPublish, maySubscribe } from '../../src/broker/access'
 import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
 import { formats, rulesPage } from '../../scripts/formats'
 import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
@@ -202,31 +202,32 @@ group('topics and payloads', () => {
     for (const odd of ['vn', 'vn/a', 'vn//b', 'vn/a/b/c', 'vn/a/b/set/x']) expect(splitTopic(odd)).toBeNull()
   })
 
-  const node = { role: 'node' as const, slugs: ['slip-tank'] }
+  const own = { publish: ['vn/slip-tank/#'], hear: ['vn/time', 'vn/slip-tank/+/set'] }
+  const node = { role: 'node' as const, own }
   const access: [string, boolean][] = [
     ['a node says its own values', mayPublish('vn', node, 'vn/slip-tank/level')],
     ['a node does not speak for another', !mayPublish('vn', node, 'vn/kiln-vent/level')],
     ['a node sends no commands, not even to itself', !mayPublish('vn', node, 'vn/slip-tank/pump/set')],
-    ['a node hears its own commands', maySubscribe('vn', node, 'vn/slip-tank/+/set')],
-    ['a node hears the time', maySubscribe('vn', node, 'vn/time')],
+    ['a node hears its own commands', maySubscribe(node, 'vn/slip-tank/+/set')],
+    ['a node hears the time', maySubscribe(node, 'vn/time')],
     [
       'a node hears no other node',
-      !maySubscribe('vn', node, 'vn/+/+/set') && !maySubscribe('vn', node, 'vn/#') && !maySubscribe('vn', node, '#'),
+      !maySubscribe(node, 'vn/+/+/set') && !maySubscribe(node, 'vn/#') && !maySubscribe(node, '#'),
     ],
-    ['a controller switches', mayPublish('vn', { role: 'controller', slugs: [] }, 'vn/slip-tank/pump/set')],
-    ['a controller rewires nothing', !mayPublish('vn', { role: 'controller', slugs: [] }, 'vn/slip-tank/config/set')],
-    ['a controller invents no values', !mayPublish('vn', { role: 'controller', slugs: [] }, 'vn/slip-tank/level')],
+    ['a controller switches', mayPublish('vn', { role: 'controller', own: undefined }, 'vn/slip-tank/pump/set')],
+    ['a controller rewires nothing', !mayPublish('vn', { role: 'controller', own: undefined }, 'vn/slip-tank/config/set')],
+    ['a controller invents no values', !mayPublish('vn', { role: 'controller', own: undefined }, 'vn/slip-tank/level')],
     [
       'a reader only reads',
-      !mayPublish('vn', { role: 'reader', slugs: [] }, 'vn/slip-tank/pump/set') &&
-        maySubscribe('vn', { role: 'reader', slugs: [] }, 'vn/#'),
+      !mayPublish('vn', { role: 'reader', own: undefined }, 'vn/slip-tank/pump/set') &&
+        maySubscribe({ role: 'reader', own: undefined }, 'vn/#'),
     ],
     [
       'node files go to their node alone',
-      !mayForward('vn', { role: 'reader', slugs: [] }, 'vn/slip-tank/config/set') &&
+      !mayForward('vn', { role: 'reader', own: undefined }, 'vn/slip-tank/config/set') &&
         mayForward('vn', node, 'vn/slip-tank/config/set'),
     ],
-    ['stand-ins keep to their own corner', !mayPublish('vn', { role: 'standin', slugs: [] }, 'vn/slip-tank/level')],
+    ['stand-ins keep to their own corner', !mayPublish('vn', { role: 'standin', own: undefined }, 'vn/slip-tank/level')],
   ]
   test.each(access)('%s', (_words, holds) => expect(holds).toBe(true))
 })

@@ -15,6 +15,7 @@ const product = await Product.start({
   host: '127.0.0.1',
   mqttPort: Number(port),
   tls: null,
+  brokerEnds: true,
   guest: demo(process.cwd(), folder, PASSWORDS),
 })
 const say = (what: string) => process.stdout.write(`${what}\n`)

@@ -11,6 +11,7 @@ const product = await Product.start({
   host: '127.0.0.1',
   mqttPort: Number(port),
   tls: null,
+  brokerEnds: true,
   guest: demo(process.cwd(), folder, PASSWORDS),
 })
 for (;;) {

@@ -38,6 +38,7 @@ export async function startProduct(
     host: '127.0.0.1',
     mqttPort: mqttPort ?? (await freePort()),
     tls,
+    brokerEnds: true,
     guest: demo(process.cwd(), dataFolder, PASSWORDS),
   })
 }

@@ -4,15 +4,16 @@ import { PASSWORDS } from './product'
 
 /**
  * The product in a process of its own, until it is killed; a terminated one stops cleanly. Arguments: data folder,
- * broker port.
+ * broker port, `stays` to leave the broker running.
  */
-const [folder = '', port = ''] = process.argv.slice(2)
+const [folder = '', port = '', stays = ''] = process.argv.slice(2)
 const product = await Product.start({
   project: process.cwd(),
   dataFolder: folder,
   host: '127.0.0.1',
   mqttPort: Number(port),
   tls: null,
+  brokerEnds: stays !== 'stays',
   guest: demo(process.cwd(), folder, PASSWORDS),
 })
 process.once('SIGTERM', () => void product.stop().then(() => process.exit(0)))

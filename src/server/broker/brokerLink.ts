@@ -6,6 +6,7 @@ import { sha256Hex } from '../../core/hash/sha256Hex'
 import type { BrokerAddress } from '../../core/publish/describe'
 import { splitTopic, topicsOf } from '../../core/publish/topics'
 import { brokerParts, type BrokerSettings, brokerSettingsSchema } from '../../core/shop/brokerSettings'
+import type { BrokerAccess } from '../../wire/brokerControl'
 import type { BrokerView } from '../../wire/protocol'
 import type { Database } from '../db/database'
 import { allRetained } from '../db/messageRows'
@@ -14,9 +15,11 @@ import type { Ingest } from '../live/ingest'
 import type { LiveStream } from '../live/stream'
 import type { Workshop } from '../nodes/workshop'
 import type { Sealer } from '../secrets/sealer'
-import { startBroker, type Broker } from './broker'
+import type { Broker } from './broker'
+import { brokerFolderOf } from './brokerProcess'
 import type { Logins } from './logins'
 import { connectOutside } from './outside'
+import { OwnBroker } from './ownBroker'
 
 /** The line to a broker, how it stands, and which nodes are at its other end. */
 interface Line {
@@ -43,6 +46,10 @@ export interface BrokerLinkOptions {
   /** Where the embedded broker listens. */
   host: string
   port: number
+  project: string
+  dataFolder: string
+  /** The embedded broker's process ends with the product, however that ends. */
+  brokerEnds: boolean
   /** Name under which nodes reach it, when that is not `host`. */
   reachedAs: () => string | undefined
   tls: { port: number; certFile: string; keyFile: string } | null
@@ -56,6 +63,7 @@ export interface BrokerLinkOptions {
 export class BrokerLink {
   private line: Line = noLine('not started')
   private timers: NodeJS.Timeout[] = []
+  private toldAccess = ''
   /** SHA-256 of the broker's certificate, once it has been read. */
   private certificate: string | null = null
 
@@ -65,7 +73,12 @@ export class BrokerLink {
   ) {}
 
   static async load(o: BrokerLinkOptions): Promise<BrokerLink> {
-    return new BrokerLink(o, (await readSetting(o.db, 'broker', brokerSettingsSchema)) ?? { kind: 'own' })
+    const link = new BrokerLink(o, (await readSetting(o.db, 'broker', brokerSettingsSchema)) ?? { kind: 'own' })
+    o.logins.follow(async (logins) => link.own?.putLogins(logins))
+    o.stream.listen((_, { kind }) => {
+      if (['node', 'node-gone', 'edit'].includes(kind)) void link.accessChanged().catch(() => undefined)
+    })
+    return link
   }
 
   get settings(): BrokerSettings {
@@ -95,8 +108,38 @@ export class BrokerLink {
     return this.line.broker?.connectionsOf(login) ?? 0
   }
 
-  cutOff(login: string): void {
-    this.line.broker?.cutOff(login)
+  async cutOff(login: string): Promise<void> {
+    await this.line.broker?.cutOff(login)
+  }
+
+  /** Our own broker, while it is in use and its line stands. */
+  private get own(): OwnBroker | null {
+    return this.line.broker instanceof OwnBroker && this.line.link.up ? this.line.broker : null
+  }
+
+  /** What nodes may say and hear has changed: the broker knows before anybody speaks by it. */
+  async accessChanged(): Promise<void> {
+    const access = this.access()
+    const text = JSON.stringify(access)
+    if (!this.own || text === this.toldAccess) return
+    this.toldAccess = text
+    await this.own.putAccess(access)
+  }
+
+  private access(): BrokerAccess {
+    const { root, workshop } = this.o
+    return Object.fromEntries(
+      workshop.all().map(({ id }) => {
+        const slugs = workshop.slugsOf(id)
+        return [
+          id,
+          {
+            publish: slugs.map((slug) => `${root}/${slug}/#`),
+            hear: [`${root}/time`, ...slugs.map((slug) => `${root}/${slug}/+/set`)],
+          },
+        ]
+      }),
+    )
   }
 
   view(): BrokerView {
@@ -114,6 +157,7 @@ export class BrokerLink {
   }
 
   async publish(topic: string, payload: string, retain: boolean): Promise<void> {
+    if (topic.endsWith('/config/set')) await this.accessChanged()
     await this.line.broker?.publish(topic, payload, { retain, qos: 1 })
   }
 
@@ -123,7 +167,8 @@ export class BrokerLink {
    */
   async keep(settings: BrokerSettings, passwords: { outside?: string; nodes?: string } = {}): Promise<void> {
     const outsidePassword = passwords.outside
-    const moved = JSON.stringify(settings) !== JSON.stringify(this.kept) || outsidePassword !== undefined
+    const outside = settings.kind === 'outside' && outsidePassword !== undefined
+    const moved = JSON.stringify(settings) !== JSON.stringify(this.kept) || outside
     const password =
       outsidePassword === undefined ? await this.outsidePassword().catch(() => null) : outsidePassword || null
     // The new one stands before anything says so; the old one stays otherwise.
@@ -135,7 +180,9 @@ export class BrokerLink {
     })
     this.kept = settings
     if (next) {
+      const { broker } = this.line
       await this.end()
+      if (broker instanceof OwnBroker) await broker.endProcess()
       this.take(next)
     }
     this.tell()
@@ -190,12 +237,20 @@ export class BrokerLink {
   /** From now on this is the line to the broker. */
   private take(line: Line): void {
     this.line = line
-    if (this.kept.kind === 'own')
-      for (const node of this.o.workshop.all()) {
-        const wait = goneAfterS(node.design.network.keepAliveS) * 1000
-        this.timers.push(setTimeout(() => void this.gone(node.id), wait))
-      }
+    this.sayOnline()
+    if (line.broker instanceof OwnBroker) {
+      void line.broker.putLogins(this.o.logins.all()).catch(() => undefined)
+      this.watchReturns()
+    }
     this.timers.push(setInterval(() => this.tellTime(), TIME_MS))
+  }
+
+  /** Wills die with the broker: who was online and does not come back to a new one is told as gone. */
+  private watchReturns(): void {
+    for (const node of this.o.workshop.all()) {
+      const wait = goneAfterS(node.design.network.keepAliveS) * 1000
+      this.timers.push(setTimeout(() => void this.gone(node.id), wait))
+    }
   }
 
   private open(wanted: BrokerSettings, password: string | null, waitMs: number): Promise<Line> {
@@ -203,18 +258,18 @@ export class BrokerLink {
   }
 
   private async openOwn(): Promise<Line> {
-    const { host, port, root, logins, tls, ingest, workshop } = this.o
-    const retained = await allRetained(this.o.db)
+    const { host, port, root, logins, tls, ingest, project, dataFolder, brokerEnds, db } = this.o
     const line: Line = { broker: null, link: { up: true, why: null }, here: new Set() }
-    line.broker = await startBroker({
-      host,
-      port,
-      root,
-      logins,
-      retained,
-      slugsOf: (id) => workshop.slugsOf(id),
-      tls,
-      behind: () => ingest.buffer.behind(),
+    const wanted = { project, folder: brokerFolderOf(dataFolder), host, port, root, tls, ends: brokerEnds }
+    this.toldAccess = JSON.stringify(this.access())
+    line.broker = await OwnBroker.join({
+      wanted,
+      logins: () => logins.all(),
+      access: () => this.access(),
+      carryOver: () => allRetained(db),
+      will: { topic: topicsOf(root, 'product').status, payload: '{"is":"offline"}' },
+      onBroker: (id) => ingest.buffer.from(id),
+      behind: () => (ingest.buffer.behind() ? ingest.buffer.calm() : null),
       onMessage: (m) => {
         // A node that has just come knows no time until it is told.
         if (m.from !== null && m.topic.endsWith('/status')) this.tellTime()
@@ -226,11 +281,33 @@ export class BrokerLink {
         else line.here.delete(id)
         this.o.onNode(id, here)
       },
+      onAllRetained: () => void ingest.buffer.retainedIsAll().catch(() => undefined),
+      onLost: (messages, since) =>
+        ingest.refused(
+          '',
+          `${messages} ${messages === 1 ? 'message' : 'messages'} since ${since} could not be kept for the history: Vivid Node was away for too long`,
+        ),
+      onLink: (up, why) => {
+        if (up) this.toldAccess = ''
+        else line.here.clear()
+        if (line.link.up === up && line.link.why === why) return
+        line.link = { up, why }
+        if (this.line !== line) return
+        if (why !== null) ingest.refused('', `broker: ${why}`)
+        if (up) {
+          this.sayOnline()
+          this.watchReturns()
+        }
+        this.tell()
+      },
     })
-    // What the database gave back is what was last known: the live view starts from it.
-    for (const { topic, payload, qos } of retained)
-      void ingest.take({ topic, payload: Buffer.from(payload), qos, retain: true, from: null }).catch(() => undefined)
     return line
+  }
+
+  /** What only works while the product runs is told to whoever wants to know. */
+  private sayOnline(): void {
+    const words = { is: 'online', needed: ['history', 'silence'] }
+    void this.publish(topicsOf(this.o.root, 'product').status, JSON.stringify(words), true).catch(() => undefined)
   }
 
   private outsidePassword(): Promise<string | null> {

@@ -1,4 +1,5 @@
-import type { Broker, Message } from './broker'
+import type { Message } from '../live/message'
+import type { Broker } from './broker'
 
 export interface OutsideOptions {
   url: string
@@ -70,7 +71,7 @@ export async function connectOutside(o: OutsideOptions): Promise<Broker> {
     },
     // Who else is connected there is not ours to know or to end.
     connectionsOf: () => 0,
-    cutOff: () => undefined,
+    cutOff: () => Promise.resolve(),
     close: () => client.endAsync(true),
   }
 }

@@ -6,7 +6,7 @@ export interface ControllersOptions {
   /** Connections a login has now. */
   connectionsOf: (login: string) => number
   /** Ends the connections of a login. */
-  cutOff: (login: string) => void
+  cutOff: (login: string) => Promise<void>
   /** Logins belong to somebody else's broker. */
   outside: () => boolean
 }
@@ -37,14 +37,14 @@ export class Controllers {
   async renew(name: string): Promise<ControllerOutcome> {
     if (!this.isController(name)) return no(`There is no controller “${name}”.`)
     const made = await this.put(name)
-    this.o.cutOff(name)
+    await this.o.cutOff(name)
     return made
   }
 
   async withdraw(name: string): Promise<string | null> {
     if (!this.isController(name)) return `There is no controller “${name}”.`
     await this.o.logins.remove(name)
-    this.o.cutOff(name)
+    await this.o.cutOff(name)
     return null
   }
 

@@ -2,6 +2,7 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { diskWords, FolderTrouble } from '../files/dataFolder'
 import { flushFile, isCode } from '../files/flush'
+import { startOf } from '../files/startOf'
 
 export class FolderInUse extends Error {}
 
@@ -70,23 +71,4 @@ function readHolder(file: string): Holder | null {
     /* an unreadable lock is a stale one */
   }
   return null
-}
-
-/**
- * Start time of a process as the kernel counts it; where there is no /proc, whether it lives at all. Null when it is
- * gone.
- */
-function startOf(pid: number): string | null {
-  try {
-    const stat = fs.readFileSync(`/proc/${pid}/stat`, 'utf8')
-    return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19] ?? null
-  } catch {
-    if (fs.existsSync('/proc/self/stat')) return null
-  }
-  try {
-    process.kill(pid, 0)
-    return 'alive'
-  } catch {
-    return null
-  }
 }

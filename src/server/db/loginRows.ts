@@ -1,8 +1,6 @@
 import { z } from 'zod'
+import { roles } from '../../wire/brokerControl'
 import type { Database } from './database'
-
-export const roles = ['node', 'gateway', 'controller', 'reader', 'product', 'standin'] as const
-export type Role = (typeof roles)[number]
 
 const loginRow = z.object({
   name: z.string(),

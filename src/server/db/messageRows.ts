@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { type Database, DatabaseError } from './database'
+import type { Statement } from './protocol'
 
 const retainedRow = z.object({
   topic: z.string(),
@@ -7,6 +8,11 @@ const retainedRow = z.object({
   qos: z.union([z.literal(0), z.literal(1), z.literal(2)]),
 })
 export type RetainedRow = z.infer<typeof retainedRow>
+
+/** Only these topics have a retained message. */
+export async function keepRetained(db: Database, topics: readonly string[]): Promise<void> {
+  await db.run('delete from retained where not topic = any($1::text[])', [[...topics]])
+}
 
 export function allRetained(db: Database): Promise<RetainedRow[]> {
   return db.query(retainedRow, 'select topic, payload, qos from retained order by topic')
@@ -28,11 +34,15 @@ export function addReading(batch: ReadingBatch, ms: number, number: number | nul
   batch.words?.push(word)
 }
 
-/** Retained messages and readings gathered since the last call, all or nothing. An empty payload clears its topic. */
+/**
+ * Retained messages and readings gathered since the last call and what is written beside them, all or nothing. An empty
+ * payload clears its topic.
+ */
 export async function saveMessages(
   db: Database,
   retained: RetainedRow[],
   readings: readonly ReadingBatch[],
+  beside: Statement[] = [],
 ): Promise<void> {
   const kept = retained.filter((r) => r.payload.length > 0)
   const cleared = retained.filter((r) => r.payload.length === 0).map((r) => r.topic)
@@ -51,6 +61,7 @@ export async function saveMessages(
       sql: 'insert into readings_inbox (node_id, signal_id, places, ms, numbers, words) values ($1, $2, $3, $4, $5, $6)',
       params: [node, signal, ms.length, fromFirst(ms), numbers.join(','), words],
     })),
+    ...beside,
   ])
 }
 
@@ -78,12 +89,14 @@ export async function storeMessages(
   db: Database,
   retained: RetainedRow[],
   readings: readonly ReadingBatch[],
+  beside: Statement[] = [],
 ): Promise<Stored> {
   const aside: SetAside[] = []
   const pieces: { retained: RetainedRow[]; readings: readonly ReadingBatch[] }[] = [{ retained, readings }]
   for (let piece = pieces.shift(); piece; piece = pieces.shift()) {
     try {
-      await saveMessages(db, piece.retained, piece.readings)
+      // What is written beside the rows says that all of them are there: it goes with the last.
+      await saveMessages(db, piece.retained, piece.readings, pieces.length === 0 ? beside : [])
     } catch (e) {
       const error = e instanceof Error ? e : new Error(String(e))
       const rest = [piece, ...pieces]

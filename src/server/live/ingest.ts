@@ -15,7 +15,7 @@ import {
 import { channelOf } from '../../core/publish/describe'
 import { isPossible } from '../../core/units/possible'
 import { heardFrame } from '../../core/radio/media'
-import type { Message } from '../broker/broker'
+import type { Message } from './message'
 import type { Database } from '../db/database'
 import type { Workshop } from '../nodes/workshop'
 import { Ledger, type Words } from './ledger'
@@ -88,8 +88,9 @@ export class Ingest {
   readonly upkeep: Upkeep
   readonly ledger = new Ledger()
   private signals = new WeakMap<Design, Map<string, { id: string; signal: Signal; channel: Channel | undefined }>>()
-  /** When the message in hand came, ms. */
+  /** When the message in hand came, ms, and its number at the broker. */
   private at = 0
+  private number = 0
   /** What was made of it. */
   private mark: LedgerRow['mark'] = 'passed'
   private words: Words = ''
@@ -122,7 +123,8 @@ export class Ingest {
   /** What the message means is done at once; the promise is kept when everything it leaves behind is durable. */
   take(message: Message): Promise<void> {
     const before = this.buffer.gathered
-    this.at = Date.now()
+    this.at = message.at ?? Date.now()
+    this.number = message.n ?? 0
     this.mark = 'passed'
     this.words = 'not a topic of ours'
     this.understand(message)
@@ -157,6 +159,8 @@ export class Ingest {
         return this.frame(about.gateway, about.medium, message)
       case 'time':
         return this.means('the time, for nodes without a clock')
+      case 'product':
+        return this.means('whether Vivid Node runs, for whoever wants to know')
       case 'foreign':
         return
       default:
@@ -266,7 +270,7 @@ export class Ingest {
       const way = Number(parsed.value) > 0 ? 'more' : 'less'
       this.odd(topic, `${text.slice(0, 40)} ${unit} is ${way} than any part reads: taken as unknown`)
     } else this.means(new ReadingWords(known, value))
-    this.buffer.reading(node, signalId, value, at)
+    if (!this.buffer.isStored(this.number)) this.buffer.reading(node, signalId, value, at, this.number)
   }
 
   /** Signals of a design by the last level of their topic, worked out once per design. */

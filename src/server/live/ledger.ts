@@ -1,4 +1,4 @@
-import type { Message } from '../broker/broker'
+import type { Message } from './message'
 import type { LedgerRow } from '../../wire/protocol'
 
 const REMEMBERED = 5000

@@ -1,9 +1,10 @@
-import { splitTopic } from '../../core/publish/topics'
+import { splitTopic, topicsOf } from '../../core/publish/topics'
 
 /** What a topic is about, by its form alone. */
 export type TopicClass =
   | { kind: 'standin' }
   | { kind: 'time' }
+  | { kind: 'product' }
   | { kind: 'frame'; gateway: string; medium: string }
   | { kind: 'set'; node: string; leaf: string }
   | { kind: 'done'; node: string; leaf: string }
@@ -19,6 +20,7 @@ export function classOf(topic: string, root: string): TopicClass {
   const heard = RX.exec(topic)
   if (heard?.[1] === root) return { kind: 'frame', gateway: heard[2] ?? '', medium: heard[3] ?? '' }
   if (topic === `${root}/time`) return { kind: 'time' }
+  if (topic === topicsOf(root, 'product').status) return { kind: 'product' }
   const parts = splitTopic(topic)
   if (parts?.root !== root) return { kind: 'foreign' }
   return { kind: parts.tail ?? 'node', node: parts.node, leaf: parts.leaf }

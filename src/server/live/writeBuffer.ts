@@ -1,11 +1,24 @@
+import { z } from 'zod'
 import { storableText } from '../db/storable'
 import type { Database } from '../db/database'
-import { addReading, type ReadingBatch, type RetainedRow, spreadInbox, storeMessages } from '../db/messageRows'
-import type { Message } from '../broker/broker'
+import {
+  addReading,
+  keepRetained,
+  type ReadingBatch,
+  type RetainedRow,
+  spreadInbox,
+  storeMessages,
+} from '../db/messageRows'
+import { putSettingStatements, readSetting } from '../db/settingRows'
+import type { Message } from './message'
 import type { Scalar } from '../../core/publish/payload'
 import type { Storing } from '../../wire/protocol'
 
 const FLUSH_MS = 250
+/** Up to which number the messages of which broker are stored. */
+const MARK = 'messages of the broker'
+const markSchema = z.object({ broker: z.string(), n: z.number() })
+type BrokerMark = z.infer<typeof markSchema>
 const SPREAD_MS = 1500
 /** A flush of this many rows is much. */
 const MUCH_ROWS = 300
@@ -26,6 +39,9 @@ export class WriteBuffer {
   private holding = new Set<string>()
   private readings = new Map<string, ReadingBatch>()
   private waitingRows = 0
+  private mark: BrokerMark | null = null
+  /** Highest number among the readings that have been gathered. */
+  private highest = 0
   private writing = false
   /** Something may wait in the inbox: from an earlier run, too. */
   private inbox = true
@@ -54,6 +70,31 @@ export class WriteBuffer {
     return this.waitingRows > MOST_WAITING
   }
 
+  /** Resolves when the database has caught up. */
+  async calm(): Promise<void> {
+    while (this.behind()) await this.flush().catch(() => new Promise((r) => setTimeout(r, FLUSH_MS)))
+  }
+
+  /**
+   * Messages come from this broker from now on: what it numbered up to the last that was stored is known, also where
+   * its acknowledgement was lost.
+   */
+  async from(broker: string): Promise<void> {
+    if (this.mark?.broker === broker) return
+    const kept = await readSetting(this.db, MARK, markSchema)
+    this.mark = kept?.broker === broker ? kept : { broker, n: 0 }
+  }
+
+  /** Was a message of this number stored in an earlier run? */
+  isStored(n: number): boolean {
+    return this.mark !== null && n > 0 && n <= this.mark.n
+  }
+
+  /** What is retained has all been said: nothing else is. */
+  async retainedIsAll(): Promise<void> {
+    await keepRetained(this.db, [...this.holding])
+  }
+
   /** Topics below `prefix` that hold a retained message. */
   retainedTopics(prefix: string): string[] {
     return [...this.holding].filter((t) => t.startsWith(prefix))
@@ -69,9 +110,10 @@ export class WriteBuffer {
     return true
   }
 
-  /** Keeps a reading that came at `at`, ms. */
-  reading(node: string, signalId: string, value: Scalar, at: number): void {
+  /** Keeps a reading that came at `at`, ms, with the number the broker gave it. */
+  reading(node: string, signalId: string, value: Scalar, at: number, n = 0): void {
     this.gathered += 1
+    this.highest = Math.max(this.highest, n)
     let batch = this.readings.get(signalId)
     if (batch?.node !== node) {
       const key = batch ? `${node} ${signalId}` : signalId
@@ -99,11 +141,17 @@ export class WriteBuffer {
         const retained = this.retained
         const readings = this.readings
         const rows = this.waitingRows
+        const mark = this.mark && this.highest > this.mark.n ? { ...this.mark, n: this.highest } : null
         this.retained = new Map()
         this.readings = new Map()
         this.waitingRows = 0
         try {
-          const { aside, left } = await storeMessages(this.db, [...retained.values()], [...readings.values()])
+          const { aside, left } = await storeMessages(
+            this.db,
+            [...retained.values()],
+            [...readings.values()],
+            mark ? putSettingStatements({ [MARK]: mark }) : [],
+          )
           for (const { what, why } of aside) this.trouble(what, `could not be stored and was set aside: ${why}`)
           this.storing.setAside += aside.length
           this.inbox ||= readings.size > 0
@@ -115,6 +163,7 @@ export class WriteBuffer {
             )
             throw left.error
           }
+          if (mark) this.mark = mark
           if (rows >= MUCH_ROWS) this.muchAt = performance.now()
           this.storing = { ...this.storing, failing: null, storedAt: new Date().toISOString() }
         } catch (e) {

@@ -17,7 +17,7 @@ export interface LifecycleOptions {
   retainedBelow: (topic: string) => string[]
   /** Publishes nothing, retained: what the broker kept there is gone. */
   clear: (topic: string) => Promise<void>
-  cutOff: (login: string) => void
+  cutOff: (login: string) => Promise<void>
 }
 
 /** A node copied, retired, brought back, and deleted for good. */
@@ -49,8 +49,8 @@ export class Lifecycle {
     })
     await retireNode(this.o.db, id, topics, by)
     if (login !== null) {
-      this.o.logins.forgotten(login)
-      this.o.cutOff(login)
+      await this.o.logins.forgotten(login)
+      await this.o.cutOff(login)
     }
     this.o.workshop.leave(id)
     for (const topic of topics) await this.o.clear(topic).catch(() => undefined)

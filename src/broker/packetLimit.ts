@@ -8,6 +8,7 @@ export const LARGEST_PACKET = 64 * 1024
  * allowed, before a byte of it is kept. A length of more than four bytes is malformed and fails as well.
  */
 export class PacketLimit extends Transform {
+  largest = LARGEST_PACKET
   private left = 0
   private length = 0
   private shift = 0
@@ -35,8 +36,8 @@ export class PacketLimit extends Transform {
         if (this.shift > 21) return done(new Error('a length of more than four bytes'))
         continue
       }
-      if (this.length > LARGEST_PACKET)
-        return done(new Error(`a message of ${this.length} bytes; at most ${LARGEST_PACKET} are taken`))
+      if (this.length > this.largest)
+        return done(new Error(`a message of ${this.length} bytes; at most ${this.largest} are taken`))
       this.left = this.length
       this.state = this.left > 0 ? 'body' : 'type'
     }

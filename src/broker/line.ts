@@ -5,6 +5,9 @@ import { PacketLimit } from './packetLimit'
 /** Bytes a client may leave unread at once, and how long it may leave any unread without taking some. */
 export const UNREAD = { bytes: 16 * 1024 * 1024, ms: 15_000 } as const
 const LOOK_MS = 1_000
+const CALM_LOOK_MS = 5
+/** One whose queue is bounded elsewhere may stand still for this long. */
+const TRUSTED_MS = 60_000
 
 /**
  * One client's connection as the broker sees it: incoming packets limited in size, and never in the way of others when
@@ -13,6 +16,7 @@ const LOOK_MS = 1_000
 export class Line extends Duplex {
   readonly address: string
   private readonly limit = new PacketLimit()
+  private bounds: { bytes: number; ms: number } = UNREAD
   private waitsSince: number | null = null
   private taken = 0
   private readonly watch: NodeJS.Timeout
@@ -40,13 +44,30 @@ export class Line extends Duplex {
     return this.destroyed || this.socket.destroyed
   }
 
+  /** Bytes its client has not read yet. */
+  get unread(): number {
+    return this.socket.writableLength
+  }
+
+  /** Longer packets are taken from this one. */
+  trust(largest: number): void {
+    this.limit.largest = largest
+    this.bounds = { bytes: Infinity, ms: TRUSTED_MS }
+  }
+
+  /** Resolves when less than this is unread, or after `ms`. */
+  async calm(bytes: number, ms: number): Promise<void> {
+    const end = Date.now() + ms
+    while (!this.gone && this.unread > bytes && Date.now() < end) await new Promise((r) => setTimeout(r, CALM_LOOK_MS))
+  }
+
   override _read(): void {
     this.limit.resume()
   }
 
   override _write(piece: Buffer, _: BufferEncoding, done: (e?: Error | null) => void): void {
     if (!this.socket.destroyed) this.socket.write(piece)
-    if (this.socket.writableLength > UNREAD.bytes) this.cut(`left ${this.socket.writableLength} bytes unread`)
+    if (this.socket.writableLength > this.bounds.bytes) this.cut(`left ${this.socket.writableLength} bytes unread`)
     done()
   }
 
@@ -70,8 +91,8 @@ export class Line extends Duplex {
     const waits = socket.writableLength > 0
     if (!waits || socket.bytesWritten - socket.writableLength > this.taken) this.waitsSince = waits ? Date.now() : null
     this.taken = socket.bytesWritten - socket.writableLength
-    if (this.waitsSince !== null && Date.now() - this.waitsSince > UNREAD.ms)
-      this.cut(`has read nothing for ${UNREAD.ms / 1000} s`)
+    if (this.waitsSince !== null && Date.now() - this.waitsSince > this.bounds.ms)
+      this.cut(`has read nothing for ${this.bounds.ms / 1000} s`)
   }
 
   private cut(why: string): void {

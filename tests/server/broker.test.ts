@@ -1,0 +1,286 @@
+import { execFileSync, spawn } from 'node:child_process'
+import fs from 'node:fs'
+import path from 'node:path'
+import fc from 'fast-check'
+import mqtt from 'mqtt'
+import { afterEach, describe, expect, test } from 'vitest'
+import { z } from 'zod'
+import { KeptMessages, WAITING } from '../../src/broker/keptMessages'
+import { brokerFolderOf, endBroker, runningBroker } from '../../src/server/broker/brokerProcess'
+import { spreadAll } from '../../src/server/db/messageRows'
+import { originOf, withOrigin } from '../../src/wire/brokerControl'
+import { freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+
+const ended: (() => unknown)[] = []
+afterEach(async () => {
+  for (const end of ended.splice(0).reverse()) await end()
+})
+
+/** A shop whose broker stays when the product goes: by kill, or by a clean end. */
+async function shop() {
+  const [folder, port] = [tempFolder(), await freePort()]
+  ended.push(() => endBroker(brokerFolderOf(folder), false))
+  const serve = async () => {
+    const child = spawn(process.execPath, ['build/serving-child.mjs', folder, String(port), 'stays'], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    })
+    let said = ''
+    child.stdout.on('data', (d: Buffer) => {
+      said += d.toString()
+    })
+    await until(() => said.includes('ready'), 60_000)
+    const end = async (signal: 'SIGKILL' | 'SIGTERM') => {
+      const gone = new Promise((r) => child.once('exit', r))
+      child.kill(signal)
+      await gone
+    }
+    ended.push(() => child.exitCode === null && child.kill('SIGKILL'))
+    return end
+  }
+  const broker = () => {
+    const running = runningBroker(brokerFolderOf(folder))
+    if (!running) throw new Error('no broker')
+    return running
+  }
+  const node = async () => {
+    const { broker: as } = z
+      .object({ broker: z.object({ name: z.string(), password: z.string() }) })
+      .parse(JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')))
+    const client = mqtt.connect(`mqtt://127.0.0.1:${port}`, {
+      username: as.name,
+      password: as.password,
+      clientId: 'the-node',
+      clean: false,
+      reconnectPeriod: 20,
+    })
+    client.on('error', () => undefined)
+    ended.push(() => client.endAsync(true))
+    await new Promise<void>((r) => client.once('connect', () => r()))
+    return client
+  }
+  /** Levels in the history, in order of arrival, and when they came. */
+  const history = async () => {
+    const product = await startProduct(folder, port)
+    try {
+      await until(() => product.ingest.counts.storing.waiting === 0, 5000)
+      await product.ingest.buffer.flush()
+      await spreadAll(product.db)
+      return await product.db.query(
+        z.object({ number: z.number(), at: z.date() }),
+        "select number, at from readings where signal_id = 'slevel' order by at, number",
+      )
+    } finally {
+      await product.stop()
+    }
+  }
+  return { folder, port, serve, broker, node, history }
+}
+
+describe('the house without the product', () => {
+  test('nodes stay connected while it is killed again and again; what was acknowledged is in the history once, at its time', async () => {
+    const s = await shop()
+    let end = await s.serve()
+    const node = await s.node()
+    let cuts = 0
+    node.on('close', () => {
+      cuts += 1
+    })
+    const acknowledged: { value: number; at: number }[] = []
+    let going = true
+    const traffic = (async () => {
+      for (let value = 0; going; value++) {
+        const at = Date.now()
+        await node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 })
+        acknowledged.push({ value, at })
+        await new Promise((r) => setTimeout(r, 2))
+      }
+    })()
+    const { pid } = s.broker()
+    for (let kill = 0; kill < 4; kill++) {
+      await new Promise((r) => setTimeout(r, 300))
+      await end('SIGKILL')
+      const before = acknowledged.length
+      await until(() => acknowledged.length > before + 50, 10_000)
+      end = await s.serve()
+    }
+    going = false
+    await traffic
+    expect(s.broker().pid).toBe(pid)
+    expect(cuts).toBe(0)
+    await end('SIGTERM')
+    const rows = await s.history()
+    expect(rows.map((r) => r.number)).toEqual(acknowledged.map((a) => a.value))
+    const apart = rows.map((r, i) => Math.abs(r.at.getTime() - (acknowledged[i]?.at ?? 0)))
+    expect(Math.max(...apart)).toBeLessThan(1500)
+  }, 240_000)
+
+  test('retained messages and what waits for the product live through kills of the broker', async () => {
+    const s = await shop()
+    const end = await s.serve()
+    await end('SIGTERM')
+    const kept: Record<string, string> = {}
+    const readings: number[] = []
+    const node = await s.node()
+    for (let kill = 0; kill < 5; kill++) {
+      for (let i = 0; i < 40; i++) {
+        const value = kill * 100 + i
+        await node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 })
+        readings.push(value)
+        const topic = `vn/slip-tank/r${i % 7}`
+        await node.publishAsync(topic, i % 5 === 4 ? '' : String(value), { qos: 1, retain: true })
+        if (i % 5 === 4) delete kept[topic]
+        else kept[topic] = String(value)
+      }
+      const { pid } = s.broker()
+      const closed = new Promise<void>((r) => node.once('close', () => r()))
+      process.kill(pid, 'SIGKILL')
+      await closed
+      const back = new Promise<void>((r) => node.once('connect', () => r()))
+      execFileSync('bin/broker', ['start'], {
+        env: { ...process.env, VIVID_DATA: s.folder, MQTT_PORT: String(s.port) },
+      })
+      await back
+    }
+    const heard: Record<string, string> = {}
+    const reader = await mqtt.connectAsync(`mqtt://127.0.0.1:${s.port}`, {
+      username: 'outside',
+      password: PASSWORDS.outsidePassword,
+    })
+    reader.on('message', (topic, payload) => (heard[topic] = payload.toString()))
+    await reader.subscribeAsync('vn/slip-tank/+')
+    await until(() => Object.keys(heard).filter((t) => /\/r\d$/.test(t)).length >= Object.keys(kept).length, 5000)
+    expect(Object.fromEntries(Object.entries(heard).filter(([t]) => /\/r\d$/.test(t)))).toEqual(kept)
+    await reader.endAsync()
+    expect((await s.history()).map((r) => r.number)).toEqual(readings)
+  }, 120_000)
+
+  test('says whether the product runs, and ends only when it is told to', async () => {
+    const s = await shop()
+    const said: string[] = []
+    let end = await s.serve()
+    const reader = await mqtt.connectAsync(`mqtt://127.0.0.1:${s.port}`, {
+      username: 'outside',
+      password: PASSWORDS.outsidePassword,
+    })
+    reader.on('message', (_, payload) =>
+      said.push(z.object({ is: z.string() }).parse(JSON.parse(payload.toString())).is),
+    )
+    await reader.subscribeAsync('vn/product/status')
+    await until(() => said.at(-1) === 'online', 5000)
+    await end('SIGKILL')
+    await until(() => said.at(-1) === 'offline', 5000)
+    end = await s.serve()
+    await until(() => said.at(-1) === 'online', 5000)
+    await end('SIGTERM')
+    await until(() => said.at(-1) === 'offline', 5000)
+    await reader.endAsync(true)
+    const bin = (what: string) =>
+      execFileSync('bin/broker', [what], {
+        env: { ...process.env, VIVID_DATA: s.folder, MQTT_PORT: String(s.port) },
+      }).toString()
+    expect(bin('status')).toMatch(/runs/)
+    expect(bin('stop')).toMatch(/has ended/)
+    expect(() => s.broker()).toThrow()
+    expect(bin('start')).toMatch(/runs/)
+    expect(bin('status')).toMatch(String(s.port))
+  }, 60_000)
+
+  test('what an earlier release had retained in the database is carried over, once', async () => {
+    const folder = tempFolder()
+    const first = await startProduct(folder)
+    await first.db.run(
+      "insert into retained (topic, payload, qos) values ('vn/slip-tank/level', $1, 0) on conflict (topic) do update set payload = excluded.payload",
+      [Buffer.from('377')],
+    )
+    await first.stop()
+    fs.rmSync(brokerFolderOf(folder), { recursive: true })
+    const product = await startProduct(folder)
+    const reader = await login(product, 'outside', PASSWORDS.outsidePassword)
+    const heard: string[] = []
+    reader.on('message', (_, payload) => heard.push(payload.toString()))
+    await reader.subscribeAsync('vn/slip-tank/level')
+    await until(() => heard.includes('377'), 5000)
+    expect(product.workshop.get(SLIP_TANK)?.live.values.slevel?.value).toBe(377)
+    await reader.endAsync(true)
+    await product.stop()
+  }, 60_000)
+})
+
+describe('what the broker keeps', () => {
+  const message = (i: number) => ({
+    topic: `t/${i % 3}`,
+    payload: Buffer.from(`payload ${i} é`),
+    qos: 1 as const,
+    retain: i % 2 === 0,
+    from: 'node',
+    at: 1000 + i,
+  })
+
+  test('cut at any byte it opens with a beginning of what was written, in order, and goes on from there', async () => {
+    const folder = tempFolder()
+    const store = new KeptMessages(folder)
+    const whole: string[] = []
+    for (let i = 0; i < 12; i++) {
+      await store.keep(message(i), true).kept
+      if (i === 5) store.taken(2)
+      whole.push(JSON.stringify([...store.waiting.keys()]))
+    }
+    await store.end()
+    const file = path.join(folder, 'messages.log')
+    const bytes = fs.readFileSync(file)
+    for (let cut = 0; cut <= bytes.length; cut += 3) {
+      fs.writeFileSync(file, bytes.subarray(0, cut))
+      const again = new KeptMessages(folder)
+      const has = [...again.waiting.keys()]
+      expect(has.every((n, i) => i === 0 || n > (has[i - 1] ?? 0))).toBe(true)
+      const { n, kept } = again.keep(message(99), true)
+      await kept
+      expect(n).toBeGreaterThan(Math.max(0, ...has))
+      await again.end()
+      const third = new KeptMessages(folder)
+      expect(third.waiting.get(n)?.payload.toString()).toBe('payload 99 é')
+      await third.end()
+    }
+    expect(new Set(whole).size).toBeGreaterThan(10)
+  })
+
+  test('a file that is mostly past is written anew, and holds the same', async () => {
+    const folder = tempFolder()
+    const store = new KeptMessages(folder)
+    const large = { ...message(0), payload: Buffer.alloc(40_000, 'x') }
+    for (let i = 0; i < 300; i++) {
+      const { n, kept } = store.keep(large, true)
+      await kept
+      if (i < 299) store.taken(n)
+    }
+    await store.end()
+    expect(fs.statSync(path.join(folder, 'messages.log')).size).toBeLessThan(6_000_000)
+    const again = new KeptMessages(folder)
+    expect([...again.waiting.keys()]).toEqual([300])
+    expect(again.retained.size).toBe(1)
+    await again.end()
+  })
+
+  test('what is too much is not kept, and counted', async () => {
+    const store = new KeptMessages(tempFolder())
+    const all: Promise<void>[] = []
+    for (let i = 0; i < WAITING.messages + 3; i++) all.push(store.keep({ ...message(1), at: i }, true).kept)
+    await Promise.all(all)
+    expect(store.lost).toEqual({ messages: 3, since: new Date(WAITING.messages).toISOString() })
+    expect(store.waiting.size).toBe(WAITING.messages)
+    await store.end()
+  })
+
+  test('where a message came from travels before its topic and comes off again', () => {
+    fc.assert(
+      fc.property(
+        fc.record({ from: fc.string({ minLength: 1 }), at: fc.nat(2 ** 42), retain: fc.boolean(), n: fc.nat() }),
+        fc.string(),
+        (origin, topic) => {
+          expect(originOf(withOrigin(topic, origin))).toEqual({ topic, origin })
+        },
+      ),
+    )
+    expect(originOf('vn/slip-tank/level')).toBeNull()
+  })
+})
