@@ -1,6 +1,5 @@
 import fs from 'node:fs'
 import path from 'node:path'
-import { promisify } from 'node:util'
 import { crc32 } from 'node:zlib'
 import { z } from 'zod'
 import { flushFile, writeForGood } from '../server/files/flush'
@@ -49,7 +48,12 @@ const recordSchema = z.union([
 ])
 type KeptRecord = z.infer<typeof recordSchema>
 
-const [write, sync] = [promisify(fs.write), promisify(fs.fdatasync)]
+const writeAt = (fd: number, bytes: Buffer, from: number, at: number): Promise<number> =>
+  new Promise((done, failed) =>
+    fs.write(fd, bytes, from, bytes.length - from, at, (e, n) => (e ? failed(e) : done(n))),
+  )
+const sync = (fd: number): Promise<void> =>
+  new Promise((done, failed) => fs.fdatasync(fd, (e) => (e ? failed(e) : done())))
 
 /**
  * Retained messages and those the product has not taken yet, in one file of lines: a checksum and a record each, added
@@ -177,8 +181,7 @@ export class KeptMessages {
       try {
         // Always where the last whole flush ended: what a failed one left is written over.
         let written = 0
-        while (written < text.length)
-          written += (await write(this.fd, text, written, text.length - written, this.size + written)).bytesWritten
+        while (written < text.length) written += await writeAt(this.fd, text, written, this.size + written)
         await sync(this.fd)
         this.size += text.length
         for (const p of promised) p.done()

@@ -3,7 +3,7 @@ import type { Broker } from './broker'
 import type { KeptMessages } from './keptMessages'
 
 const TELL_MS = 100
-const COUNTS_MS = 1000
+const COUNTS_MS = 250
 /** Refusals told at once; a flood beyond them is counted. */
 const MOST_REFUSED = 200
 /** Retained messages in one piece, bytes. */

@@ -1,10 +1,13 @@
 import { describe, expect, test } from 'vitest'
-import { CALCULATIONS } from '../../src/core/calculations/calculations'
+import { CALCULATIONS, offersOf } from '../../src/core/calculations/calculations'
 import { chooseFuse } from '../../src/core/calculations/fuseCalculation'
 import { type Board, pinByLabel } from '../../src/core/catalog/board'
 import type { PartKind } from '../../src/core/catalog/part'
 import { applyEdit, editWords } from '../../src/core/edits/apply'
 import { jointsOf } from '../../src/core/edits/joints'
+import { withWiresOf } from '../../src/core/edits/normalize'
+import { sameOnOthers } from '../../src/core/edits/sameOnOthers'
+import { wishedEdits } from '../../src/core/edits/wished'
 import type { EditBody } from '../../src/core/edits/edit'
 import type { Design } from '../../src/core/model/design'
 import { compile } from '../../src/core/nodefile/compile'
@@ -12,7 +15,7 @@ import { importNodeFile } from '../../src/core/nodefile/importNodeFile'
 import type { NodeFile } from '../../src/core/nodefile/nodeFile'
 import { fileWords, semanticDiff } from '../../src/core/nodefile/semanticDiff'
 import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
-import { wiringOf } from '../../src/core/wiring/netlist'
+import { loadTerminals, wiringOf } from '../../src/core/wiring/netlist'
 import { endWords } from '../../src/core/wiring/schedule'
 import { after, blank, catalog, slipTank } from '../support/designs'
 import { feed, part, set } from '../support/editBodies'
@@ -35,8 +38,9 @@ describe('a calculation holds at its very limit, and not beyond it', () => {
     expect(ok('fuse', { loadA: 2.01, gaugeMm2: 0.5, value: 2.5 })).toBe(false)
     expect(ok('fuse', { loadA: 2, gaugeMm2: 0.5, value: 3 })).toBe(true)
     expect(ok('fuse', { loadA: 2, gaugeMm2: 0.5, value: 3.15 })).toBe(false)
-    expect(CALCULATIONS.fuse.solve({ loadA: 2, gaugeMm2: 0.5, value: 2 }).words).toMatch(/blow/)
+    expect(CALCULATIONS.fuse.solve({ loadA: 2, gaugeMm2: 0.5, value: 2 }).words).toMatch(/^Would blow/)
     expect(CALCULATIONS.fuse.solve({ loadA: 1, gaugeMm2: 0.5, value: 4 }).words).toMatch(/burn/)
+    expect(CALCULATIONS.fuse.solve({ loadA: 2, gaugeMm2: 0.3, value: 2.5 }).words).toMatch(/^The wire would burn/)
   })
   test('wire: what is left is exactly what is needed, the load exactly what it carries', () => {
     // 2 · 10 m · 0.0175 Ω·mm²/m, warm by 20 K at 0.39 %/K, · 1 A / 0.5 mm² = 0.755 V
@@ -124,6 +128,149 @@ test('signals in another order are a difference; none is none', () => {
   expect(semanticDiff(file, { ...file, signals: [...file.signals].reverse() })).toEqual([
     { of: null, words: 'signals in another order' },
   ])
+})
+
+test('filter, lamp: exactly half and twice the time wanted, exactly the current allowed, and never without voltage', () => {
+  const t = 1.386 * 1000 * 1e-6
+  const filter = (wantsS: number) => CALCULATIONS.filter.solve({ ohm: 1000, wantsS, value: 1e-6 }).ok
+  expect([filter(2 * t), filter(t / 2), filter(2.01 * t), filter(t / 2.01)]).toEqual([true, true, false, false])
+  const lamp = { supplyV: 5, forwardV: 3, limitA: 0.02, value: 100 }
+  expect(CALCULATIONS.series.solve(lamp).ok).toBe(true)
+  expect(CALCULATIONS.series.solve({ ...lamp, value: 99 }).ok).toBe(false)
+  expect(CALCULATIONS.series.solve({ ...lamp, supplyV: 3 })).toMatchObject({ ok: false, words: /reach/ })
+})
+
+test('words of edits say what was done, and to what', () => {
+  const tank = slipTank()
+  const words = (edit: EditBody) => editWords(edit, tank)
+  const needs = (is: boolean): EditBody => ({
+    kind: 'set-guard',
+    guardId: 'gg',
+    guard: { kind: 'needs', output: 'spump', input: 'spress', is },
+  })
+  const [pump, press] = [tank.signals.spump?.tag ?? '', tank.signals.spress?.tag ?? '']
+  expect(words(needs(true))).toBe(`${pump} only while ${press} is on`)
+  expect(words(needs(false))).toBe(`${pump} only while ${press} is off`)
+  expect(words({ kind: 'set-guard', guardId: 'gg', guard: { kind: 'exclusive', of: ['spump', 'spress'] } })).toBe(
+    `never together: ${pump}, ${press}`,
+  )
+  expect(words({ kind: 'set-guard', guardId: 'gg', guard: null })).toBe('drop a guard')
+  const label = tank.parts.pump?.label ?? ''
+  expect(words(feed('pump', 'com', null))).toBe(`take com of ${label} off`)
+  expect(words(feed('pump', 'com', '5V'))).toMatch(new RegExp(`^join com of ${label} to `))
+})
+
+test('a guard goes with what it speaks of, and one of three goes from three', () => {
+  const d = after(
+    blank(),
+    ...['ra', 'rb', 'rc'].map((id) => part(id, 'relay-module-high', 'switch')),
+    part('da', 'contact-reed', 'open'),
+    { kind: 'set-guard', guardId: 'ge', guard: { kind: 'exclusive', of: ['sra', 'srb', 'src'] } },
+    { kind: 'set-guard', guardId: 'gn', guard: { kind: 'needs', output: 'sra', input: 'sda', is: true } },
+  )
+  const left = (...gone: string[]) =>
+    after(d, ...gone.map((partId): EditBody => ({ kind: 'remove-part', partId }))).guards
+  expect(left('rb')).toMatchObject({ ge: { of: ['sra', 'src'] }, gn: { output: 'sra' } })
+  expect(left('rb', 'rc')).toEqual({ gn: d.guards.gn })
+  expect(left('ra')).toMatchObject({ ge: { of: ['srb', 'src'] } })
+  expect(Object.keys(left('ra'))).toEqual(['ge'])
+  expect(Object.keys(left('da'))).toEqual(['ge'])
+})
+
+test('what is missing already does not stand in the way of other work; a design with a gone part keeps its wires', () => {
+  const tank = slipTank()
+  const button = tank.parts.button
+  if (!button) throw new Error('no button')
+  const broken: Design = { ...tank, parts: { ...tank.parts, button: { ...button, kind: 'no-such-part' } } }
+  expect(refused(broken, { kind: 'rename-part', partId: 'pump', label: 'Other pump' })).toBe('')
+  expect(withWiresOf(broken, catalog)).toBe(broken)
+  const fresh: Design = { ...tank, wires: {} }
+  expect(Object.keys(withWiresOf(fresh, catalog).wires).length).toBeGreaterThan(5)
+  const boardless: Design = { ...fresh, board: { id: 'no-such-board', version: 1 } }
+  expect(withWiresOf(boardless, catalog)).toBe(boardless)
+})
+
+test('two chips on one bus get an address each, the third the first again; one with a single address asks nothing', () => {
+  const d = after(
+    blank(),
+    ...['ca', 'cb', 'cc'].map((id) => part(id, 'climate-i2c-two', 'temperature')),
+    part('cf', 'climate-i2c-fixed', 'temperature'),
+  )
+  expect(['ca', 'cb', 'cc'].map((id) => d.parts[id]?.settings.address)).toEqual(['0x76', '0x77', '0x76'])
+  expect(d.parts.cf?.settings.address).toBeUndefined()
+})
+
+test('a distance wished for as a level is one; a reading that is no distance is not', () => {
+  const wish = (kind: string, channel: string) => {
+    const add = part('pp', kind, channel)
+    const item = catalog.parts[kind]
+    if (add.kind !== 'add-part' || !item) throw new Error('no part')
+    return wishedEdits(item, add, 'level of the tank')
+  }
+  expect(wish('ranger-echo', 'distance')).toEqual([{ kind: 'condition', signalId: 'spp', set: { mountM: 1 } }])
+  expect(wish('climate-i2c-two', 'temperature')).toEqual([])
+  expect(wish('relay-module-high', 'switch')).toEqual([])
+})
+
+test('only a chip that needs it gets the wire that ends its sleep, and only when it sleeps', () => {
+  const wake = (board: string, sleeps: boolean) => {
+    const d = after(blank(board), part('th', 'thermometer-one-wire', 'temperature'))
+    const asleep = sleeps ? after(d, { kind: 'sleep', everyS: 600 }) : d
+    return wiringOf(asleep, catalog).wires.filter((w) => w.tag === 'WAKE').length
+  }
+  expect([wake('board-8266-16', true), wake('board-8266-16', false), wake('board-32-30', true)]).toEqual([1, 0, 0])
+})
+
+test('a load has two ends: supply and ground, or its two contacts', () => {
+  const ends = (kind: string) => loadTerminals(catalog.parts[kind]).map((t) => t.role)
+  for (const kind of ['lamp-12v', 'pump-12v', 'motor-9v', 'contactor-mains', 'siren-12v'])
+    expect(ends(kind)).toHaveLength(2)
+  expect(ends('siren-12v').includes('supply')).toBe(ends('siren-12v').includes('ground'))
+  expect(ends('thermistor')).toEqual([])
+  expect(new Set(ends('motor-9v'))).toEqual(new Set(['contact']))
+  expect(ends('contactor-mains')).toEqual(['supply', 'ground'])
+})
+
+test('the same on others: only what differs is set', () => {
+  const d = after(
+    blank(),
+    part('ta', 'contact-reed', 'open'),
+    part('tb', 'contact-reed', 'open'),
+    part('tc', 'contact-reed', 'open'),
+    { kind: 'condition', signalId: 'sta', set: { debounceMs: 77 } },
+    { kind: 'condition', signalId: 'stb', set: { debounceMs: 77 } },
+  )
+  expect(sameOnOthers(d, catalog, 'sta')).toEqual([{ kind: 'condition', signalId: 'stc', set: { debounceMs: 77 } }])
+  expect(sameOnOthers(d, catalog, 'gone')).toEqual([])
+})
+
+test('a one-wire address goes to a part on such a line, and to one only', () => {
+  const d = after(
+    blank(),
+    part('ta', 'thermometer-one-wire', 'temperature'),
+    part('tb', 'thermometer-one-wire', 'temperature'),
+  )
+  const rom = '28ff641e8d3c0ac1'
+  const place = (of: Design, partId: string) => refused(of, { kind: 'place-part', partId, set: { rom } })
+  expect(place(after(d, part('key', 'button-ground', 'press')), 'key')).toMatch(/no one-wire line/)
+  const set = after(d, { kind: 'place-part', partId: 'ta', set: { rom } })
+  expect(place(set, 'ta')).toBe('')
+  expect(place(set, 'tb')).toMatch(/has this address already/)
+})
+
+test('the nearest sizes that are sold begin with the one that is wanted', () => {
+  const fuse = (loadA: number) => offersOf('fuse', { loadA, gaugeMm2: 1.5, value: 1 })[0]?.value
+  expect([fuse(2), fuse(2.001), fuse(2.01)]).toEqual([2.5, 2.5, 3.15])
+})
+
+test('a part that wakes its board says so only while the board sleeps', () => {
+  const wakes = (sleeps: boolean, setting: string) => {
+    const d = after(blank(), part('da', 'contact-reed', 'open'), set('da', 'wakes', setting))
+    const [signal] = fileOf(sleeps ? after(d, { kind: 'sleep', everyS: 600 }) : d).signals
+    return signal && 'wakes' in signal ? signal.wakes : undefined
+  }
+  expect(wakes(true, 'yes')).toMatchObject({ level: 1, pull: 'up' })
+  expect([wakes(false, 'yes'), wakes(true, 'no')]).toEqual([undefined, undefined])
 })
 
 describe('mains', () => {

@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import fs from 'node:fs'
 import path from 'node:path'
 import { z } from 'zod'
+import { brokerFolderOf, runningBroker } from '../../src/server/broker/brokerProcess'
 import { SLIP_TANK, freePort, startProduct, until } from './product'
 import { readSetting } from '../../src/server/db/settingRows'
 import { spreadAll } from '../../src/server/db/messageRows'
@@ -62,18 +63,22 @@ export async function cutPower(
   luck: number,
   random: () => number,
 ): Promise<CutOutcome> {
-  const [folder, disk, left] = ['data', 'disk', 'left'].map((n) => path.join(work, n)) as [string, string, string]
-  fs.mkdirSync(folder, { recursive: true, mode: 0o700 })
+  const [live, disk, left] = ['live', 'disk', 'left'].map((n) => path.join(work, n)) as [string, string, string]
+  const folder = path.join(live, 'data')
+  fs.mkdirSync(live, { recursive: true, mode: 0o700 })
   const child: ChildProcess = spawn(
     process.execPath,
-    [
-      '--import',
-      path.resolve('tests/support/unflushed.mjs'),
-      'build/acknowledging-child.mjs',
-      folder,
-      String(await freePort()),
-    ],
-    { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, CUT_ROOT: folder, CUT_DISK: disk } },
+    ['build/acknowledging-child.mjs', folder, String(await freePort())],
+    {
+      stdio: ['ignore', 'pipe', 'inherit'],
+      // The broker it starts is on the same disk.
+      env: {
+        ...process.env,
+        NODE_OPTIONS: `--import ${path.resolve('tests/support/unflushed.mjs')}`,
+        CUT_ROOT: live,
+        CUT_DISK: disk,
+      },
+    },
   )
   let text = ''
   child.stdout?.on('data', (d: Buffer) => {
@@ -94,7 +99,9 @@ export async function cutPower(
     )
   }
   await new Promise((r) => setTimeout(r, random() * (atCheckpoint ? 30 : 1500)))
+  const broker = runningBroker(brokerFolderOf(folder))
   child.kill('SIGKILL')
+  if (broker) process.kill(broker.pid, 'SIGKILL')
   await new Promise((r) => child.once('close', r))
   const last = (word: string) =>
     Number(
@@ -105,12 +112,17 @@ export async function cutPower(
         .split(' ')[1] ?? 0,
     )
   const acknowledged = Object.fromEntries(['edit', 'reading', 'retained', 'password'].map((w) => [w, last(w)]))
-  afterCut(disk, folder, left, luck, random)
-  return { acknowledged, lost: await missing(left, acknowledged) }
+  afterCut(disk, live, left, luck, random)
+  return { acknowledged, lost: await missing(path.join(left, 'data'), acknowledged) }
 }
 
 async function missing(folder: string, acknowledged: Record<string, number>): Promise<string[]> {
   const product = await startProduct(folder)
+  // What the broker had kept is handed over before anything is counted.
+  const level = () => product.workshop.get(SLIP_TANK)?.live.values.slevel?.value
+  const last = (acknowledged.reading ?? 0) / 1000
+  await until(() => Number(level() ?? 0) >= last, 5000).catch(() => undefined)
+  await product.ingest.buffer.flush()
   const lost: string[] = []
   const expect = (what: string, there: number) => {
     const said = acknowledged[what] ?? 0

@@ -70,6 +70,12 @@ if (root && disk) {
     if (id !== undefined && typeof at === 'number') dirty.set(id, [...(dirty.get(id) ?? []), [at, at + n]])
     return n
   }
+  fs.write = (fd, bytes, offset, length, at, done) =>
+    real.write(fd, bytes, offset, length, at, (e, n) => {
+      const id = open.get(fd)
+      if (!e && id !== undefined && typeof at === 'number') dirty.set(id, [...(dirty.get(id) ?? []), [at, at + n]])
+      done(e, n)
+    })
   fs.fsyncSync = (fd) => {
     real.fsyncSync(fd)
     flushed(fd, take(fd))
@@ -81,6 +87,7 @@ if (root && disk) {
       done(e)
     })
   }
+  fs.fdatasync = fs.fsync
   const write = fs.writeFileSync
   fs.writeFileSync = (file, data, how) => {
     write(file, data, how)

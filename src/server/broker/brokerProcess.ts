@@ -4,6 +4,7 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { z } from 'zod'
 import { CONTROL_VERSION, type Running, runningSchema } from '../../wire/brokerControl'
+import { flushFile } from '../files/flush'
 import { startOf } from '../files/startOf'
 
 /** What the broker's process is to be. */
@@ -81,7 +82,7 @@ export async function ensureBroker(wanted: BrokerWanted, anyway = false): Promis
       throw new BrokerStopped('the broker has been stopped with bin/broker stop; bin/broker start starts it again')
     fs.rmSync(mark, { force: true })
   }
-  fs.mkdirSync(wanted.folder, { recursive: true, mode: 0o700 })
+  if (fs.mkdirSync(wanted.folder, { recursive: true, mode: 0o700 }) !== undefined) flushFile(path.dirname(wanted.folder))
   const of = { ...wanted, tls: wanted.tls && { ...wanted.tls, of: stateOf(wanted.tls) } }
   const said = fs.openSync(fileIn(wanted.folder, 'said.log'), 'w', 0o600)
   const child = spawn(
