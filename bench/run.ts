@@ -44,7 +44,6 @@ process.on('exit', () => fs.rmSync(own, { recursive: true, force: true, maxRetri
 const BATCH = 20_000
 const ROUNDS = 5
 const WINDOW = 100
-const SLUGS = ['slip-tank']
 const rows: [string, string, string][] = []
 const wanted = process.argv.slice(2)
 const does = (name: string) => wanted.length === 0 || wanted.includes(name)

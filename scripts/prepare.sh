@@ -4,7 +4,7 @@ export NEXT_TELEMETRY_DISABLED=1
 NODE_FLAGS=(--max-semi-space-size=32)
 
 need_node() {
-  command -v node >/dev/null || { echo "Node.js 20 or newer is needed: apt-get install nodejs npm" >&2; exit 1; }
+  command -v node >/dev/null || { echo "Node.js 20.15 or newer is needed: apt-get install nodejs npm" >&2; exit 1; }
 }
 
 install_packages() {

@@ -1,4 +1,5 @@
 import type { BrokerAccess, Role } from '../wire/brokerControl'
+import { PRODUCT_ONLY } from '../core/publish/access'
 import { isCovered, matches } from '../core/publish/topicFilter'
 
 export interface Client {
@@ -6,9 +7,6 @@ export interface Client {
   /** What a node, a gateway or a guest has of its own. */
   own: BrokerAccess[string] | undefined
 }
-
-/** What only the product asks a node for. */
-const PRODUCT_ONLY = ['config', 'vault', 'find', 'close', 'rx']
 
 /**
  * May this client publish on this topic? A node or gateway only what its files say and never a command; nobody but the

@@ -12,8 +12,11 @@ export const BOUNDS = {
   waitingBytes: 8 * 1024 * 1024,
 } as const
 
-/** How many retained messages stand below each node's name, and how large they are. */
+/** How many retained messages stand below each node's name, or a first level that is not ours, and how large they are. */
 export class RetainedShares {
+  /** `root`: the shop's own first level. */
+  constructor(private readonly root: string) {}
+
   private sizes = new Map<string, number>()
   private shares = new Map<string, { topics: number; bytes: number }>()
 
@@ -22,7 +25,8 @@ export class RetainedShares {
    * one clears.
    */
   take(topic: string, bytes: number): string | null {
-    const place = topic.split('/', 2).join('/')
+    const [first, second] = topic.split('/', 2)
+    const place = first === this.root ? `${first}/${second}` : (first ?? '')
     const share = this.shares.get(place) ?? { topics: 0, bytes: 0 }
     const before = this.sizes.get(topic)
     const size = topic.length + bytes

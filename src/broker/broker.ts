@@ -87,7 +87,7 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     s.last = { topic, by }
     return true
   }
-  const shares = new RetainedShares()
+  const shares = new RetainedShares(root)
   const lines = new WeakMap<object, Line>()
   const clients = new WeakMap<Line, AedesClient>()
   /** Open connections of each login. */

@@ -49,9 +49,7 @@ const recordSchema = z.union([
 type KeptRecord = z.infer<typeof recordSchema>
 
 const writeAt = (fd: number, bytes: Buffer, from: number, at: number): Promise<number> =>
-  new Promise((done, failed) =>
-    fs.write(fd, bytes, from, bytes.length - from, at, (e, n) => (e ? failed(e) : done(n))),
-  )
+  new Promise((done, failed) => fs.write(fd, bytes, from, bytes.length - from, at, (e, n) => (e ? failed(e) : done(n))))
 const sync = (fd: number): Promise<void> =>
   new Promise((done, failed) => fs.fdatasync(fd, (e) => (e ? failed(e) : done())))
 

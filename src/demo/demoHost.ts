@@ -129,6 +129,7 @@ class DemoHost implements Guest {
     const result = compile(design, around, catalog, link.address, revision)
     if (!result.ok) return
     await insertRevision(db, design, around, result.compiled)
+    await this.product.link.accessChanged(design.id)
     const broker = { name: login, password: newPassword() }
     await logins.set(broker.name, 'node', design.id, broker.password)
     const folder = path.join(/* turbopackIgnore: true */ this.standins, design.id)

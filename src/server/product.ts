@@ -20,6 +20,7 @@ import { Bundles } from './nodes/bundles'
 import { Commands } from './nodes/commands'
 import { Gate } from './nodes/gate'
 import { Lifecycle } from './nodes/lifecycle'
+import { NodeAccess } from './nodes/nodeAccess'
 import { Revisions } from './nodes/revisions'
 import { Workshop } from './nodes/workshop'
 import { Credentials } from './secrets/credentials'
@@ -241,13 +242,19 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     clients: () => product()?.link.clients ?? 0,
     ofStandIns: (message) => product()?.guest?.take(message),
     onOnline: (id) => product()?.online(id),
+    onRuns: (id) =>
+      void product()
+        ?.link.accessChanged(id)
+        .catch(() => undefined),
     onLateAnswer: (node, done) => product()?.credentials.late(node, done.id, done.result, done.reason),
   })
   const changed = () => product()?.tellCarriers()
   const shop = await ShopDocument.load(db, stream, options.guest?.firstShop ?? emptyShop(randomUUID()), changed)
   workshop.networks = () => Object.keys(shop.document.networks)
   const sealer = openSealer(options.dataFolder, options.passphrase)
+  const nodeAccess = await NodeAccess.load({ db, root, workshop, shelf })
   const link = await BrokerLink.load({
+    nodeAccess,
     db,
     root,
     logins,
@@ -278,6 +285,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     nodesOutside: () => link.nodesOutside(),
     broker: () => link.address,
     around: (design: Design) => surroundings(design, shop.document),
+    filesChanged: (id: string) => link.accessChanged(id).catch(() => undefined),
   }
   const credentials = await Credentials.load({ ...shared, sealer, logins, shop: () => shop.document, changed })
   return {
@@ -312,6 +320,8 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     controllers: new Controllers({
       ...shared,
       logins,
+      nodes: () => workshop.all().map(({ id, design: { name, slug } }) => ({ id, name, slug })),
+      nodeAccess: (id) => nodeAccess.of(id),
       connectionsOf: (login) => link.connectionsOf(login),
       cutOff: (login) => link.cutOff(login),
     }),
@@ -328,5 +338,5 @@ function clearFormerTopics(root: string, workshop: Workshop, ingest: Ingest, lin
     for (const topic of new Set([...known, ...ingest.buffer.retainedTopics(`${base}/`)]))
       void link.publish(topic, '', true)
   }
-  void link.accessChanged()
+  void link.accessChanged(id).catch(() => undefined)
 }

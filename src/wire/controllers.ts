@@ -8,6 +8,35 @@ export const controllerName = z
     'two to forty small letters, digits and hyphens, not beginning with “node-”',
   )
 
-export const controllerSchema = z.object({ name: z.string(), at: z.string(), connections: z.number() })
+/** Where the topics of a guest begin: levels without wildcards. */
+export const beginnings = z
+  .array(
+    z
+      .string()
+      .regex(
+        /^[^+#$/\s\0][^+#\s\0]{0,79}(?<!\/)$/,
+        'the first levels of topics, such as “weather” or “vn/slip-tank”, without wildcards, blanks or a slash at the end',
+      ),
+  )
+  .max(10)
+
+export const controllerSchema = z.object({
+  name: z.string(),
+  role: z.enum(['controller', 'guest']),
+  topics: z.array(z.string()),
+  at: z.string(),
+  connections: z.number(),
+})
 export type ControllerView = z.infer<typeof controllerSchema>
 export const controllersSchema = z.object({ controllers: z.array(controllerSchema) })
+
+/** Who may publish and hear what, as a broker elsewhere has to be told: MQTT filters. */
+export const accessRow = z.object({
+  login: z.string(),
+  who: z.string(),
+  publish: z.array(z.string()),
+  hear: z.array(z.string()),
+  not: z.array(z.string()),
+})
+export type AccessRow = z.infer<typeof accessRow>
+export const accessListSchema = z.object({ access: z.array(accessRow) })

@@ -12,6 +12,7 @@ import { compile, packageText } from '../../src/core/nodefile/compile'
 import { describe } from '../../src/core/publish/describe'
 import { isOverdue, parseScalar } from '../../src/core/publish/payload'
 import { splitTopic, topicsOf } from '../../src/core/publish/topics'
+import { isCovered, matches } from '../../src/core/publish/topicFilter'
 import { mayForward, mayPublish, maySubscribe } from '../../src/broker/access'
 import { addPart, after, blank, catalog, PARTS, slipTank } from '../support/designs'
 import { formats, rulesPage } from '../../scripts/formats'
@@ -202,6 +203,32 @@ group('topics and payloads', () => {
     for (const odd of ['vn', 'vn/a', 'vn//b', 'vn/a/b/c', 'vn/a/b/set/x']) expect(splitTopic(odd)).toBeNull()
   })
 
+  test('a filter is covered by a wider one, and a topic selected, as the standard says', () => {
+    const selects: [string, string, boolean][] = [
+      ['a/b', 'a/b', true],
+      ['a/+', 'a/b', true],
+      ['a/+', 'a/b/c', false],
+      ['a/#', 'a', true],
+      ['a/#', 'a/b/c', true],
+      ['+/b', 'a/b', true],
+      ['#', '$SYS/x', false],
+      ['+/x', '$SYS/x', false],
+      ['a/+', 'a', false],
+      ['a', 'a/b', false],
+    ]
+    for (const [filter, topic, does] of selects) expect(matches(filter, topic), `${filter} ${topic}`).toBe(does)
+    const level = fc.constantFrom('a', 'b', 'c', '+')
+    const filter = fc
+      .tuple(fc.array(level, { minLength: 1, maxLength: 4 }), fc.boolean())
+      .map(([l, all]) => [...l, ...(all ? ['#'] : [])].join('/'))
+    const topic = fc.array(fc.constantFrom('a', 'b', 'c'), { minLength: 1, maxLength: 5 }).map((l) => l.join('/'))
+    // What is covered selects nothing that the wider one does not.
+    fc.assert(
+      fc.property(filter, filter, topic, (f, wide, t) => !isCovered(f, wide) || !matches(f, t) || matches(wide, t)),
+    )
+    expect(isCovered('vn/#', 'vn/+/#')).toBe(false)
+  })
+
   const own = { publish: ['vn/slip-tank/#'], hear: ['vn/time', 'vn/slip-tank/+/set'] }
   const node = { role: 'node' as const, own }
   const access: [string, boolean][] = [
@@ -215,7 +242,10 @@ group('topics and payloads', () => {
       !maySubscribe(node, 'vn/+/+/set') && !maySubscribe(node, 'vn/#') && !maySubscribe(node, '#'),
     ],
     ['a controller switches', mayPublish('vn', { role: 'controller', own: undefined }, 'vn/slip-tank/pump/set')],
-    ['a controller rewires nothing', !mayPublish('vn', { role: 'controller', own: undefined }, 'vn/slip-tank/config/set')],
+    [
+      'a controller rewires nothing',
+      !mayPublish('vn', { role: 'controller', own: undefined }, 'vn/slip-tank/config/set'),
+    ],
     ['a controller invents no values', !mayPublish('vn', { role: 'controller', own: undefined }, 'vn/slip-tank/level')],
     [
       'a reader only reads',
@@ -227,7 +257,10 @@ group('topics and payloads', () => {
       !mayForward('vn', { role: 'reader', own: undefined }, 'vn/slip-tank/config/set') &&
         mayForward('vn', node, 'vn/slip-tank/config/set'),
     ],
-    ['stand-ins keep to their own corner', !mayPublish('vn', { role: 'standin', own: undefined }, 'vn/slip-tank/level')],
+    [
+      'stand-ins keep to their own corner',
+      !mayPublish('vn', { role: 'standin', own: undefined }, 'vn/slip-tank/level'),
+    ],
   ]
   test.each(access)('%s', (_words, holds) => expect(holds).toBe(true))
 })

@@ -11,6 +11,9 @@ import { spreadAll } from '../../src/server/db/messageRows'
 import { originOf, withOrigin } from '../../src/wire/brokerControl'
 import { freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
+/** What the node may publish retained, that the demo does not. */
+const LEAVES = ['pump', 'water', 'press', 'health', 'fault', 'td', 'close']
+
 const ended: (() => unknown)[] = []
 afterEach(async () => {
   for (const end of ended.splice(0).reverse()) await end()
@@ -126,7 +129,7 @@ describe('the house without the product', () => {
         const value = kill * 100 + i
         await node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 })
         readings.push(value)
-        const topic = `vn/slip-tank/r${i % 7}`
+        const topic = `vn/slip-tank/${LEAVES[i % LEAVES.length]}`
         await node.publishAsync(topic, i % 5 === 4 ? '' : String(value), { qos: 1, retain: true })
         if (i % 5 === 4) delete kept[topic]
         else kept[topic] = String(value)
@@ -148,8 +151,9 @@ describe('the house without the product', () => {
     })
     reader.on('message', (topic, payload) => (heard[topic] = payload.toString()))
     await reader.subscribeAsync('vn/slip-tank/+')
-    await until(() => Object.keys(heard).filter((t) => /\/r\d$/.test(t)).length >= Object.keys(kept).length, 5000)
-    expect(Object.fromEntries(Object.entries(heard).filter(([t]) => /\/r\d$/.test(t)))).toEqual(kept)
+    await until(() => Object.keys(kept).every((t) => t in heard), 5000)
+    const leaves = Object.entries(heard).filter(([t]) => LEAVES.some((leaf) => t.endsWith(`/${leaf}`)))
+    expect(Object.fromEntries(leaves)).toEqual(kept)
     await reader.endAsync()
     expect((await s.history()).map((r) => r.number)).toEqual(readings)
   }, 120_000)
@@ -203,6 +207,88 @@ describe('the house without the product', () => {
     expect(product.workshop.get(SLIP_TANK)?.live.values.slevel?.value).toBe(377)
     await reader.endAsync(true)
     await product.stop()
+  }, 60_000)
+})
+
+describe('who may what', () => {
+  test('follows the files of a node: wider before one is sent, narrower once the node runs it', async () => {
+    const product = await startProduct()
+    ended.push(() => product.stop())
+    await product.logins.set('node-x', 'node', SLIP_TANK, 'node-pass')
+    const node = await login(product, 'node-x', 'node-pass')
+    const heard: string[] = []
+    node.on('message', (topic) => heard.push(topic))
+    await node.subscribeAsync('vn/+/+/set').then(
+      ([grant]) => expect(grant?.qos).toBe(128),
+      () => undefined,
+    )
+    await node.subscribeAsync('vn/slip-tank/+/set')
+    const outside = await login(product, 'outside', PASSWORDS.outsidePassword)
+    const seen: string[] = []
+    outside.on('message', (topic, payload) => seen.push(`${topic} ${payload.toString()}`))
+    await outside.subscribeAsync('vn/#')
+    const says = async (topic: string, text: string) => {
+      await node.publishAsync(topic, text, { qos: 1 })
+      await node.publishAsync('vn/slip-tank/fault', text, { qos: 1 })
+      await until(() => seen.includes(`vn/slip-tank/fault ${text}`), 5000)
+      return seen.includes(`${topic} ${text}`)
+    }
+    expect(await says('vn/slip-tank/level', '1')).toBe(true)
+    expect(await says('vn/slip-tank/depth', '2')).toBe(false)
+    const signalId = 'slevel'
+    const rename = { kind: 'rename-signal' as const, signalId, name: 'depth', slug: 'depth' }
+    const saved = await product.workshop.edit({
+      id: '2b0e6a54-6d9c-4f39-9d5b-6d3f2e0b7c11',
+      document: SLIP_TANK,
+      base: product.workshop.get(SLIP_TANK)?.seq ?? 0,
+      body: rename,
+      author: 'test',
+      at: new Date().toISOString(),
+    })
+    expect(saved.kind).toBe('saved')
+    // A design alone gives nobody a voice.
+    expect(await says('vn/slip-tank/depth', '3')).toBe(false)
+    await node.publishAsync('vn/slip-tank/status', '{"is":"online"}', { qos: 1, retain: true })
+    await until(() => product.link.isHere(SLIP_TANK), 5000)
+    const sending = product.revisions.send(SLIP_TANK)
+    await until(() => heard.includes('vn/slip-tank/config/set'), 10_000)
+    expect(await says('vn/slip-tank/depth', '4')).toBe(true)
+    expect(await says('vn/slip-tank/level', '5')).toBe(true)
+    const [row] = await product.db.query(
+      z.object({ revision: z.number(), hash: z.string() }),
+      'select revision, hash from revisions where node_id = $1 order by revision desc limit 1',
+      [SLIP_TANK],
+    )
+    await node.publishAsync('vn/slip-tank/config', JSON.stringify(row), { qos: 1, retain: true })
+    await until(() => product.workshop.get(SLIP_TANK)?.live.running?.revision === row?.revision, 5000)
+    for (let n = 6; await says('vn/slip-tank/level', String(n)); n++) expect(n).toBeLessThan(50)
+    expect(await says('vn/slip-tank/depth', '60')).toBe(true)
+    await Promise.all([node.endAsync(true), outside.endAsync(true)])
+    void sending
+  }, 60_000)
+
+  test('a guest keeps to its topics, and speaks for no node', async () => {
+    const product = await startProduct()
+    ended.push(() => product.stop())
+    const made = await product.controllers.make('weather', ['weather', 'vn/slip-tank'])
+    if (!made.ok) throw new Error(made.reason)
+    const guest = await login(product, 'weather', made.password)
+    const granted = async (filter: string) =>
+      guest.subscribeAsync(filter).then(
+        ([grant]) => (grant?.qos ?? 128) < 128,
+        () => false,
+      )
+    expect(await granted('weather/#')).toBe(true)
+    expect(await granted('vn/slip-tank/+')).toBe(true)
+    for (const filter of ['#', 'vn/#', 'vn/kiln-vent/#', '+/slip-tank/#']) expect(await granted(filter)).toBe(false)
+    const heard: string[] = []
+    guest.on('message', (topic) => heard.push(topic))
+    await guest.publishAsync('vn/slip-tank/level', '9', { qos: 1 })
+    await guest.publishAsync('vn/slip-tank/pump/set', 'true', { qos: 1 })
+    await guest.publishAsync('weather/outside', '9', { qos: 1 })
+    await until(() => heard.includes('weather/outside'), 5000)
+    expect(heard.filter((t) => t === 'vn/slip-tank/level' || t.endsWith('/set'))).toEqual([])
+    await guest.endAsync(true)
   }, 60_000)
 })
 

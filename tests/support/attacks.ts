@@ -101,21 +101,23 @@ export async function manySubscriptions(t: BrokerTarget, n: number): Promise<Att
 }
 
 export async function manyRetained(t: BrokerTarget, n: number): Promise<Attacked> {
-  const node = await connect(t, NODE)
-  for (let i = 0; i < n; i++)
-    await node.publishAsync(`vn/slip-tank/x${i}`, '1', { retain: true, qos: i % 20 === 19 ? 1 : 0 })
-  const stayed = node.connected
-  await node.endAsync()
+  // A guest may publish what it likes below its topics; a node only what its file has.
+  await t.product.logins.set('guest-many', 'guest', null, 'guest-pass', ['many'])
+  const guest = { username: 'guest-many', password: 'guest-pass' }
+  const many = await connect(t, guest)
+  for (let i = 0; i < n; i++) await many.publishAsync(`many/x${i}`, '1', { retain: true, qos: i % 20 === 19 ? 1 : 0 })
+  const stayed = many.connected
+  await many.endAsync()
   const reader = await connect(t, READER)
   const kept = new Set<string>()
   reader.on('message', (topic, _, packet) => packet.retain && kept.add(topic))
-  await reader.subscribeAsync('vn/slip-tank/#')
+  await reader.subscribeAsync('many/#')
   await until(() => kept.size >= 500, 5000).catch(() => undefined)
   await reader.endAsync(true)
-  // Afterwards the place is empty again, and its own messages have room.
-  const clear = await connect(t, NODE)
-  for (const topic of kept) if (/\/x\d+$/.test(topic)) await clear.publishAsync(topic, '', { retain: true })
-  await clear.publishAsync('vn/slip-tank/health', '', { retain: true, qos: 1 })
+  // Afterwards the place is empty again.
+  const clear = await connect(t, guest)
+  for (const topic of kept) await clear.publishAsync(topic, '', { retain: true })
+  await clear.publishAsync('many/x0', '', { retain: true, qos: 1 })
   await clear.endAsync()
   return {
     tried: n,

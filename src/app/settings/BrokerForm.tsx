@@ -58,7 +58,7 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
           type="radio"
           id="s-own"
           name="broker"
-          label="our own, in this program"
+          label="our own, a program beside this one"
           checked={draft.kind === 'own'}
           onChange={() => put({ kind: 'own' })}
         />
@@ -70,6 +70,12 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
           checked={draft.kind === 'outside'}
           onChange={() => put({ kind: 'outside' })}
         />
+        {draft.kind === 'own' && (
+          <p className="form-text">
+            It goes on when Vivid Node stops: nodes and controller stay connected, and what nodes send with an
+            acknowledgement waits here for the history. <code>bin/broker stop</code> ends it.
+          </p>
+        )}
         {draft.kind === 'outside' && (
           <>
             <div className="fields">

@@ -4,16 +4,19 @@ import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { ask } from '@/ui/live/api'
 import { say, useLive } from '@/ui/live/store'
-import { controllerName, type ControllerView, controllersSchema } from '@/wire/controllers'
+import { WhoMayWhat } from './WhoMayWhat'
+import { beginnings, controllerName, type ControllerView, controllersSchema } from '@/wire/controllers'
 
 const made = z.object({ password: z.string() })
 
-/** Logins of home controllers: what one may do, made, shown once, renewed, withdrawn. */
+/** Logins of home controllers and guests: what one may do, made, shown once, renewed, withdrawn; and who may what. */
 export function Controllers() {
   const broker = useLive((s) => s.broker)
   const [list, setList] = useState<ControllerView[]>([])
   const [shown, setShown] = useState<{ name: string; password: string } | null>(null)
   const [name, setName] = useState('')
+  const [topics, setTopics] = useState('')
+  const [isGuest, setGuest] = useState(false)
   const [problem, setProblem] = useState('')
   const [round, setRound] = useState(0)
   const look = () => setRound((n) => n + 1)
@@ -23,7 +26,11 @@ export function Controllers() {
   const put = async (wanted: string, renew: boolean) => {
     const read = controllerName.safeParse(wanted)
     if (!read.success) return setProblem(read.error.issues[0]?.message ?? '')
-    const a = await ask('/api/controllers', made, { name: read.data, renew })
+    const wantsTopics = isGuest && !renew
+    const parts = beginnings.safeParse(wantsTopics ? topics.split(/[\s,]+/).filter((t) => t !== '') : [])
+    if (!parts.success) return setProblem(parts.error.issues[0]?.message ?? '')
+    if (wantsTopics && parts.data.length === 0) return setProblem('A guest needs at least one beginning of topics.')
+    const a = await ask('/api/controllers', made, { name: read.data, renew, topics: parts.data })
     if (a.kind !== 'ok') return setProblem(a.error)
     setProblem('')
     setName('')
@@ -38,10 +45,12 @@ export function Controllers() {
   }
   return (
     <section className="setting" aria-label="controllers">
-      <h2>Controllers</h2>
+      <h2>Controllers and guests</h2>
       <p className="small soft">
         A login for the home controller. It hears everything this shop publishes but sealed credentials and node files,
-        and may send commands to outputs; it may not send files, passwords or searches, and publishes nothing else.
+        and may send commands to outputs; it may not send files, passwords or searches, and publishes nothing else. A
+        guest keeps to topics that begin as you say: it hears all below them, and publishes there unless they are this
+        shop’s own.
       </p>
       {list.length > 0 && (
         <table className="table">
@@ -50,6 +59,7 @@ export function Controllers() {
               <tr key={c.name} data-controller={c.name}>
                 <td>
                   <b>{c.name}</b>
+                  {c.role === 'guest' && <span className="small soft"> guest: {c.topics.join(', ')}</span>}
                 </td>
                 <td className="small">
                   password of{' '}
@@ -81,7 +91,7 @@ export function Controllers() {
         </div>
       )}
       <Form
-        className="d-flex gap-2 align-items-end"
+        className="d-flex flex-wrap gap-2 align-items-end"
         onSubmit={(e) => {
           e.preventDefault()
           void put(name, false)
@@ -98,6 +108,27 @@ export function Controllers() {
             onChange={(e) => setName(e.target.value.toLowerCase())}
           />
         </div>
+        <Form.Select
+          aria-label="kind of login"
+          className="w-auto"
+          value={isGuest ? 'guest' : 'controller'}
+          onChange={(e) => setGuest(e.target.value === 'guest')}
+        >
+          <option value="controller">controller</option>
+          <option value="guest">guest</option>
+        </Form.Select>
+        {isGuest && (
+          <div>
+            <Form.Label htmlFor="guest-topics">topics begin with</Form.Label>
+            <Form.Control
+              id="guest-topics"
+              value={topics}
+              autoComplete="off"
+              placeholder="weather, vn/slip-tank"
+              onChange={(e) => setTopics(e.target.value)}
+            />
+          </div>
+        )}
         <Button type="submit" disabled={name === ''}>
           Make the login
         </Button>
@@ -107,6 +138,7 @@ export function Controllers() {
           {problem}
         </div>
       )}
+      <WhoMayWhat />
     </section>
   )
 }

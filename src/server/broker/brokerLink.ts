@@ -1,3 +1,4 @@
+import { guestAccess } from '../../core/publish/access'
 import { goneAfterS } from '../../core/publish/staleness'
 import { X509Certificate } from 'node:crypto'
 import fs from 'node:fs'
@@ -13,6 +14,7 @@ import { allRetained } from '../db/messageRows'
 import { putSettings, readSetting } from '../db/settingRows'
 import type { Ingest } from '../live/ingest'
 import type { LiveStream } from '../live/stream'
+import type { NodeAccess } from '../nodes/nodeAccess'
 import type { Workshop } from '../nodes/workshop'
 import type { Sealer } from '../secrets/sealer'
 import type { Broker } from './broker'
@@ -42,6 +44,7 @@ export interface BrokerLinkOptions {
   stream: LiveStream
   workshop: Workshop
   ingest: Ingest
+  nodeAccess: NodeAccess
   sealer: Sealer
   /** Where the embedded broker listens. */
   host: string
@@ -74,7 +77,10 @@ export class BrokerLink {
 
   static async load(o: BrokerLinkOptions): Promise<BrokerLink> {
     const link = new BrokerLink(o, (await readSetting(o.db, 'broker', brokerSettingsSchema)) ?? { kind: 'own' })
-    o.logins.follow(async (logins) => link.own?.putLogins(logins))
+    o.logins.follow(async (logins) => {
+      await link.own?.putLogins(logins)
+      await link.accessChanged()
+    })
     o.stream.listen((_, { kind }) => {
       if (['node', 'node-gone', 'edit'].includes(kind)) void link.accessChanged().catch(() => undefined)
     })
@@ -117,8 +123,12 @@ export class BrokerLink {
     return this.line.broker instanceof OwnBroker && this.line.link.up ? this.line.broker : null
   }
 
-  /** What nodes may say and hear has changed: the broker knows before anybody speaks by it. */
-  async accessChanged(): Promise<void> {
+  /**
+   * What nodes may say and hear has changed, that of this one by its files: the broker knows when this resolves, before
+   * anybody speaks by it.
+   */
+  async accessChanged(node?: string): Promise<void> {
+    if (node !== undefined) await this.o.nodeAccess.refresh(node)
     const access = this.access()
     const text = JSON.stringify(access)
     if (!this.own || text === this.toldAccess) return
@@ -127,19 +137,11 @@ export class BrokerLink {
   }
 
   private access(): BrokerAccess {
-    const { root, workshop } = this.o
-    return Object.fromEntries(
-      workshop.all().map(({ id }) => {
-        const slugs = workshop.slugsOf(id)
-        return [
-          id,
-          {
-            publish: slugs.map((slug) => `${root}/${slug}/#`),
-            hear: [`${root}/time`, ...slugs.map((slug) => `${root}/${slug}/+/set`)],
-          },
-        ]
-      }),
-    )
+    const { workshop, nodeAccess, logins, root } = this.o
+    return Object.fromEntries([
+      ...workshop.all().map(({ id }) => [id, nodeAccess.of(id)] as const),
+      ...logins.guests().map(({ name, topics }) => [name, guestAccess(root, topics)] as const),
+    ])
   }
 
   view(): BrokerView {
@@ -157,7 +159,6 @@ export class BrokerLink {
   }
 
   async publish(topic: string, payload: string, retain: boolean): Promise<void> {
-    if (topic.endsWith('/config/set')) await this.accessChanged()
     await this.line.broker?.publish(topic, payload, { retain, qos: 1 })
   }
 

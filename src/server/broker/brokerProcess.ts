@@ -82,7 +82,8 @@ export async function ensureBroker(wanted: BrokerWanted, anyway = false): Promis
       throw new BrokerStopped('the broker has been stopped with bin/broker stop; bin/broker start starts it again')
     fs.rmSync(mark, { force: true })
   }
-  if (fs.mkdirSync(wanted.folder, { recursive: true, mode: 0o700 }) !== undefined) flushFile(path.dirname(wanted.folder))
+  if (fs.mkdirSync(wanted.folder, { recursive: true, mode: 0o700 }) !== undefined)
+    flushFile(path.dirname(wanted.folder))
   const of = { ...wanted, tls: wanted.tls && { ...wanted.tls, of: stateOf(wanted.tls) } }
   const said = fs.openSync(fileIn(wanted.folder, 'said.log'), 'w', 0o600)
   const child = spawn(
@@ -91,20 +92,20 @@ export async function ensureBroker(wanted: BrokerWanted, anyway = false): Promis
     { cwd: wanted.project, detached: true, stdio: [wanted.ends ? 'pipe' : 'ignore', said, said] },
   )
   fs.closeSync(said)
-  let ended: string | null = null
-  child.once('error', (e) => (ended = e.message))
-  child.once('exit', (code, signal) => (ended = signal ?? `code ${code}`))
+  const ended: string[] = []
+  child.once('error', (e) => ended.push(e.message))
+  child.once('exit', (code, signal) => ended.push(signal ?? `code ${code}`))
   child.unref()
   // Held open for as long as this process lives, and not keeping it alive.
   if (child.stdin && 'unref' in child.stdin) (child.stdin as unknown as { unref(): void }).unref()
   for (const until = Date.now() + START_MS; Date.now() < until;) {
     const started = runningBroker(wanted.folder)
     if (started?.pid === child.pid && started) return started
-    if (ended !== null) break
+    if (ended.length > 0) break
     await new Promise((r) => setTimeout(r, LOOK_MS))
   }
   const why = fs.readFileSync(fileIn(wanted.folder, 'said.log'), 'utf8').trim().split('\n').at(-1)
-  throw new Error(why || `the broker has not started (${ended ?? 'no sign of it'})`)
+  throw new Error(why || `the broker has not started (${ended[0] ?? 'no sign of it'})`)
 }
 
 /** Ends the broker of this folder and waits until it has; true when one ran. `onPurpose`: it stays ended. */

@@ -41,8 +41,15 @@ export class Logins {
     }))
   }
 
-  async set(name: string, role: Role, node: string | null, password: string): Promise<void> {
-    await this.put({ name, role, node_id: node, ...(await hashed(password)), next_salt: null, next_hash: null })
+  /** `topics`: where a guest's begin. */
+  async set(name: string, role: Role, node: string | null, password: string, topics: string[] = []): Promise<void> {
+    const next = { next_salt: null, next_hash: null }
+    await this.put({ name, role, node_id: node, ...(await hashed(password)), ...next, topics })
+  }
+
+  /** Guests by name, with the beginnings of their topics. */
+  guests(): { name: string; topics: string[] }[] {
+    return this.ofRole('guest').map(({ name }) => ({ name, topics: this.byName.get(name)?.topics ?? [] }))
   }
 
   /** A second password that counts beside the present one. */

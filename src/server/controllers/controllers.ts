@@ -1,5 +1,6 @@
 import { type Logins, newPassword } from '../broker/logins'
-import type { ControllerView } from '../../wire/controllers'
+import { controllerAccess, guestAccess, type TopicAccess } from '../../core/publish/access'
+import type { AccessRow, ControllerView } from '../../wire/controllers'
 
 export interface ControllersOptions {
   logins: Logins
@@ -7,6 +8,9 @@ export interface ControllersOptions {
   connectionsOf: (login: string) => number
   /** Ends the connections of a login. */
   cutOff: (login: string) => Promise<void>
+  root: string
+  nodes: () => { id: string; name: string; slug: string }[]
+  nodeAccess: (node: string) => TopicAccess
   /** Logins belong to somebody else's broker. */
   outside: () => boolean
 }
@@ -21,40 +25,59 @@ export class Controllers {
   constructor(private readonly o: ControllersOptions) {}
 
   list(): ControllerView[] {
-    return this.o.logins
-      .ofRole('controller')
-      .map(({ name, at }) => ({ name, at, connections: this.o.connectionsOf(name) }))
+    const { logins, connectionsOf } = this.o
+    const guests = new Map(logins.guests().map((g) => [g.name, g.topics]))
+    return (['controller', 'guest'] as const).flatMap((role) =>
+      logins
+        .ofRole(role)
+        .map(({ name, at }) => ({ name, role, topics: guests.get(name) ?? [], at, connections: connectionsOf(name) })),
+    )
   }
 
-  async make(name: string): Promise<ControllerOutcome> {
+  /** A controller's login, or with `topics` one of a guest who keeps to what begins with them. */
+  async make(name: string, topics: string[] = []): Promise<ControllerOutcome> {
     if (this.o.outside()) return no(ELSEWHERE)
     if (this.o.logins.has(name))
       return no(`There is a login “${name}” already: renew its password, or take another name.`)
-    return this.put(name)
+    return this.put(name, topics)
   }
 
   /** Another password: the old one stops at once, and so does whoever is in with it. */
   async renew(name: string): Promise<ControllerOutcome> {
-    if (!this.isController(name)) return no(`There is no controller “${name}”.`)
-    const made = await this.put(name)
+    const known = this.list().find((l) => l.name === name)
+    if (!known) return no(`There is no controller “${name}”.`)
+    const made = await this.put(name, known.topics)
     await this.o.cutOff(name)
     return made
   }
 
   async withdraw(name: string): Promise<string | null> {
-    if (!this.isController(name)) return `There is no controller “${name}”.`
+    if (!this.list().some((l) => l.name === name)) return `There is no controller “${name}”.`
     await this.o.logins.remove(name)
     await this.o.cutOff(name)
     return null
   }
 
-  private isController(name: string): boolean {
-    return this.o.logins.ofRole('controller').some((l) => l.name === name)
+  /** The same rights in filters, for a broker somebody else runs. */
+  access(): AccessRow[] {
+    const { logins, root, nodes, nodeAccess } = this.o
+    const all = { not: [] as string[] }
+    return [
+      ...nodes().map(({ id, name, slug }) => ({
+        login: logins.ofNode(id) ?? `node-${slug}`,
+        who: name,
+        ...nodeAccess(id),
+        ...all,
+      })),
+      ...logins.ofRole('controller').map((l) => ({ login: l.name, who: 'controller', ...controllerAccess(root) })),
+      ...logins.guests().map((g) => ({ login: g.name, who: 'guest', ...guestAccess(root, g.topics), ...all })),
+      { login: 'of your choice', who: 'Vivid Node', publish: [`${root}/#`], hear: [`${root}/#`], ...all },
+    ]
   }
 
-  private async put(name: string): Promise<ControllerOutcome> {
+  private async put(name: string, topics: string[]): Promise<ControllerOutcome> {
     const password = newPassword()
-    await this.o.logins.set(name, 'controller', null, password)
+    await this.o.logins.set(name, topics.length > 0 ? 'guest' : 'controller', null, password, topics)
     return { ok: true, password }
   }
 }

@@ -86,6 +86,15 @@ export async function revisionOf(db: Database, node: string, revision: number) {
   )
 }
 
+/** Texts of the latest files of a node, newest first. */
+export function fileTextsOf(db: Database, node: string): Promise<{ revision: number; file: string }[]> {
+  return db.query(
+    z.object({ revision: z.number(), file: z.string() }),
+    'select revision, file from revisions where node_id = $1 order by revision desc limit 20',
+    [node],
+  )
+}
+
 /** Files that wait for their node to wake: the latest of each. */
 export function waitingRevisions(db: Database) {
   return db.query(

@@ -51,6 +51,8 @@ export interface IngestOptions {
   /** Takes what stand-ins say among themselves. */
   ofStandIns: (message: Message) => void
   onOnline: (node: string) => void
+  /** A node says which file it runs. */
+  onRuns: (node: string) => void
   onLateAnswer: (node: string, done: Done) => void
 }
 
@@ -191,6 +193,7 @@ export class Ingest {
       case 'config':
         return this.object(message.topic, configReportSchema, text, (running) => {
           this.o.workshop.runs(node.id, running)
+          this.o.onRuns(node.id)
           this.means(`${node.design.name} runs revision ${running.revision}`)
         })
       case 'fault':

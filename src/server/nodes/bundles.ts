@@ -22,6 +22,7 @@ export interface BundlesOptions {
   credentials: Credentials
   catalog: () => Catalog
   around: (design: Design) => Surroundings
+  filesChanged: (node: string) => Promise<void>
   broker: () => BrokerAddress
   /** Logins belong to somebody else's broker. */
   outside: () => boolean
@@ -66,6 +67,7 @@ export class Bundles {
     const barred = await this.whyNoPasswords(design)
     if (barred !== null) return no(barred)
     await insertRevision(o.db, design, o.around(design), result.compiled)
+    await o.filesChanged(design.id)
     const secret = await this.secret(design)
     await log(o.db, id, 'Vivid Node', `install bundle of revision ${revision} written, with passwords`)
     return named(bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, { secret, past }))

@@ -31,6 +31,8 @@ export interface RevisionsOptions {
   publish: (topic: string, payload: string) => Promise<void>
   isHere: (node: string) => boolean
   around: (design: Design) => Surroundings
+  /** The node has another file to come: what it may say and hear is wider before it is sent. */
+  filesChanged: (node: string) => Promise<void>
   /** The node has moved to the name of its file: what is kept under its former ones can go. */
   moved: (node: string) => void
 }
@@ -102,6 +104,7 @@ export class Revisions {
     if (this.sending.has(id))
       return { kind: 'failed', revision, reason: 'another file is on its way to this node; wait for its answer' }
     await insertRevision(this.o.db, design, this.o.around(design), compiled)
+    await this.o.filesChanged(id)
     if (this.o.isHere(id)) return this.deliver(id, revision)
     const status = this.o.workshop.get(id)?.live.status
     if (status?.is !== 'asleep') return this.failed(id, revision, 'the node is not connected: nothing was sent')

@@ -1,0 +1,60 @@
+import { topicsOf } from './topics'
+
+/** MQTT filters of what somebody may publish and hear. */
+export interface TopicAccess {
+  publish: string[]
+  hear: string[]
+}
+
+/** What of a node file says who it is and what it speaks of. */
+export interface Speaker {
+  /** The node's slug. */
+  node: string
+  signals: readonly { slug: string; medium?: string }[]
+}
+
+/** Leaves every node has, beside its signals. */
+const OWN = ['status', 'health', 'config', 'td', 'fault', 'close']
+/** What the product asks a node for and it answers. */
+const ASKED = ['config', 'vault', 'find', 'close', 'rx']
+
+/** What one node file lets its node publish and hear: its own leaves and signals, and nothing that only looks like them. */
+export function fileAccess(root: string, { node, signals }: Speaker): TopicAccess {
+  const { base, set, done } = topicsOf(root, node)
+  const slugs = signals.map((s) => s.slug)
+  const media = signals.flatMap((s) => (s.medium === undefined ? [] : [`${base}/rx/${s.medium}`]))
+  const answers = [...ASKED, ...slugs]
+  return {
+    publish: [
+      ...OWN.map((leaf) => `${base}/${leaf}`),
+      ...slugs.map((s) => `${base}/${s}`),
+      ...answers.map(done),
+      ...media,
+    ],
+    hear: [`${root}/time`, ...answers.map(set)],
+  }
+}
+
+/** All of these together, each once, in order. */
+export function union(all: readonly TopicAccess[]): TopicAccess {
+  const one = (which: (a: TopicAccess) => string[]) => [...new Set(all.flatMap(which))].sort()
+  return { publish: one((a) => a.publish), hear: one((a) => a.hear) }
+}
+
+/**
+ * What a guest may do below the beginnings it was given: hear all, and publish where they are not the shop's own, so
+ * that it cannot speak for a node.
+ */
+export function guestAccess(root: string, beginnings: readonly string[]): TopicAccess {
+  const own = (topic: string) => topic === root || topic.startsWith(`${root}/`)
+  const below = (topics: readonly string[]) => topics.map((t) => `${t}/#`)
+  return { publish: below(beginnings.filter((t) => !own(t))), hear: below(beginnings) }
+}
+
+/** What only the product asks a node for: a controller may not. */
+export const PRODUCT_ONLY: readonly string[] = ASKED
+
+/** What a controller may do, in filters; what is left out of them stands in `not`. */
+export function controllerAccess(root: string): TopicAccess & { not: string[] } {
+  return { publish: [`${root}/+/+/set`], hear: [`${root}/#`], not: PRODUCT_ONLY.map((leaf) => `${root}/+/${leaf}/set`) }
+}
