@@ -1,10 +1,4 @@
-import {
-  Aedes,
-  type AedesPublishPacket,
-  type AuthenticateError,
-  type Client as AedesClient,
-  type PublishPacket,
-} from 'aedes'
+import { Aedes, type AuthenticateError, type Client as AedesClient, type PublishPacket } from 'aedes'
 import fs from 'node:fs'
 import net from 'node:net'
 import tls from 'node:tls'

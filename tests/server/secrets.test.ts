@@ -24,7 +24,7 @@ const own = async (dataFolder = tempFolder()) =>
       host: '127.0.0.1',
       mqttPort: await freePort(),
       tls: null,
- brokerEnds: true,
+      brokerEnds: true,
       guest: null,
     }),
   )

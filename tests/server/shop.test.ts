@@ -148,7 +148,7 @@ describe('a broker somebody else runs', () => {
       host: '127.0.0.1',
       mqttPort: other.port,
       tls: null,
- brokerEnds: true,
+      brokerEnds: true,
       guest: null,
     })
     running.push(own)
@@ -175,7 +175,7 @@ describe('a broker somebody else runs', () => {
       host: '127.0.0.1',
       mqttPort: await freePort(),
       tls: null,
- brokerEnds: true,
+      brokerEnds: true,
       guest: null,
     })
     running.push(product)
