@@ -35,9 +35,9 @@ def run(node):
         node._answer(*node.answer)
         node.answer = None
     yield
-    for topic, told, at_s in node.client.late:
-        what = "%s came %d s ago and could not be told: it is not repeated"
-        node._fault(what % (told, node.uptime_s - at_s), topic.split("/")[-1])
+    for topic, told, at_s, left in node.client.late:
+        what = "was perhaps told" if left else "could not be told"
+        node._fault("%s came %d s ago and %s: it is not repeated" % (told, node.uptime_s - at_s, what), topic.split("/")[-1])
     node.client.late = []
     if node.client.lost:
         node._fault("%d messages found no room while there was no connection" % node.client.lost, "node")

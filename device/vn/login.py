@@ -15,6 +15,7 @@ def run(node):
     )
     if before:
         node.client.unacked = [u for u in before.unacked if u[2]]
+        node.client.late = before.late
         node.client.next_id = before.next_id
     node.wait_ms = 1000
     node.retry_at = None

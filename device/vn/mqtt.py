@@ -7,7 +7,7 @@ LARGEST = 16384  # a longer packet is read past and dropped
 UNACKED = 16  # QoS 1 messages waiting for their answer; the oldest gives way
 PIECE = 128 if hw.SMALL else 512  # of a file on its way out, bytes
 LEAVE_MS = 2000
-STALE_MS = 10000  # an event older than this is not repeated as one: nobody must open a gate minutes late
+STALE_MS = 2000  # an event that has not been sent by then is not sent: nobody must open a gate minutes late
 
 
 def text(value):
@@ -35,8 +35,8 @@ class Client:
         self.on_up, self.on_message = on_up, on_message
         self.state = "down"
         self.tcp = None
-        self.unacked = []
-        self.late = []
+        self.unacked = []  # number, packet, event or None, whether any of it has left
+        self.late = []  # events that are not told: topic, what, when in s of uptime, whether somebody may have heard
         self.lost = 0
         self.next_id = 0
         self.reason = ""
@@ -59,6 +59,7 @@ class Client:
 
     def stop(self, goodbye):
         """Closes. With `goodbye` the broker keeps the last will to itself."""
+        self._perhaps()
         if self.tcp:
             if goodbye and self.state == "up":
                 self.tcp.send(b"\xe0\x00")
@@ -92,8 +93,8 @@ class Client:
     def publish(self, topic, payload, retain, qos, event_at=None):
         """QoS 1 is kept until the broker has it, over reconnects; QoS 0 is dropped while there is no connection.
 
-        An event carries its time: when it can only be delivered too late it goes to `late` as (topic, payload, when
-        in s of uptime) instead.
+        An event carries its time and is told once or not at all: one that has waited too long, and one of which any
+        byte has left with a connection that ended before its answer, goes to `late` instead.
         """
         if self.state != "up" and retain:
             return  # what is retained is said anew with every connection
@@ -104,7 +105,7 @@ class Client:
             number = self.number()
             body += bytes((number >> 8, number & 255))
             packet = bytes((0x32 | (1 if retain else 0),)) + length(len(body) + len(payload)) + body + payload
-            self.unacked.append((number, packet, None if event_at is None else (topic, said, event_at)))
+            self.unacked.append([number, packet, None if event_at is None else (topic, said, event_at), False])
             if len(self.unacked) > UNACKED:
                 self.lost += len(self.unacked) - UNACKED
                 del self.unacked[:-UNACKED]
@@ -160,6 +161,10 @@ class Client:
                     self.out.insert(0, piece)
                 continue
             taken = self.tcp.send(item)
+            if taken or self.tcp.state == "closed":
+                for entry in self.unacked:
+                    if entry[1] is item:
+                        entry[3] = True
             if taken:
                 self.sent = now
                 budget -= taken
@@ -228,18 +233,33 @@ class Client:
             self.asked = None
 
     def _age(self, now):
-        """An event that has grown old is told as one that was: at its time, because ticks do not last for days."""
+        """An event that has not left and has grown old does not leave any more."""
         for entry in self.unacked:
             event = entry[2]
-            if event and hw.ticks_diff(now, event[2]) > STALE_MS:
-                self.late.append((event[0], event[1], hw.up_s - STALE_MS // 1000))
-                self.unacked.remove(entry)
-                del self.late[:-UNACKED]
-                return
+            if event and not entry[3] and hw.ticks_diff(now, event[2]) > STALE_MS:
+                self.out = [item for item in self.out if item is not entry[1]]
+                return self._is_late(entry, now)
+
+    def _is_late(self, entry, now):
+        topic, said, at = entry[2]
+        self.unacked.remove(entry)
+        self.late.append((topic, said, hw.up_s - hw.ticks_diff(now, at) // 1000, entry[3]))
+        del self.late[:-UNACKED]
+
+    def _perhaps(self):
+        """Events whose answer will not come any more: whether they arrived nobody knows."""
+        for entry in list(self.unacked):
+            if entry[2] and entry[3]:
+                self._is_late(entry, hw.ticks_ms())
 
     def _again(self):
-        """What the broker has not confirmed goes out again."""
-        self.out = [bytes((p[0] | 8,)) + p[1:] for _, p, _ in self.unacked]
+        """What the broker has not confirmed goes out again; no event of which anything has left is among it."""
+        self.out = []
+        for entry in self.unacked:
+            packet = entry[1]
+            if entry[3]:
+                packet = entry[1] = bytes((packet[0] | 8,)) + packet[1:]
+            self.out.append(packet)
 
     def quiet(self):
         """True when nothing waits: all is sent, and all that asks for an answer has one."""
