@@ -23,6 +23,7 @@ def run(node):
     if node.wifi and (spec["network"] != node.network or spec.get("address") != node.wifi.address):
         node.wifi.leave()
     node.network, node.health_s = spec["network"], spec["healthS"]
+    node.time_server, node.asking = spec.get("timeServer"), None
     node.wifi = net.Wifi(spec.get("address"))
     try:
         network.hostname(spec["node"][:32])

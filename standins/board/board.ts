@@ -9,6 +9,7 @@ import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { runtimeFiles } from '../../src/server/nodes/installBundle'
 import { Comings } from '../world/comings'
 import { nameAnswer } from '../world/names'
+import { timeAnswer } from '../world/timeServer'
 import { Air, train } from '../world/radioSenders'
 import { Tank } from '../world/tank'
 import { Yard } from '../world/yard'
@@ -47,6 +48,8 @@ export interface BoardOptions {
   console?: (bytes: Uint8Array) => void
   /** Names that the network's name server knows. */
   names?: Record<string, string>
+  /** Addresses that answer for the time of day; the gateway when it is left out. */
+  timeServers?: () => readonly string[]
 }
 
 interface PinState {
@@ -56,6 +59,8 @@ interface PinState {
 }
 
 const TICKS = 2 ** 30
+/** As the network tells it to its stations. */
+const GATEWAY = '192.0.2.1'
 const FLASH = [
   'node.json',
   'td.json',
@@ -672,9 +677,15 @@ def _turn():
         this.link.close(id)
       },
       tls_certificate: (id: number) => this.link.certificate(id),
-      udp_send: (id: number, text: string, _host: string, port: number) => {
-        const answer = port === 53 ? nameAnswer(Buffer.from(text, 'hex'), this.options.names ?? {}) : null
-        if (answer && this.joined()) this.names.set(id, answer)
+      udp_send: (id: number, text: string, host: string, port: number) => {
+        const question = Buffer.from(text, 'hex')
+        const answer =
+          port === 53
+            ? nameAnswer(question, this.options.names ?? {})
+            : port === 123
+              ? this.timeFrom(host, question)
+              : null
+        if (answer && this.joined() && !this.link.isCut) this.names.set(id, answer)
       },
       udp_recv: (id: number) => {
         const answer = this.names.get(id)
@@ -698,6 +709,11 @@ def _turn():
   private restart(cause: Reset): void {
     this.restartAtMs = this.now()
     this.cause = cause
+  }
+
+  /** What the network's gateway, or who else answers for the time there, says to this question. */
+  private timeFrom(host: string, question: Buffer): Buffer | null {
+    return (this.options.timeServers?.() ?? [GATEWAY]).includes(host) ? timeAnswer(question, this.now()) : null
   }
 
   private joined(): boolean {

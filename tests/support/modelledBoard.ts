@@ -27,6 +27,8 @@ export async function modelledBoard(
     deviceDir = 'device',
     host = '192.0.2.1',
     names = {} as Record<string, string>,
+    timeServers = undefined as (() => readonly string[]) | undefined,
+    around = NO_SURROUNDINGS,
     print = '',
     random = (): number => 0.4,
   } = {},
@@ -36,7 +38,7 @@ export async function modelledBoard(
   const write = (of: Design, at = host) => {
     const made = compile(
       of,
-      NO_SURROUNDINGS,
+      around,
       catalog,
       { host: at, port: 1883, root: 'vn', ...(print ? { secure: { port: 8883, print } } : {}) },
       1,
@@ -68,6 +70,7 @@ export async function modelledBoard(
     now: () => nowMs,
     link: broker,
     names,
+    timeServers,
   })
   board.comings.alone = false
   const step = (ms: number) => {

@@ -57,6 +57,21 @@ export function Networks() {
               ))}
             </Form.Select>
           </div>
+          <div>
+            <Form.Label htmlFor={`s-time-${id}`}>asks for the time</Form.Label>
+            <Form.Control
+              id={`s-time-${id}`}
+              key={network.timeServer}
+              defaultValue={network.timeServer}
+              placeholder="its gateway"
+              autoComplete="off"
+              onBlur={(e) =>
+                e.target.value.trim() !== network.timeServer &&
+                editShop({ kind: 'set-network', ref: id, set: { timeServer: e.target.value.trim() } })
+              }
+              style={{ width: 160 }}
+            />
+          </div>
           <Form.Check
             id={`s-hidden-${id}`}
             label="hidden name"

@@ -32,12 +32,12 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
   'vn/warming.py': (f) => f.signals.some((s) => 'warmUpS' in s && (s.warmUpS ?? 0) > 0),
   'vn/events.py': (f) => f.signals.some((s) => s.access === 'event'),
   'vn/last.py': (f) => f.signals.some((s) => 'atStart' in s && s.atStart === 'last'),
-  'vn/lookup.py': (f) => !numericHost(f.broker.host),
+  'vn/lookup.py': (f) => !numericHost(f.broker.host) || !numericHost(f.timeServer ?? '0.0.0.0'),
   'vn/secure.py': (f) => f.broker.print !== undefined,
 }
 
 /** Modules that are loaded only for as long as they are used. */
-const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py']
+const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py', 'vn/clock.py']
 
 /** Modules of the drivers a file names, and what these need beside, which no module imports by name. */
 function named(file: NodeFile, chip: Chip): string[] {

@@ -71,6 +71,7 @@ export function compile(
     },
     network: network.ref,
     ...(network.address === 'fixed' && network.fixed ? { address: network.fixed } : {}),
+    ...omitDefault('timeServer', around.network?.timeServer ?? '', ''),
     healthS: 30,
     ...(design.sleep ? { sleep: { everyS: design.sleep.everyS, listenS: design.sleep.listenS } } : {}),
     signals,

@@ -62,6 +62,7 @@ export const nodeFileSchema = z.strictObject({
     null,
     'fixed address; otherwise the network gives one',
   ),
+  timeServer: z.string().max(63).optional().describe('who is asked for the time of day by SNTP; otherwise the gateway'),
   healthS: z
     .number()
     .min(1)

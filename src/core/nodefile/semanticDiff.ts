@@ -57,6 +57,7 @@ const NODE_FIELDS: Record<string, { name: string; unit?: string; usual?: unknown
   'address.mask': { name: 'mask', usual: null },
   'address.gateway': { name: 'gateway', usual: null },
   'address.dns': { name: 'name server', usual: null },
+  timeServer: { name: 'asks for the time', usual: 'the gateway' },
   healthS: { name: 'health every', unit: 's' },
   'sleep.everyS': { name: 'wakes every', unit: 's', usual: null },
   'sleep.listenS': { name: 'listens for', unit: 's', usual: null },

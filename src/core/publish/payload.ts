@@ -48,6 +48,8 @@ export const healthSchema = z.object({
   supplyV: z.number().nullable(),
   restart: z.string(),
   revision: z.int(),
+  /** Who set its clock, how long ago, and by how much it runs slow, 1e-6; absent while it knows no time. */
+  clock: z.object({ by: z.enum(['sntp', 'broker']), ageS: z.number(), ppm: z.number().nullable() }).optional(),
 })
 export type NodeHealth = z.infer<typeof healthSchema>
 

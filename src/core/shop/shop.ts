@@ -15,6 +15,11 @@ export const networkSchema = z.strictObject({
   name: z.string().min(1, 'the name the network goes by').max(32, 'at most 32 characters: no network has more'),
   hidden: z.boolean().default(false),
   band: z.enum(['2.4', '5', 'both']).default('2.4'),
+  timeServer: z
+    .string()
+    .regex(/^([a-z0-9]([a-z0-9.-]{0,61}[a-z0-9])?)?$/i, 'a name or an address, without a port')
+    .default('')
+    .describe('who is asked for the time of day by SNTP; empty: the gateway of the network'),
 })
 
 /** What belongs to no single node. No password, no login and no address of a broker is in it. */
@@ -42,6 +47,6 @@ export function emptyShop(id: string, name = 'Shop'): Shop {
     name,
     currency: null,
     places: {},
-    networks: { house: { order: 0, name: 'house', hidden: false, band: '2.4' } },
+    networks: { house: { order: 0, name: 'house', hidden: false, band: '2.4', timeServer: '' } },
   }
 }

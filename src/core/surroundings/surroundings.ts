@@ -24,7 +24,9 @@ export function surroundings(design: Design, shop: Shop): Surroundings {
   const network = shop.networks[design.network.ref]
   return {
     place: place?.name ?? null,
-    network: network ? { name: network.name, hidden: network.hidden, band: network.band } : null,
+    network: network
+      ? { name: network.name, hidden: network.hidden, band: network.band, timeServer: network.timeServer }
+      : null,
   }
 }
 
@@ -34,5 +36,7 @@ export function surroundingsDiffer(then: Surroundings, now: Surroundings): strin
   if (then.place !== now.place) out.push(`it was in ${then.place ?? 'no place'}, now it is in ${now.place ?? 'none'}`)
   if (then.network?.name !== now.network?.name)
     out.push(`its network was ${then.network?.name ?? 'unknown'}, now it is ${now.network?.name ?? 'gone'}`)
+  const clocks = [then, now].map((s) => s.network?.timeServer || 'the gateway')
+  if (clocks[0] !== clocks[1]) out.push(`it asked ${clocks[0]} for the time, now it asks ${clocks[1]}`)
   return out
 }

@@ -15,7 +15,7 @@ export const addNetwork = shopEdit({
           ...shop,
           networks: {
             ...shop.networks,
-            [ref]: { order: nextOrder(shop.networks), name, hidden: false, band: '2.4' as const },
+            [ref]: { order: nextOrder(shop.networks), name, hidden: false, band: '2.4' as const, timeServer: '' },
           },
         },
   words: ({ ref }) => `add network ${ref}`,

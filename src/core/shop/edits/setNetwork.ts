@@ -3,12 +3,20 @@ import { slugSchema } from '../../model/design'
 import { networkSchema } from '../shop'
 import { shopEdit } from '../shopEdit'
 
-/** What a network is called, whether it hides, and at which frequencies it sends. */
+/** What a network is called, whether it hides, at which frequencies it sends, and who is asked for the time there. */
 export const setNetwork = shopEdit({
   schema: z.strictObject({
     kind: z.literal('set-network'),
     ref: slugSchema,
-    set: networkSchema.pick({ name: true, hidden: true, band: true }).partial(),
+    // What is left out stays as it is: a default would set it back.
+    set: z
+      .strictObject({
+        name: networkSchema.shape.name,
+        hidden: networkSchema.shape.hidden.removeDefault(),
+        band: networkSchema.shape.band.removeDefault(),
+        timeServer: networkSchema.shape.timeServer.removeDefault(),
+      })
+      .partial(),
   }),
   touches: ['networks'],
   apply: (shop, { ref, set }) => {

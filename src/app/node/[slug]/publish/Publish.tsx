@@ -95,7 +95,7 @@ function PublishOf({ view }: { view: NodeView }) {
                   'health',
                   topics.health,
                   view.node.live.health
-                    ? `up ${view.node.live.health.uptimeS} s, ${String(view.node.live.health.dbm ?? '–').replace('-', '−')} dBm`
+                    ? `up ${view.node.live.health.uptimeS} s, ${String(view.node.live.health.dbm ?? '–').replace('-', '−')} dBm, ${clockWords(view.node.live.health)}`
                     : 'never',
                 ],
                 ['description', topics.td, 'W3C Thing Description 1.1'],
@@ -309,4 +309,13 @@ function Troubles({ base }: { base: string }) {
       ))}
     </section>
   )
+}
+
+/** Whether it knows the time, from whom, and how far its own clock goes wrong. */
+function clockWords({ clock }: NodeHealth): string {
+  if (!clock) return 'knows no time'
+  const from = clock.by === 'sntp' ? 'has the time from its network' : 'has the time from the broker'
+  if (clock.ppm === null) return from
+  const way = clock.ppm > 0 ? 'slow' : 'fast'
+  return `${from}, its own clock ${Math.abs(clock.ppm)} · 10⁻⁶ ${way}`
 }
