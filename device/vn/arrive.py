@@ -22,7 +22,7 @@ def run(node):
         node.trial = None
     publish_file(node.client, node.base + "/td", node.td)
     yield
-    say(node.base + "/config", json.dumps({"revision": node.revision, "hash": node.hash}), True, 1)
+    say(node.base + "/config", json.dumps({"revision": node.revision, "hash": node.hash, "pieces": 1024}), True, 1)
     for signal in node.signals:
         said = signal.text()
         if said is not None:

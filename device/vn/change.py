@@ -2,26 +2,43 @@
 import gc
 import json
 
+from vn import hw
 from vn.node import once
 
 
 def run(node, payload, now):
-    config = once("config")
     ident = None
     try:
-        header = config.receive(payload, node.ident)
+        cut = payload.find(b"\n")
+        header = json.loads(payload[:cut])
         ident = header.get("id")
-    except config.Refused as e:
+        pieces = once("pieces")
+        if "of" in header:
+            wanted = pieces.take(header, payload[cut + 1 :])
+            if wanted < header["of"]:
+                return node._answer("config", "%s/%d" % (ident, header["n"]), "piece", None, wanted)
+            if not pieces.whole(header["hash"]):
+                pieces.clear()
+                return node._answer("config", ident, "refused", "damaged on the way: the whole differs")
+        else:
+            hw.write(pieces.PART, payload)
+        payload = None
+        gc.collect()
+        config = once("config")
         try:
-            ident = json.loads(payload.split(b"\n")[0]).get("id")
-        except (ValueError, AttributeError):
-            pass
-        return node._answer("config", ident, "refused", str(e))
+            config.receive(pieces.PART, node.ident)
+        except config.Refused as e:
+            config.drop()
+            return node._answer("config", ident, "refused", str(e))
+        finally:
+            pieces.clear()
     except MemoryError:
         gc.collect()
-        config.drop()
+        once("config").drop()
         return node._answer("config", ident, "refused", "too large for the memory that is left")
-    config = None
+    except (ValueError, KeyError, TypeError, AttributeError):
+        return node._answer("config", ident, "refused", "not readable")
+    config = pieces = None
     for signal in node.signals:
         signal.stop()
     node.signals = []

@@ -12,6 +12,7 @@ from vn import hw
 FILE, TD = "node.json", "td.json"
 NEW_FILE, NEW_TD = "node.new", "td.new"
 TRIAL, KEEP = "trial", "keep"
+PIECE = 256
 
 
 class Refused(Exception):
@@ -22,37 +23,63 @@ def digest(data):
     return str(binascii.hexlify(hashlib.sha256(data).digest()), "utf-8")
 
 
+def digest_of(path):
+    """Of a file, piece by piece."""
+    h = hashlib.sha256()
+    with open(path, "rb") as f:
+        while True:
+            piece = f.read(PIECE)
+            if not piece:
+                return str(binascii.hexlify(h.digest()), "utf-8")
+            h.update(piece)
+
+
 def load(trying=False):
-    """The file in force, or the one being tried, and its hash."""
-    with open(NEW_FILE if trying else FILE, "rb") as f:
-        text = f.read()
-    return json.loads(text), digest(text)
+    """The file in force, or the one being tried, and its hash; its text is never held beside what it says."""
+    path = NEW_FILE if trying else FILE
+    with open(path, "rb") as f:
+        return json.load(f), digest_of(path)
 
 
-def receive(payload, own_id):
-    """Checks a new file and writes it beside the one in force. Returns its header; raises Refused with the reason."""
-    lines = payload.split(b"\n")
-    if len(lines) != 3:
-        raise Refused("expected three lines, found %d" % len(lines))
-    try:
-        header, spec = json.loads(lines[0]), json.loads(lines[1])
-        number, wanted = header["revision"], header["hash"]
-    except (ValueError, KeyError, TypeError):
-        raise Refused("not readable")
-    if digest(lines[1]) != wanted:
+def receive(path, own_id):
+    """Checks a change that has come whole, and lays it beside the file in force. Raises Refused with the reason."""
+    with open(path, "rb") as f:
+        try:
+            header = json.loads(f.readline())
+            number, wanted, ident = header["revision"], header["hash"], header.get("id")
+        except (ValueError, KeyError, TypeError):
+            raise Refused("not readable")
+        rest = _line(f, NEW_FILE, b"")
+        if rest is None or _line(f, NEW_TD, rest) is not None:
+            raise Refused("expected three lines")
+    if digest_of(NEW_FILE) != wanted:
         raise Refused("damaged on the way: its hash differs")
+    try:
+        with open(NEW_FILE, "rb") as f:
+            spec = json.load(f)
+    except ValueError:
+        raise Refused("not readable")
     if not isinstance(spec, dict) or spec.get("format") != "vivid-node/node-file" or spec.get("version") != 1:
         raise Refused("not a node file this runtime knows")
     if spec.get("id") != own_id:
         raise Refused("made for another node")
     if spec.get("revision") != number:
         raise Refused("header and file name different revisions")
-    for path, data in ((NEW_FILE, lines[1]), (NEW_TD, lines[2])):
-        hw.write(path, data)
-    if digest(hw.read(NEW_FILE)) != wanted:
-        raise Refused("flash did not keep it")
-    hw.write(TRIAL, json.dumps(header.get("id")).encode())
-    return header
+    hw.write(TRIAL, json.dumps(ident).encode())
+
+
+def _line(f, path, piece):
+    """Copies to the end of the line into a file. What was read beyond it, or None where the line was the last."""
+    with open(path, "wb") as to:
+        while True:
+            end = piece.find(b"\n")
+            if end >= 0:
+                to.write(piece[:end])
+                return piece[end + 1 :]
+            to.write(piece)
+            piece = f.read(PIECE)
+            if not piece:
+                return None
 
 
 def keep():

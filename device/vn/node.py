@@ -235,8 +235,10 @@ class Node:
             return None
         return self.clock_set[0] + self.uptime_s - self.clock_set[1]
 
-    def _answer(self, where, ident, result, reason):
+    def _answer(self, where, ident, result, reason, wanted=None):
         body = {"id": ident, "result": result}
+        if wanted is not None:
+            body["next"] = wanted
         if reason:
             body["reason"] = reason
         self.client.publish("%s/%s/done" % (self.base, where), json.dumps(body), False, 1)

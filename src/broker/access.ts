@@ -33,17 +33,13 @@ export function mayPublish(root: string, { role, own }: Client, topic: string): 
   }
 }
 
-/**
- * May this client ask for what the filter selects? A node may ask for more of its own than its file has: it gets what
- * the file has.
- */
+/** May this client ask for what the filter selects? */
 export function maySubscribe({ role, own }: Client, filter: string): boolean {
   // Who else is connected, and how, is nobody's business.
   if (filter.startsWith('$')) return false
   switch (role) {
     case 'node':
     case 'gateway':
-      return own?.hear.some((may) => isCovered(filter, may) || (!isWide(filter) && matches(filter, may))) ?? false
     case 'guest':
       return own?.hear.some((may) => isCovered(filter, may)) ?? false
     case 'standin':
@@ -54,9 +50,6 @@ export function maySubscribe({ role, own }: Client, filter: string): boolean {
       return true
   }
 }
-
-/** Asks for what is below any node. */
-const isWide = (filter: string): boolean => /[+#]/.test(filter.split('/').slice(0, 2).join('/'))
 
 /** What a client that may watch everything still does not get to see, and a node whose file has less than it asked for. */
 export function mayForward(root: string, { role, own }: Client, topic: string): boolean {

@@ -279,7 +279,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     workshop,
     derived,
     ingest,
-    publish: (topic: string, payload: string) => link.publish(topic, payload, false),
+    publish: (topic: string, payload: string | Buffer) => link.publish(topic, payload, false),
     isHere: (id: string) => link.isHere(id),
     outside: () => link.settings.kind === 'outside',
     nodesOutside: () => link.nodesOutside(),

@@ -10,14 +10,19 @@ export interface NodeLive {
   status: NodeStatus | null
   heardAt: string | null
   health: NodeHealth | null
-  running: { revision: number; hash: string } | null
+  /** `pieces`: it takes files in pieces of so many bytes. */
+  running: { revision: number; hash: string; pieces?: number } | null
   /** By signal id. */
   values: Record<string, { value: Scalar; at: string }>
   /** What the node last said went wrong, by signal id, or '' for the node itself; until that signal is known again. */
   faults: Record<string, { what: string; at: string }>
   acknowledged: string[]
   /** A file on its way to it, and how far that has come. */
-  sending: { revision: number; step: 'waits for it to wake' | 'sent' | 'tried by the node' | 'connected again' } | null
+  sending: {
+    revision: number
+    step: 'waits for it to wake' | 'sent' | 'tried by the node' | 'connected again'
+    pieces?: { sent: number; of: number }
+  } | null
 }
 
 export interface NodeState {

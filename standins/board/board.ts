@@ -75,6 +75,8 @@ const FLASH = [
   'outs',
   'crash.json',
   'totals.json',
+  'pkg.new',
+  'pkg.of',
 ]
 /** Modules every board has in its firmware; here they are files that take memory once they are loaded. */
 const FIRMWARE = [

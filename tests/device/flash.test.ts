@@ -9,11 +9,11 @@ const { mp, call } = await interpreter()
 beforeAll(() => {
   mp.runPython(`
 import json, os, binascii, hashlib
-from vn import hw, config, vault
+from vn import hw, config, pieces, vault
 
 class PowerLoss(Exception): pass
 real = os
-names = ('node.json', 'td.json', 'node.new', 'td.new', 'trial', 'keep', 'secret.json', 'secret.json.new', 'secret.try', 'secret.try.new')
+names = ('node.json', 'td.json', 'node.new', 'td.new', 'trial', 'keep', 'secret.json', 'secret.json.new', 'secret.try', 'secret.try.new', 'pkg.new', 'pkg.of')
 state = {'ops': 0, 'cut': -1, 'plain': False}
 
 def tick():
@@ -37,7 +37,21 @@ def write(path, data):
     tick()
     with open(path, 'wb') as f: f.write(data)
 
+class Torn:
+    """A file that is written piece by piece: the power may go before, within and after each."""
+    def __init__(self, path, mode): self.f = open(path, mode)
+    def __enter__(self): return self
+    def __exit__(self, *a): self.f.close()
+    def write(self, data):
+        tick()
+        self.f.write(data[: len(data) // 2])
+        tick()
+        self.f.write(data[len(data) // 2 :])
+    def __getattr__(self, name): return getattr(self.f, name)
+
 hw.os, hw.write = Flash(), write
+config.open = pieces.open = lambda path, mode: open(path, mode) if mode == 'rb' else Torn(path, mode)
+pieces.EACH = 100
 
 def put(path, text):
     with open(path, 'w') as f: f.write(text)
@@ -50,8 +64,21 @@ def spec(revision): return json.dumps({'format': 'vivid-node/node-file', 'versio
 OLD, NEW = spec(1), spec(2)
 PACKAGE = '\\n'.join((json.dumps({'id': 'cmd', 'revision': 2, 'hash': config.digest(NEW.encode())}), NEW, 'td of 2')).encode()
 
+WHOLE = config.digest(PACKAGE)
+PIECES = [PACKAGE[i : i + 100] for i in range(0, len(PACKAGE), 100)]
+
+def send(n=0):
+    """As the product does: one after the other, each time the one that is wanted."""
+    while True:
+        wanted = pieces.take({'n': n, 'of': len(PIECES), 'hash': WHOLE}, PIECES[n])
+        if wanted == len(PIECES): break
+        n = wanted
+    assert pieces.whole(WHOLE)
+    config.receive(pieces.PART, 'me')
+    pieces.clear()
+
 def change(keep):
-    config.receive(PACKAGE, 'me')
+    send()
     # The new file runs from beside the old one until it has connected.
     assert config.load(True)[0]['revision'] == 2
     if keep: config.keep()
@@ -61,7 +88,7 @@ def seen():
     files = {n: hw.read(n).decode() for n in names if n in real.listdir()}
     try: revision = json.loads(files['node.json'])['revision']
     except (KeyError, ValueError): revision = None
-    return revision, files.get('td.json'), [n for n in files if n not in ('node.json', 'td.json')]
+    return revision, files.get('td.json'), [n for n in files if n not in ('node.json', 'td.json', 'pkg.new', 'pkg.of')]
 
 def guarded(cut, work):
     """True when the power went during this."""
@@ -97,6 +124,11 @@ def every(text):
             if td != 'td of %s' % revision or left or revision not in (1, 2): wrong.append((cut, again, revision, td, left))
             if revision == 2 and not job['keep']: wrong.append((cut, again, 'kept what was dropped'))
             if began and revision != 2: wrong.append((cut, again, 'begun and not finished'))
+            if revision == 1:
+                # What has come already is used: it goes on, and comes out whole.
+                send(1)
+                config.keep()
+                if seen() != (2, 'td of 2', []): wrong.append((cut, again, 'not resumed', seen()))
             if result[0]: told += 1
             if not lost: break
             again += 1

@@ -150,6 +150,23 @@ export interface Package {
   td: ThingDescription
 }
 
+/**
+ * The same in pieces of `eachB` bytes for `config/set`, each behind a line that says which it is, of how many, and the
+ * SHA-256 of the whole.
+ */
+export function packagePieces(id: string, whole: Uint8Array, eachB: number): Uint8Array[] {
+  const of = Math.max(1, Math.ceil(whole.length / eachB))
+  const hash = sha256Hex(whole)
+  return Array.from({ length: of }, (_, n) => {
+    const head = new TextEncoder().encode(`${canonicalJson({ id, n, of, hash })}\n`)
+    const data = whole.subarray(n * eachB, (n + 1) * eachB)
+    const piece = new Uint8Array(head.length + data.length)
+    piece.set(head)
+    piece.set(data, head.length)
+    return piece
+  })
+}
+
 /** What is sent on `config/set`: three lines of JSON — header, node file verbatim, description verbatim. */
 export function packageText({ id, revision, hash, text, td }: Package): string {
   return [canonicalJson({ id, revision, hash }), text, canonicalJson(td)].join('\n')

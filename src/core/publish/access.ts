@@ -15,23 +15,19 @@ export interface Speaker {
 
 /** Leaves every node has, beside its signals. */
 const OWN = ['status', 'health', 'config', 'td', 'fault', 'close']
-/** What the product asks a node for and it answers. */
-const ASKED = ['config', 'vault', 'find', 'close', 'rx']
+/** What only the product asks a node for: a controller may not. */
+export const PRODUCT_ONLY: readonly string[] = ['config', 'vault', 'find', 'close', 'rx']
 
-/** What one node file lets its node publish and hear: its own leaves and signals, and nothing that only looks like them. */
+/**
+ * What one node file lets its node publish and hear: its own leaves and signals, and nothing that only looks like them.
+ * Commands it hears whatever they are for, and answers: a misspelt one is told that it is.
+ */
 export function fileAccess(root: string, { node, signals }: Speaker): TopicAccess {
-  const { base, set, done } = topicsOf(root, node)
-  const slugs = signals.map((s) => s.slug)
+  const { base, signal, set, done } = topicsOf(root, node)
   const media = signals.flatMap((s) => (s.medium === undefined ? [] : [`${base}/rx/${s.medium}`]))
-  const answers = [...ASKED, ...slugs]
   return {
-    publish: [
-      ...OWN.map((leaf) => `${base}/${leaf}`),
-      ...slugs.map((s) => `${base}/${s}`),
-      ...answers.map(done),
-      ...media,
-    ],
-    hear: [`${root}/time`, ...answers.map(set)],
+    publish: [...OWN.map((leaf) => `${base}/${leaf}`), ...signals.map((s) => signal(s.slug)), done('+'), ...media],
+    hear: [`${root}/time`, set('+')],
   }
 }
 
@@ -50,9 +46,6 @@ export function guestAccess(root: string, beginnings: readonly string[]): TopicA
   const below = (topics: readonly string[]) => topics.map((t) => `${t}/#`)
   return { publish: below(beginnings.filter((t) => !own(t))), hear: below(beginnings) }
 }
-
-/** What only the product asks a node for: a controller may not. */
-export const PRODUCT_ONLY: readonly string[] = ASKED
 
 /** What a controller may do, in filters; what is left out of them stands in `not`. */
 export function controllerAccess(root: string): TopicAccess & { not: string[] } {

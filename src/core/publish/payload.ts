@@ -54,7 +54,12 @@ export const healthSchema = z.object({
 export type NodeHealth = z.infer<typeof healthSchema>
 
 /** What a node says about the file it runs. */
-export const configReportSchema = z.object({ revision: z.int(), hash: z.string() })
+export const configReportSchema = z.object({
+  revision: z.int(),
+  hash: z.string(),
+  /** It takes a new file in pieces of so many bytes; absent where it takes only a whole one. */
+  pieces: z.int().min(64).max(65_536).optional(),
+})
 
 /** What a node says went wrong: at a signal, by its short name, or with itself. */
 export const faultSchema = z.object({ what: z.string().max(300), where: z.string().max(60).nullable().default(null) })
@@ -66,7 +71,9 @@ export type Found = z.infer<typeof foundSchema>
 /** Answer to a command or to a new node file. */
 export const doneSchema = z.object({
   id: z.string().nullable(),
-  result: z.enum(['done', 'refused', 'returned', 'trying']),
+  result: z.enum(['done', 'refused', 'returned', 'trying', 'piece']),
+  /** Of a file in pieces: the one that is wanted next. */
+  next: z.int().min(0).optional(),
   reason: z.string().optional(),
   found: z.array(foundSchema).max(64).optional(),
 })

@@ -158,7 +158,7 @@ export class BrokerLink {
     this.line.here.add(id)
   }
 
-  async publish(topic: string, payload: string, retain: boolean): Promise<void> {
+  async publish(topic: string, payload: string | Buffer, retain: boolean): Promise<void> {
     await this.line.broker?.publish(topic, payload, { retain, qos: 1 })
   }
 

@@ -29,7 +29,7 @@ export async function connectOutside(o: OutsideOptions): Promise<Broker> {
     reconnectPeriod: RETRY_MS,
     queueQoSZero: false,
   })
-  const keyOf = (topic: string, payload: string) => `${topic}\n${payload}`
+  const keyOf = (topic: string, payload: string | Buffer) => `${topic}\n${payload.toString()}`
   const isOwn = (topic: string, payload: string) => {
     const times = own.get(keyOf(topic, payload))?.filter((t) => t > Date.now() - ECHO_MS) ?? []
     if (times.length === 0) return false

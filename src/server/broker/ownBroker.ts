@@ -86,10 +86,11 @@ export class OwnBroker implements Broker {
     if (this.ready) await this.ask({ do: 'access', access })
   }
 
-  async publish(topic: string, payload: string, options: { retain: boolean; qos: 0 | 1 }): Promise<void> {
+  async publish(topic: string, payload: string | Buffer, options: { retain: boolean; qos: 0 | 1 }): Promise<void> {
     if (!this.client?.connected) throw new Error('the broker is not connected')
-    const own = this.o.onMessage({ topic, payload: Buffer.from(payload), ...options, from: null })
-    await Promise.all([this.client.publishAsync(topic, payload, options), own])
+    const bytes = Buffer.from(payload)
+    const own = this.o.onMessage({ topic, payload: bytes, ...options, from: null })
+    await Promise.all([this.client.publishAsync(topic, bytes, options), own])
   }
 
   async close(): Promise<void> {
@@ -212,7 +213,7 @@ export class OwnBroker implements Broker {
 
   private async carryOver(): Promise<void> {
     for (const { topic, payload } of await this.o.carryOver())
-      await this.publish(topic, Buffer.from(payload).toString(), { retain: true, qos: 1 })
+      await this.publish(topic, Buffer.from(payload), { retain: true, qos: 1 })
   }
 
   /** Resolves when the broker has done it; rejects with what it says, or when it says nothing. */

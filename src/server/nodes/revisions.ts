@@ -3,9 +3,10 @@ import type { Surroundings } from '../../core/surroundings/surroundings'
 import type { Design } from '../../core/model/design'
 import { canonicalJson } from '../../core/hash/canonicalJson'
 import { sha256Hex } from '../../core/hash/sha256Hex'
-import { type Compiled, packageText } from '../../core/nodefile/compile'
+import { type Compiled, packagePieces, packageText } from '../../core/nodefile/compile'
 import { nodeFileSchema } from '../../core/nodefile/nodeFile'
 import type { BrokerAddress } from '../../core/publish/describe'
+import type { Done } from '../../core/publish/payload'
 import { topicsOf } from '../../core/publish/topics'
 import type { Database } from '../db/database'
 import { log } from '../db/logbookRows'
@@ -28,7 +29,7 @@ export interface RevisionsOptions {
   root: string
   derived: Derived
   broker: () => BrokerAddress
-  publish: (topic: string, payload: string) => Promise<void>
+  publish: (topic: string, payload: string | Buffer) => Promise<void>
   isHere: (node: string) => boolean
   around: (design: Design) => Surroundings
   /** The node has another file to come: what it may say and hear is wider before it is sent. */
@@ -39,6 +40,9 @@ export interface RevisionsOptions {
 
 /** Time a board has to answer that it runs a new file: it starts it, connects, and only then says so. */
 const ANSWER_MS = 75_000
+/** Time a piece of a file has to be acknowledged, and how often one is sent before the node is given up. */
+const PIECE_MS = 5000
+const PIECE_TRIES = 12
 
 /** Files of the nodes by number: compiled, sent, acknowledged, gone back to. */
 export class Revisions {
@@ -141,7 +145,6 @@ export class Revisions {
     this.step(id, { revision, step: 'sent' })
     try {
       const command = randomUUID()
-      const answer = this.o.ingest.answers.to(command, ANSWER_MS)
       const text = packageText({
         id: command,
         revision,
@@ -149,7 +152,13 @@ export class Revisions {
         text: kept.file,
         td: kept.td as Compiled['td'],
       })
-      for (const slug of await this.listensAs(id)) await this.o.publish(topicsOf(this.o.root, slug).configSet, text)
+      const topics = (await this.listensAs(id)).map((slug) => topicsOf(this.o.root, slug).configSet)
+      const eachB = node.live.running?.pieces
+      const pieces =
+        eachB === undefined ? null : packagePieces(command, Buffer.from(text), eachB).map((p) => Buffer.from(p))
+      const answer = this.o.ingest.answers.to(command, ANSWER_MS + (pieces?.length ?? 0) * PIECE_MS)
+      if (pieces) await this.sendPieces(id, revision, command, topics, pieces, answer)
+      else for (const topic of topics) await this.o.publish(topic, text)
       await setRevisionState(this.o.db, id, revision, 'sent', null)
       const done = await answer
       if (done?.result === 'done') {
@@ -175,6 +184,37 @@ export class Revisions {
     } finally {
       this.sending.delete(id)
       this.step(id, null)
+    }
+  }
+
+  /**
+   * One piece after the other, each when the one before has been acknowledged; again from where the node is when it has
+   * been away. Ends when the last one has gone out, or the node has given its answer.
+   */
+  private async sendPieces(
+    id: string,
+    revision: number,
+    command: string,
+    topics: readonly string[],
+    pieces: readonly Buffer[],
+    answer: Promise<Done | null>,
+  ): Promise<void> {
+    const of = pieces.length
+    let over = false
+    void answer.then(() => (over = true))
+    for (let [n, tries] = [0, 0]; !over && tries < PIECE_TRIES;) {
+      const piece = pieces[n]
+      if (!piece) return
+      const taken = this.o.ingest.answers.to(`${command}/${n}`, PIECE_MS)
+      if (this.o.isHere(id)) for (const topic of topics) await this.o.publish(topic, piece)
+      // The last one is not acknowledged but answered: the node ends its connection to try the whole.
+      const done = await (n === of - 1 ? Promise.race([taken, answer]) : taken)
+      if (done?.result === 'piece' && done.next !== undefined && done.next !== n) {
+        n = done.next
+        tries = 0
+        this.step(id, { revision, step: 'sent', pieces: { sent: n, of } })
+      } else if (n === of - 1 && (done !== null || !this.o.isHere(id))) return
+      else tries += 1
     }
   }
 

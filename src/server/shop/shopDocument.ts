@@ -62,7 +62,9 @@ export class ShopDocument {
       if (id !== null && !(id in places)) places[id] = { order: Object.keys(places).length, name: name.trim() }
     }
     const networks = former
-      ? Object.fromEntries(former.networks.map(({ ref, ...facts }, order) => [ref, { order, timeServer: '', ...facts }]))
+      ? Object.fromEntries(
+          former.networks.map(({ ref, ...facts }, order) => [ref, { order, timeServer: '', ...facts }]),
+        )
       : first.networks
     const document: Shop = { ...first, name: former?.shop ?? first.name, places, networks }
     await db.transaction([

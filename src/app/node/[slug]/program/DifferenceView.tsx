@@ -19,7 +19,7 @@ function SendingSteps({ sending }: { sending: NonNullable<NodeLive['sending']> }
       <b>Revision {sending.revision}</b>{' '}
       {step === 'waits for it to wake'
         ? 'waits for the node to wake. It goes out while the node listens.'
-        : `is ${step}. The file in force stays until the new one has started and connected; after a minute without that the node goes back by itself.`}
+        : `is ${step}${sending.pieces && step === 'sent' ? `, ${sending.pieces.sent} of ${sending.pieces.of} pieces taken` : ''}. The file in force stays until the new one has started and connected; after a minute without that the node goes back by itself.`}
       {step !== 'waits for it to wake' && (
         <ProgressBar
           now={STEPS.indexOf(step) + 1}
