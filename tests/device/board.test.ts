@@ -2,13 +2,15 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { KeptMessages } from '../../src/broker/keptMessages'
 import { canonicalJson } from '../../src/core/hash/canonicalJson'
 import { sha256Hex } from '../../src/core/hash/sha256Hex'
 import { type NodeFile, nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { packageText } from '../../src/core/nodefile/compile'
+import { brokerFolderOf } from '../../src/server/broker/brokerProcess'
 import type { Product } from '../../src/server/product'
 import { SimulatedBoard } from '../../standins/board/board'
-import { listen, login, PASSWORDS, SLIP_TANK, startProduct, until } from '../support/product'
+import { listen, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const KEEP_ALIVE_S = 2
 const BASE = 'vn/slip-tank'
@@ -40,7 +42,14 @@ async function sendFile(change: (file: NodeFile) => unknown, spoil: (text: strin
 }
 
 beforeAll(async () => {
-  product = await startProduct()
+  const folder = tempFolder()
+  // A command somebody has left retained, from before this broker refused to keep one.
+  fs.mkdirSync(brokerFolderOf(folder))
+  const store = new KeptMessages(brokerFolderOf(folder))
+  const left = { topic: `${BASE}/pump/set`, payload: Buffer.from('true'), qos: 1 as const, retain: true }
+  await store.keep({ ...left, from: 'somebody', at: Date.now() }, false).kept
+  await store.end()
+  product = await startProduct(folder)
   outside = await listen(product)
   flashDir = path.join(product.options.dataFolder, 'standins', SLIP_TANK)
   const file = fileNow()
@@ -76,6 +85,7 @@ describe('a node by itself on the real broker', () => {
     expect(JSON.parse((await outside.until((h) => h.topic === `${BASE}/config`)).text)).toEqual({
       revision: 1,
       hash: sha256Hex(read('node.json')),
+      pieces: 1024,
     })
     const level = Number((await outside.until((h) => h.topic === `${BASE}/level` && h.text !== 'null')).text)
     // 900 mm in the design, 908 mm in truth, and 20 °C assumed in air of 11 °C: worked from the echo's time.
@@ -137,13 +147,15 @@ describe('a node by itself on the real broker', () => {
 
   test('ignores a retained command when it connects, and reports it', async () => {
     const from = outside.heard.length
-    await product.link.publish(`${BASE}/pump/set`, 'true', true)
-    await until(() => outside.heard.slice(from).some((h) => h.topic === `${BASE}/pump/done`), 3000)
-    await product.commands.set(SLIP_TANK, 'spump', false)
     board.link.closeAll()
     await outside.until((h) => h.topic === `${BASE}/fault` && h.text.includes('retained command'), 15_000, from)
     expect(board.relayOn()).toBe(false)
+    // Nobody can leave another one: it goes nowhere, and is told.
     await product.link.publish(`${BASE}/pump/set`, '', true)
+    const refused = product.ingest.counts.refused
+    await product.link.publish(`${BASE}/pump/set`, 'true', true)
+    await until(() => product.ingest.counts.refused > refused, 3000)
+    expect(board.relayOn()).toBe(false)
   })
 
   test('a press gives one event, however the contact bounces', async () => {

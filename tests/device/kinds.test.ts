@@ -7,6 +7,7 @@ import { compile } from '../../src/core/nodefile/compile'
 import { type NodeFile, nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { applyAll } from '../../src/core/alternatives/remedies'
 import { readDesign } from '../../src/core/model/readDesign'
+import { insertRevision } from '../../src/server/db/revisionRows'
 import type { Product } from '../../src/server/product'
 import { SimulatedBoard } from '../../standins/board/board'
 import { blank, catalog } from '../support/designs'
@@ -83,7 +84,7 @@ beforeAll(async () => {
   outside = await listen(product)
   const design = applyAll({ ...blank('board-32-30'), id: SLIP_TANK, slug: 'slip-tank' }, EDITS, catalog)
   if (!design) throw new Error('the design cannot be made')
-  const result = compile(design, NO_SURROUNDINGS, catalog, product.link.address, 1)
+  const result = compile(design, NO_SURROUNDINGS, catalog, product.link.address, 9)
   if (!result.ok) throw new Error(result.reasons.join('; '))
   file = nodeFileSchema.parse({
     ...result.compiled.file,
@@ -93,6 +94,8 @@ beforeAll(async () => {
       return s
     }),
   })
+  await insertRevision(product.db, design, NO_SURROUNDINGS, result.compiled)
+  await product.link.accessChanged(SLIP_TANK)
   const flashDir = path.join(product.options.dataFolder, 'standins', SLIP_TANK)
   fs.writeFileSync(path.join(flashDir, 'node.json'), JSON.stringify(file))
   board = await SimulatedBoard.start({

@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { designSchema } from '../../src/core/model/design'
 import type { Product } from '../../src/server/product'
 import { type RaisedBoard, raiseBoard } from '../support/boards'
+import { twentySignals } from '../support/twentySignals'
 import { listen, login, startProduct, until } from '../support/product'
 
 // Files and passwords on their way to nodes that sleep, fall off and come back: real broker, real runtime, an access
@@ -83,6 +84,39 @@ async function pauseUntilAsleep(board: RaisedBoard): Promise<void> {
     10_000,
   )
 }
+
+describe('a file that is larger than a board could hold at once', () => {
+  test('comes in pieces, goes on where it was when the line was cut, and runs', async () => {
+    const twenty = twentySignals()
+    const renamed = Object.entries(twenty.signals).map(([signalId, { slug, name }]) => ({
+      kind: 'rename-signal' as const,
+      signalId,
+      slug: `${slug}-of-the-long-kiln-shed`.slice(0, 40),
+      name: `${name} in the long kiln shed behind the wheels of the old yard by the water`.slice(0, 60).trim(),
+    }))
+    const board = await raise(renamed, { from: twenty })
+    await until(() => product.workshop.get(board.id)?.live.running?.pieces === 1024, 20_000)
+    const steps: string[] = []
+    const stop = product.stream.listen((_, e) => {
+      if (e.kind === 'live' && e.node === board.id && e.live.sending?.pieces)
+        steps.push(`${e.live.sending.pieces.sent}/${e.live.sending.pieces.of}`)
+    })
+    const sent = product.revisions.send(board.id)
+    await until(() => steps.length >= 5, 20_000)
+    await board.deed({ cut: true })
+    const before = steps.length
+    await until(() => !product.link.isHere(board.id), 40_000)
+    await board.deed({ cut: false })
+    expect(await sent).toMatchObject({ kind: 'running' })
+    stop()
+    const of = Number(steps[0]?.split('/')[1])
+    expect(of).toBeGreaterThan(16)
+    // No piece that was acknowledged went out again.
+    const numbers = steps.map((s) => Number(s.split('/')[0]))
+    expect(numbers.every((n, i) => i === 0 || n === (numbers[i - 1] ?? 0) + 1)).toBe(true)
+    expect(numbers.length).toBeGreaterThan(before)
+  }, 240_000)
+})
 
 describe('a network’s password', () => {
   test('changed before the access point: each node tries it, goes back, keeps both; changed there it gets in, and the old one goes', async () => {

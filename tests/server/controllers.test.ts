@@ -10,7 +10,7 @@ test('a controller’s login lets in once made, is renewed and withdrawn, and wh
   const client = await login(product, 'house', made.password)
   const listed = () => product.controllers.list().find((c) => c.name === 'house')
   await until(() => listed()?.connections === 1, 3000)
-  expect(listed()).toEqual({ name: 'house', at: expect.stringMatching(/^\d{4}-/), connections: 1 })
+  expect(listed()).toMatchObject({ name: 'house', at: expect.stringMatching(/^\d{4}-/), connections: 1 })
   expect(await product.controllers.make('house')).toMatchObject({ ok: false, reason: expect.stringMatching(/already/) })
   // What its rights say: it hears readings, not files; it commands, and publishes nothing else.
   expect((await client.subscribeAsync('vn/#'))[0]?.qos).not.toBe(128)
