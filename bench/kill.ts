@@ -1,16 +1,65 @@
-import { type ChildProcess, spawn } from 'node:child_process'
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
 import fs from 'node:fs'
 import os from 'node:os'
 import path from 'node:path'
+import { alone } from './alone'
+import { House, killBroker, killProduct } from '../tests/support/house'
 import { cutPower } from '../tests/support/powerCut'
 import { freePort, SLIP_TANK, startProduct, tempFolder } from '../tests/support/product'
 
 /**
  * Kills an editing session without warning, over and over, on one data folder: nothing that had been said to be saved
  * may be gone, nothing may be half there. `node build/kill.mjs 200`. With `power 50` the power is cut instead: what was
- * not flushed is gone, a third of the times during or just after a checkpoint.
+ * not flushed is gone, a third of the times during or just after a checkpoint. With `product 50` or `broker 50` one of
+ * the two is killed while a node publishes; with `alone 60` the product is stopped for an hour and the house goes on.
  */
+if (process.argv[2] === 'product' || process.argv[2] === 'broker')
+  await kills(process.argv[2], Number(process.argv[3] ?? 50))
+if (process.argv[2] === 'alone') await aloneFor(Number(process.argv[3] ?? 60))
 if (process.argv[2] === 'power') await powerCuts(Number(process.argv[3] ?? 20))
+
+async function aloneFor(minutes: number): Promise<never> {
+  const house = await House.build()
+  const { wrong, words } = await alone(house, minutes)
+  console.log(words)
+  await leave(house, wrong)
+  return process.exit()
+}
+
+async function leave(house: House, wrong: number): Promise<void> {
+  await house.end()
+  for (const left of ['', '.key', '.held', '.broker']) fs.rmSync(house.folder + left, { recursive: true, force: true })
+  process.exitCode = wrong > 0 ? 1 : 0
+}
+
+/** The product, or its broker, killed over and over while a node publishes. */
+async function kills(what: 'product' | 'broker', n: number): Promise<never> {
+  const house = await House.build()
+  let wrong: number
+  if (what === 'product') {
+    const r = await killProduct(house, n)
+    wrong = r.lost + r.twice + r.cuts + (r.stayed ? 0 : 1)
+    console.log(
+      `${n} kills of the product: ${r.acknowledged} readings acknowledged, ${r.lost} lost, ${r.twice} twice, at most ${r.apartMs} ms from their time; the node’s line was cut ${r.cuts} times`,
+    )
+  } else {
+    const r = await killBroker(house, n, () =>
+      execFileSync('bin/broker', ['start'], {
+        env: { ...process.env, VIVID_DATA: house.folder, MQTT_PORT: String(house.port) },
+      }),
+    )
+    const same = JSON.stringify(Object.entries(r.kept).sort()) === JSON.stringify(Object.entries(r.retained).sort())
+    const stored = new Set(r.stored)
+    const lost = r.readings.filter((x) => !stored.has(x)).length
+    const twice = r.stored.length - stored.size
+    wrong = lost + twice + (same ? 0 : 1)
+    console.log(
+      `${n} kills of the broker: ${r.readings.length} readings acknowledged, ${lost} lost, ${twice} twice; retained ${same ? 'whole' : 'NOT whole'}`,
+    )
+  }
+  await leave(house, wrong)
+  return process.exit()
+}
 
 async function powerCuts(n: number): Promise<never> {
   // The same cuts again with the same seed.
@@ -76,5 +125,6 @@ for (let i = 0; i < times; i++) {
 console.log(
   `${times} kills, ${saved} edits shown as saved, ${shown} in the database, ${lost} lost, ${half} half applied`,
 )
-for (const left of [folder, `${folder}.key`, `${folder}.held`]) fs.rmSync(left, { recursive: true, force: true })
+for (const left of [folder, `${folder}.key`, `${folder}.held`, `${folder}.broker`])
+  fs.rmSync(left, { recursive: true, force: true })
 process.exit(lost + half > 0 ? 1 : 0)

@@ -1,171 +1,51 @@
-import { execFileSync, spawn } from 'node:child_process'
+import { execFileSync } from 'node:child_process'
 import fs from 'node:fs'
 import path from 'node:path'
 import fc from 'fast-check'
-import mqtt from 'mqtt'
 import { afterEach, describe, expect, test } from 'vitest'
 import { z } from 'zod'
 import { KeptMessages, WAITING } from '../../src/broker/keptMessages'
-import { brokerFolderOf, endBroker, runningBroker } from '../../src/server/broker/brokerProcess'
-import { spreadAll } from '../../src/server/db/messageRows'
+import { brokerFolderOf } from '../../src/server/broker/brokerProcess'
 import { originOf, withOrigin } from '../../src/wire/brokerControl'
-import { freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
-
-/** What the node may publish retained, that the demo does not. */
-const LEAVES = ['pump', 'water', 'press', 'health', 'fault', 'td', 'close']
+import { House, killBroker, killProduct } from '../support/house'
+import { login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const ended: (() => unknown)[] = []
 afterEach(async () => {
   for (const end of ended.splice(0).reverse()) await end()
 })
 
-/** A shop whose broker stays when the product goes: by kill, or by a clean end. */
-async function shop() {
-  const [folder, port] = [tempFolder(), await freePort()]
-  ended.push(() => endBroker(brokerFolderOf(folder), false))
-  const serve = async () => {
-    const child = spawn(process.execPath, ['build/serving-child.mjs', folder, String(port), 'stays'], {
-      stdio: ['ignore', 'pipe', 'inherit'],
-    })
-    let said = ''
-    child.stdout.on('data', (d: Buffer) => {
-      said += d.toString()
-    })
-    await until(() => said.includes('ready'), 60_000)
-    const end = async (signal: 'SIGKILL' | 'SIGTERM') => {
-      const gone = new Promise((r) => child.once('exit', r))
-      child.kill(signal)
-      await gone
-    }
-    ended.push(() => child.exitCode === null && child.kill('SIGKILL'))
-    return end
-  }
-  const broker = () => {
-    const running = runningBroker(brokerFolderOf(folder))
-    if (!running) throw new Error('no broker')
-    return running
-  }
-  const node = async () => {
-    const { broker: as } = z
-      .object({ broker: z.object({ name: z.string(), password: z.string() }) })
-      .parse(JSON.parse(fs.readFileSync(path.join(folder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')))
-    const client = mqtt.connect(`mqtt://127.0.0.1:${port}`, {
-      username: as.name,
-      password: as.password,
-      clientId: 'the-node',
-      clean: false,
-      reconnectPeriod: 20,
-    })
-    client.on('error', () => undefined)
-    ended.push(() => client.endAsync(true))
-    await new Promise<void>((r) => client.once('connect', () => r()))
-    return client
-  }
-  /** Levels in the history, in order of arrival, and when they came. */
-  const history = async () => {
-    const product = await startProduct(folder, port)
-    try {
-      await until(() => product.ingest.counts.storing.waiting === 0, 5000)
-      await product.ingest.buffer.flush()
-      await spreadAll(product.db)
-      return await product.db.query(
-        z.object({ number: z.number(), at: z.date() }),
-        "select number, at from readings where signal_id = 'slevel' order by at, number",
-      )
-    } finally {
-      await product.stop()
-    }
-  }
-  return { folder, port, serve, broker, node, history }
+const built = async (): Promise<House> => {
+  const house = await House.build()
+  ended.push(() => house.end())
+  return house
 }
+const bin = (house: House, what: string): string =>
+  execFileSync('bin/broker', [what], {
+    env: { ...process.env, VIVID_DATA: house.folder, MQTT_PORT: String(house.port) },
+  }).toString()
 
 describe('the house without the product', () => {
+  // The long form of both: `npm run kill -- product 50` and `npm run kill -- broker 50`.
   test('nodes stay connected while it is killed again and again; what was acknowledged is in the history once, at its time', async () => {
-    const s = await shop()
-    let end = await s.serve()
-    const node = await s.node()
-    let cuts = 0
-    node.on('close', () => {
-      cuts += 1
-    })
-    const acknowledged: { value: number; at: number }[] = []
-    let going = true
-    const traffic = (async () => {
-      for (let value = 0; going; value++) {
-        const at = Date.now()
-        await node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 })
-        acknowledged.push({ value, at })
-        await new Promise((r) => setTimeout(r, 2))
-      }
-    })()
-    const { pid } = s.broker()
-    for (let kill = 0; kill < 4; kill++) {
-      await new Promise((r) => setTimeout(r, 300))
-      await end('SIGKILL')
-      const before = acknowledged.length
-      await until(() => acknowledged.length > before + 50, 10_000)
-      end = await s.serve()
-    }
-    going = false
-    await traffic
-    expect(s.broker().pid).toBe(pid)
-    expect(cuts).toBe(0)
-    await end('SIGTERM')
-    const rows = await s.history()
-    expect(rows.map((r) => r.number)).toEqual(acknowledged.map((a) => a.value))
-    const apart = rows.map((r, i) => Math.abs(r.at.getTime() - (acknowledged[i]?.at ?? 0)))
-    expect(Math.max(...apart)).toBeLessThan(1500)
+    const r = await killProduct(await built(), 4)
+    expect(r).toMatchObject({ lost: 0, twice: 0, cuts: 0, stayed: true })
+    expect(r.acknowledged).toBeGreaterThan(200)
+    expect(r.apartMs).toBeLessThan(1500)
   }, 240_000)
 
   test('retained messages and what waits for the product live through kills of the broker', async () => {
-    const s = await shop()
-    const end = await s.serve()
-    await end('SIGTERM')
-    const kept: Record<string, string> = {}
-    const readings: number[] = []
-    const node = await s.node()
-    for (let kill = 0; kill < 5; kill++) {
-      for (let i = 0; i < 40; i++) {
-        const value = kill * 100 + i
-        await node.publishAsync('vn/slip-tank/level', String(value), { qos: 1 })
-        readings.push(value)
-        const topic = `vn/slip-tank/${LEAVES[i % LEAVES.length]}`
-        await node.publishAsync(topic, i % 5 === 4 ? '' : String(value), { qos: 1, retain: true })
-        if (i % 5 === 4) delete kept[topic]
-        else kept[topic] = String(value)
-      }
-      const { pid } = s.broker()
-      const closed = new Promise<void>((r) => node.once('close', () => r()))
-      process.kill(pid, 'SIGKILL')
-      await closed
-      const back = new Promise<void>((r) => node.once('connect', () => r()))
-      execFileSync('bin/broker', ['start'], {
-        env: { ...process.env, VIVID_DATA: s.folder, MQTT_PORT: String(s.port) },
-      })
-      await back
-    }
-    const heard: Record<string, string> = {}
-    const reader = await mqtt.connectAsync(`mqtt://127.0.0.1:${s.port}`, {
-      username: 'outside',
-      password: PASSWORDS.outsidePassword,
-    })
-    reader.on('message', (topic, payload) => (heard[topic] = payload.toString()))
-    await reader.subscribeAsync('vn/slip-tank/+')
-    await until(() => Object.keys(kept).every((t) => t in heard), 5000)
-    const leaves = Object.entries(heard).filter(([t]) => LEAVES.some((leaf) => t.endsWith(`/${leaf}`)))
-    expect(Object.fromEntries(leaves)).toEqual(kept)
-    await reader.endAsync()
-    expect((await s.history()).map((r) => r.number)).toEqual(readings)
+    const house = await built()
+    const r = await killBroker(house, 5, () => bin(house, 'start'))
+    expect(r.retained).toEqual(r.kept)
+    expect(r.stored).toEqual(r.readings)
   }, 120_000)
 
   test('says whether the product runs, and ends only when it is told to', async () => {
-    const s = await shop()
+    const house = await built()
     const said: string[] = []
-    let end = await s.serve()
-    const reader = await mqtt.connectAsync(`mqtt://127.0.0.1:${s.port}`, {
-      username: 'outside',
-      password: PASSWORDS.outsidePassword,
-    })
+    let end = await house.serve()
+    const reader = await house.reader()
     reader.on('message', (_, payload) =>
       said.push(z.object({ is: z.string() }).parse(JSON.parse(payload.toString())).is),
     )
@@ -173,20 +53,16 @@ describe('the house without the product', () => {
     await until(() => said.at(-1) === 'online', 5000)
     await end('SIGKILL')
     await until(() => said.at(-1) === 'offline', 5000)
-    end = await s.serve()
+    end = await house.serve()
     await until(() => said.at(-1) === 'online', 5000)
     await end('SIGTERM')
     await until(() => said.at(-1) === 'offline', 5000)
     await reader.endAsync(true)
-    const bin = (what: string) =>
-      execFileSync('bin/broker', [what], {
-        env: { ...process.env, VIVID_DATA: s.folder, MQTT_PORT: String(s.port) },
-      }).toString()
-    expect(bin('status')).toMatch(/runs/)
-    expect(bin('stop')).toMatch(/has ended/)
-    expect(() => s.broker()).toThrow()
-    expect(bin('start')).toMatch(/runs/)
-    expect(bin('status')).toMatch(String(s.port))
+    expect(bin(house, 'status')).toMatch(/runs/)
+    expect(bin(house, 'stop')).toMatch(/has ended/)
+    expect(() => house.broker).toThrow()
+    expect(bin(house, 'start')).toMatch(/runs/)
+    expect(bin(house, 'status')).toMatch(String(house.port))
   }, 60_000)
 
   test('what an earlier release had retained in the database is carried over, once', async () => {
