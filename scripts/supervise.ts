@@ -117,7 +117,7 @@ Object.assign(process.env, {
   VIVID_HOST: HOST,
   MQTT_PORT: String(mqttPort),
   // A shop of one's own keeps its broker running for its nodes; the demo's ends with the demo.
-  VIVID_BROKER_ENDS: own && !once ? '0' : '1',
+  VIVID_BROKER_ENDS: process.env.VIVID_BROKER_ENDS ?? (own && !once ? '0' : '1'),
   ...(own
     ? {}
     : { VIVID_OUTSIDE_PASSWORD: outside, VIVID_CONTROLLER_PASSWORD: controller, VIVID_STANDIN_PASSWORD: standin }),

@@ -28,6 +28,8 @@ const optionsSchema = runningSchema
   .pick({ host: true, port: true, root: true, tls: true })
   .extend({ folder: z.string(), ends: z.boolean() })
 
+const FOLDER_LOOK_MS = 5000
+
 const [, , what, text = '{}'] = process.argv
 if (what !== 'run') process.exit(await command(what).catch(said))
 
@@ -114,6 +116,8 @@ async function run(): Promise<void> {
   }
   process.once('SIGTERM', () => void end())
   process.once('SIGINT', () => undefined)
+  // Files that are gone for good, as after a data folder was thrown away, are nothing to go on for.
+  setInterval(() => !fs.existsSync(options.folder) && void end(), FOLDER_LOOK_MS)
   if (options.ends) process.stdin.once('close', () => void end()).resume()
 
   const { host, port, root, tls } = options

@@ -62,6 +62,12 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
           checked={draft.kind === 'own'}
           onChange={() => put({ kind: 'own' })}
         />
+        {draft.kind === 'own' && (
+          <p className="form-text">
+            It goes on when Vivid Node stops: nodes and controller stay connected, and what nodes send with an
+            acknowledgement waits here for the history. <code>bin/broker stop</code> ends it.
+          </p>
+        )}
         <Form.Check
           type="radio"
           id="s-outside"
@@ -70,12 +76,6 @@ export function BrokerForm({ kept, onKept }: { kept: BrokerSettings; onKept: (s:
           checked={draft.kind === 'outside'}
           onChange={() => put({ kind: 'outside' })}
         />
-        {draft.kind === 'own' && (
-          <p className="form-text">
-            It goes on when Vivid Node stops: nodes and controller stay connected, and what nodes send with an
-            acknowledgement waits here for the history. <code>bin/broker stop</code> ends it.
-          </p>
-        )}
         {draft.kind === 'outside' && (
           <>
             <div className="fields">
