@@ -17,21 +17,21 @@ def run(node, payload, now):
             wanted = pieces.take(header, payload[cut + 1 :])
             if wanted < header["of"]:
                 return node._answer("config", "%s/%d" % (ident, header["n"]), "piece", None, wanted)
-            if not pieces.whole(header["hash"]):
-                pieces.clear()
+            if not pieces.known(header["hash"]):
+                pieces.drop()
                 return node._answer("config", ident, "refused", "damaged on the way: the whole differs")
         else:
-            hw.write(pieces.PART, payload)
+            hw.write(pieces.FILE, payload)
         payload = None
         gc.collect()
         config = once("config")
         try:
-            config.receive(pieces.PART, node.ident)
+            config.receive(pieces.FILE, node.ident)
         except config.Refused as e:
             config.drop()
             return node._answer("config", ident, "refused", str(e))
         finally:
-            pieces.clear()
+            pieces.drop()
     except MemoryError:
         gc.collect()
         once("config").drop()

@@ -19,11 +19,7 @@ class Refused(Exception):
     pass
 
 
-def digest(data):
-    return str(binascii.hexlify(hashlib.sha256(data).digest()), "utf-8")
-
-
-def digest_of(path):
+def digest(path):
     """Of a file, piece by piece."""
     h = hashlib.sha256()
     with open(path, "rb") as f:
@@ -38,7 +34,7 @@ def load(trying=False):
     """The file in force, or the one being tried, and its hash; its text is never held beside what it says."""
     path = NEW_FILE if trying else FILE
     with open(path, "rb") as f:
-        return json.load(f), digest_of(path)
+        return json.load(f), digest(path)
 
 
 def receive(path, own_id):
@@ -52,7 +48,7 @@ def receive(path, own_id):
         rest = _line(f, NEW_FILE, b"")
         if rest is None or _line(f, NEW_TD, rest) is not None:
             raise Refused("expected three lines")
-    if digest_of(NEW_FILE) != wanted:
+    if digest(NEW_FILE) != wanted:
         raise Refused("damaged on the way: its hash differs")
     try:
         with open(NEW_FILE, "rb") as f:

@@ -23,7 +23,6 @@ def run(node):
     if node.wifi and (spec["network"] != node.network or spec.get("address") != node.wifi.address):
         node.wifi.leave()
     node.network, node.health_s = spec["network"], spec["healthS"]
-    node.time_server, node.asking = spec.get("timeServer"), None
     node.wifi = net.Wifi(spec.get("address"))
     try:
         network.hostname(spec["node"][:32])
@@ -73,6 +72,9 @@ def run(node):
     yield
     _power_up(node, hw.ticks_ms())
     node.broker = spec["broker"]
+    if "timeServer" in spec:
+        node.broker["time"] = spec["timeServer"]
+    node.asking = None
     spec = None
     yield
     once("login").run(node)

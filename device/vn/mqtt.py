@@ -59,7 +59,7 @@ class Client:
 
     def stop(self, goodbye):
         """Closes. With `goodbye` the broker keeps the last will to itself."""
-        self._perhaps()
+        self._late(None)
         if self.tcp:
             if goodbye and self.state == "up":
                 self.tcp.send(b"\xe0\x00")
@@ -115,7 +115,7 @@ class Client:
             self.out.append(packet)
 
     def step(self, now):
-        self._age(now)
+        self._late(now)
         if self.state == "down":
             return
         if self.state == "leaving":
@@ -232,25 +232,14 @@ class Client:
         elif kind == 13:
             self.asked = None
 
-    def _age(self, now):
-        """An event that has not left and has grown old does not leave any more."""
+    def _late(self, now):
+        """An event that has not left by now and has grown old, or, with None, one that has left and whose answer will not
+        come any more."""
         for entry in self.unacked:
-            event = entry[2]
-            if event and not entry[3] and hw.ticks_diff(now, event[2]) > STALE_MS:
-                self.out = [item for item in self.out if item is not entry[1]]
-                return self._is_late(entry, now)
+            if entry[2] and (entry[3] if now is None else not entry[3] and hw.ticks_diff(now, entry[2][2]) > STALE_MS):
+                from vn.node import once
 
-    def _is_late(self, entry, now):
-        topic, said, at = entry[2]
-        self.unacked.remove(entry)
-        self.late.append((topic, said, hw.up_s - hw.ticks_diff(now, at) // 1000, entry[3]))
-        del self.late[:-UNACKED]
-
-    def _perhaps(self):
-        """Events whose answer will not come any more: whether they arrived nobody knows."""
-        for entry in list(self.unacked):
-            if entry[2] and entry[3]:
-                self._is_late(entry, hw.ticks_ms())
+                return once("late").run(self, entry[3], hw.ticks_ms() if now is None else now)
 
     def _again(self):
         """What the broker has not confirmed goes out again; no event of which anything has left is among it."""

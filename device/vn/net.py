@@ -29,9 +29,6 @@ class Wifi:
         """Address of who answers names on this network."""
         return self.station.ifconfig()[3]
 
-    def gateway(self):
-        return self.station.ifconfig()[2]
-
     def dbm(self):
         try:
             return self.station.status("rssi")

@@ -12,7 +12,6 @@ from vn import hw, mqtt
 
 FIRST_WAIT_MS, LONGEST_WAIT_MS = 1000, 30000
 TRIAL_MS = 60000  # a new file or a new password has this long to connect
-DAY_S = 86400  # for so long what the node has asked itself counts before what the broker says
 JOIN_MS = 15000  # a network that has not let us in after this is asked again, or the next one is
 
 
@@ -39,8 +38,8 @@ class Node:
         self.by_slug = {}
         self.client = self.arriving = self.wifi = self.answer = self.trial = self.joined = None
         self.clock_set = self.health_at = self.sleeping = self.finding = self.network_fault = self.vault = None
-        self.asking = self.drift = None
-        self.clock_at, self.clock_wait = 0, 60
+        self.asking = None
+        self.clock_at = 0
         self.done_ids = []
         self.told = {}
         self.started = hw.ticks_ms()
@@ -101,9 +100,9 @@ class Node:
         up = self.client.state == "up"
         due = self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000
         if up and due and not self.arriving:
-            self._health(now)
-        if up and not self.arriving:
-            self._ask_time(now)
+            once("health").run(self, now)
+        if up and not self.arriving and self.uptime_s >= self.clock_at:
+            self.asking = (self.asking or once("clock").Ask(self)).step(self, now)
         if self.trial and hw.ticks_diff(now, self.trial[1]) > TRIAL_MS:
             once("change").give_back(self, "no connection within %d s" % (TRIAL_MS // 1000), now)
         if self.vault and not self.vault.step(now):
@@ -216,17 +215,6 @@ class Node:
                 pass
         self.arriving = None
 
-    def _health(self, now):
-        self.health_at = now
-        report = {
-            "dbm": self.wifi.dbm(), "uptimeS": self.uptime_s, "freeB": hw.free_bytes(), "supplyV": None,
-            "restart": hw.cause, "revision": self.revision,
-        }
-        if self.clock_set:
-            _, at, own = self.clock_set
-            report["clock"] = {"by": "sntp" if own else "broker", "ageS": self.uptime_s - at, "ppm": self.drift}
-        self.client.publish(self.base + "/health", json.dumps(report), True, 0)
-
     def _fault(self, what, where):
         self.client.publish(self.base + "/fault", json.dumps({"what": what, "where": where, "when": self.utc()}), False, 1)
 
@@ -250,7 +238,9 @@ class Node:
             return
         if topic == self.root + "/time":
             try:
-                self.clocked(int(json.loads(payload)), False)
+                # What the node has asked itself counts before it.
+                if not self.clock_set or self.clock_set[2] is None:
+                    self.clock_set = (int(json.loads(payload)), self.uptime_s, None)
             except (ValueError, TypeError):
                 pass
             return
@@ -304,27 +294,6 @@ class Node:
             self._answer("vault", ident, result, reason)
         else:
             self.answer = ("vault", ident, result, reason)
-
-    def _ask_time(self, now):
-        try:
-            if self.asking:
-                self.asking = self.asking.step(self, now)
-            elif self.uptime_s >= self.clock_at and not self.trial and not self.vault:
-                self.asking = once("clock").Ask(self.time_server or self.wifi.gateway(), self.wifi.names())
-        except Exception as e:
-            self.asking, self.clock_at = None, self.uptime_s + 3600
-            print("vn clock:", e)
-
-    def clocked(self, utc, own):
-        """It is `utc` now. `own`: as this node has asked itself; how far it had gone wrong since is its drift."""
-        was = self.clock_set
-        passed = self.uptime_s - was[1] if was else 0
-        if was and was[2]:
-            if not own and passed < DAY_S:
-                return
-            if own and passed >= 3600:
-                self.drift = (utc - was[0] - passed) * 1000000 // passed
-        self.clock_set = (utc, self.uptime_s, own)
 
     def _by_itself(self, where, value, now):
         """On and off as this output understands them: the node's own wishes are not asked for a number."""

@@ -68,7 +68,7 @@ describe('an answer for the time', () => {
   const read = (bytes: Buffer, mark: Buffer, rtt = 0) =>
     JSON.parse(
       b.ask(
-        `import binascii, json\nfrom vn import clock as _c\nprint(json.dumps(_c.moment(binascii.unhexlify('${bytes.toString('hex')}'), binascii.unhexlify('${mark.toString('hex')}'), ${rtt})))`,
+        `import binascii, json\nfrom vn import clock as _c\nprint(json.dumps(_c.answer(binascii.unhexlify('${bytes.toString('hex')}'), binascii.unhexlify('${mark.toString('hex')}'), ${rtt})))`,
       ),
     ) as number | null
   const question = (mark: Buffer) => Buffer.concat([Buffer.from([0x23]), Buffer.alloc(39), mark])

@@ -12,6 +12,7 @@ import json, os, binascii, hashlib
 from vn import hw, config, pieces, vault
 
 class PowerLoss(Exception): pass
+def digest(data): return str(binascii.hexlify(hashlib.sha256(data).digest()), 'utf-8')
 real = os
 names = ('node.json', 'td.json', 'node.new', 'td.new', 'trial', 'keep', 'secret.json', 'secret.json.new', 'secret.try', 'secret.try.new', 'pkg.new', 'pkg.of')
 state = {'ops': 0, 'cut': -1, 'plain': False}
@@ -51,7 +52,7 @@ class Torn:
 
 hw.os, hw.write = Flash(), write
 config.open = pieces.open = lambda path, mode: open(path, mode) if mode == 'rb' else Torn(path, mode)
-pieces.EACH = 100
+pieces.PIECE = 100
 
 def put(path, text):
     with open(path, 'w') as f: f.write(text)
@@ -62,9 +63,9 @@ def clean():
 
 def spec(revision): return json.dumps({'format': 'vivid-node/node-file', 'version': 1, 'id': 'me', 'revision': revision})
 OLD, NEW = spec(1), spec(2)
-PACKAGE = '\\n'.join((json.dumps({'id': 'cmd', 'revision': 2, 'hash': config.digest(NEW.encode())}), NEW, 'td of 2')).encode()
+PACKAGE = '\\n'.join((json.dumps({'id': 'cmd', 'revision': 2, 'hash': digest(NEW.encode())}), NEW, 'td of 2')).encode()
 
-WHOLE = config.digest(PACKAGE)
+WHOLE = digest(PACKAGE)
 PIECES = [PACKAGE[i : i + 100] for i in range(0, len(PACKAGE), 100)]
 
 def send(n=0):
@@ -73,9 +74,9 @@ def send(n=0):
         wanted = pieces.take({'n': n, 'of': len(PIECES), 'hash': WHOLE}, PIECES[n])
         if wanted == len(PIECES): break
         n = wanted
-    assert pieces.whole(WHOLE)
-    config.receive(pieces.PART, 'me')
-    pieces.clear()
+    assert pieces.known(WHOLE)
+    config.receive(pieces.FILE, 'me')
+    pieces.drop()
 
 def change(keep):
     send()

@@ -240,8 +240,8 @@ print("noisy")`,
     name: 'presses while there is no broker: one that may have left is reported as such, one that waited too long as not told; none is repeated',
     guard: {
       file: 'vn/mqtt.py',
-      find: 'if event and not entry[3] and hw.ticks_diff(now, event[2]) > STALE_MS:',
-      put: 'if False:',
+      find: 'not entry[3] and hw.ticks_diff(now, entry[2][2]) > STALE_MS',
+      put: 'False',
     },
     lives: async (b) => {
       await pause(500)
