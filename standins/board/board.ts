@@ -681,12 +681,8 @@ def _turn():
       tls_certificate: (id: number) => this.link.certificate(id),
       udp_send: (id: number, text: string, host: string, port: number) => {
         const question = Buffer.from(text, 'hex')
-        const answer =
-          port === 53
-            ? nameAnswer(question, this.options.names ?? {})
-            : port === 123
-              ? this.timeFrom(host, question)
-              : null
+        const named = port === 53 ? nameAnswer(question, this.options.names ?? {}) : null
+        const answer = port === 123 ? this.timeFrom(host, question) : named
         if (answer && this.joined() && !this.link.isCut) this.names.set(id, answer)
       },
       udp_recv: (id: number) => {

@@ -44,6 +44,16 @@ const ANSWER_MS = 75_000
 const PIECE_MS = 5000
 const PIECE_TRIES = 12
 
+/** A file on its way in pieces, and the answer it ends with. */
+interface InPieces {
+  id: string
+  revision: number
+  command: string
+  topics: readonly string[]
+  pieces: readonly Buffer[]
+  answer: Promise<Done | null>
+}
+
 /** Files of the nodes by number: compiled, sent, acknowledged, gone back to. */
 export class Revisions {
   /** Files that wait for their node to wake. */
@@ -157,7 +167,7 @@ export class Revisions {
       const pieces =
         eachB === undefined ? null : packagePieces(command, Buffer.from(text), eachB).map((p) => Buffer.from(p))
       const answer = this.o.ingest.answers.to(command, ANSWER_MS + (pieces?.length ?? 0) * PIECE_MS)
-      if (pieces) await this.sendPieces(id, revision, command, topics, pieces, answer)
+      if (pieces) await this.sendPieces({ id, revision, command, topics, pieces, answer })
       else for (const topic of topics) await this.o.publish(topic, text)
       await setRevisionState(this.o.db, id, revision, 'sent', null)
       const done = await answer
@@ -191,17 +201,10 @@ export class Revisions {
    * One piece after the other, each when the one before has been acknowledged; again from where the node is when it has
    * been away. Ends when the last one has gone out, or the node has given its answer.
    */
-  private async sendPieces(
-    id: string,
-    revision: number,
-    command: string,
-    topics: readonly string[],
-    pieces: readonly Buffer[],
-    answer: Promise<Done | null>,
-  ): Promise<void> {
+  private async sendPieces({ id, revision, command, topics, pieces, answer }: InPieces): Promise<void> {
     const of = pieces.length
-    let over = false
-    void answer.then(() => (over = true))
+    const over = new AbortController()
+    void answer.then(() => over.abort())
     for (let [n, tries] = [0, 0]; !over && tries < PIECE_TRIES;) {
       const piece = pieces[n]
       if (!piece) return
