@@ -203,8 +203,8 @@ export class Revisions {
    */
   private async sendPieces({ id, revision, command, topics, pieces, answer }: InPieces): Promise<void> {
     const of = pieces.length
-    const over = new AbortController()
-    void answer.then(() => over.abort())
+    const ended: (Done | null)[] = []
+    void answer.then((done) => ended.push(done))
     for (let [n, tries] = [0, 0]; !over && tries < PIECE_TRIES;) {
       const piece = pieces[n]
       if (!piece) return
