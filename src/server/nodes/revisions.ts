@@ -205,7 +205,7 @@ export class Revisions {
     const of = pieces.length
     const ended: (Done | null)[] = []
     void answer.then((done) => ended.push(done))
-    for (let [n, tries] = [0, 0]; !over && tries < PIECE_TRIES;) {
+    for (let [n, tries] = [0, 0]; ended.length === 0 && tries < PIECE_TRIES;) {
       const piece = pieces[n]
       if (!piece) return
       const taken = this.o.ingest.answers.to(`${command}/${n}`, PIECE_MS)
