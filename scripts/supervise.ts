@@ -97,7 +97,8 @@ process.once('SIGINT', () => end(0))
 process.once('SIGTERM', () => end(0))
 
 if (process.argv.includes('--fresh') && !own)
-  for (const left of [data, `${data}.key`, `${data}.held`]) fs.rmSync(left, { recursive: true, force: true })
+  for (const left of [data, `${data}.key`, `${data}.held`, `${data}.broker`])
+    fs.rmSync(left, { recursive: true, force: true })
 demandGuards()
 // A shop of one's own may use the broker that listens there already: it starts, and its settings say what to do.
 await Promise.all([demandFree(port, 'PORT', 'pages'), ...(own ? [] : [demandFree(mqttPort, 'MQTT_PORT', 'broker')])])
@@ -125,7 +126,9 @@ Object.assign(process.env, {
 if (once) {
   delete process.env.VIVID_TLS_CERT
   process.once('exit', () =>
-    [data, `${data}.key`, `${data}.held`].forEach((left) => fs.rmSync(left, { recursive: true, force: true })),
+    [data, `${data}.key`, `${data}.held`, `${data}.broker`].forEach((left) =>
+      fs.rmSync(left, { recursive: true, force: true }),
+    ),
   )
   setTimeout(() => process.exit(1), ONCE_MS).unref()
 }

@@ -14,6 +14,7 @@ import {
   type Running,
   runningSchema,
 } from '../wire/brokerControl'
+import { lockFolder } from '../server/db/folderLock'
 import { writeForGood } from '../server/files/flush'
 import { startOf } from '../server/files/startOf'
 import { type Broker, startBroker } from './broker'
@@ -56,6 +57,8 @@ function productLogin(password: string): BrokerLogin {
 }
 
 async function run(): Promise<void> {
+  // Before anything of it is read: a second one would write anew what the first still adds to.
+  const release = lockFolder(options.folder)
   const { id, password } = own()
   const me = productLogin(password)
   const logins = new LoginCheck([...read('logins.json', z.array(brokerLogin), []), me])
@@ -112,10 +115,11 @@ async function run(): Promise<void> {
     await broker?.close()
     await store.end()
     fs.rmSync(fileOf('running.json'), { force: true })
+    release()
     process.exit(0)
   }
   process.once('SIGTERM', () => void end())
-  process.once('SIGINT', () => undefined)
+  process.on('SIGINT', () => undefined)
   // Files that are gone for good, as after a data folder was thrown away, are nothing to go on for.
   setInterval(() => !fs.existsSync(options.folder) && void end(), FOLDER_LOOK_MS)
   if (options.ends) process.stdin.once('close', () => void end()).resume()

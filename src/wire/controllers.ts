@@ -1,11 +1,11 @@
 import { z } from 'zod'
 
-/** Names under `node-` are those of nodes. */
+/** Names under `node-` are those of nodes, and `product` is Vivid Node's own. */
 export const controllerName = z
   .string()
   .regex(
-    /^(?!node-)[a-z][a-z0-9-]{1,39}$/,
-    'two to forty small letters, digits and hyphens, not beginning with “node-”',
+    /^(?!node-|product$)[a-z][a-z0-9-]{1,39}$/,
+    'two to forty small letters, digits and hyphens, not beginning with “node-” and not “product”',
   )
 
 /** Where the topics of a guest begin: levels without wildcards. */

@@ -23,12 +23,14 @@ export function acknowledgeWhenKept(
     const payload = Buffer.isBuffer(packet.payload) ? packet.payload : Buffer.from(packet.payload)
     const qos = messageId === undefined && packet.qos === 0 ? 0 : 1
     const kept = keep(packet.topic, payload, { qos, retain: packet.retain })
-    if (messageId !== undefined)
-      kept.then(
+    kept.then(
+      () => {
         // On the line it came by, and no other: there its number means something else.
-        () => client.stream === stream && !stream.destroyed && stream.write(generate({ cmd: 'puback', messageId })),
-        () => undefined,
-      )
+        if (messageId !== undefined && client.stream === stream && !stream.destroyed)
+          stream.write(generate({ cmd: 'puback', messageId }))
+      },
+      () => undefined,
+    )
     const waits = calm()
     if (waits) void waits.then(() => done())
     else done()

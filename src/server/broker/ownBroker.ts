@@ -54,6 +54,8 @@ export class OwnBroker implements Broker {
   private counted: { clients: number; connections: Record<string, number> } = { clients: 0, connections: {} }
   private retry: NodeJS.Timeout | null = null
   private ended = false
+  /** The line is being joined: whoever does so says how it ended, and nobody else begins. */
+  private joining = false
   /** The line stands and the broker knows all it has to. */
   private ready = false
 
@@ -110,6 +112,15 @@ export class OwnBroker implements Broker {
   }
 
   private async connect(anyway: boolean): Promise<void> {
+    this.joining = true
+    try {
+      await this.joinLine(anyway)
+    } finally {
+      this.joining = false
+    }
+  }
+
+  private async joinLine(anyway: boolean): Promise<void> {
     const { wanted, will } = this.o
     // Loading the client takes a fifth of a second: it is loaded while the broker starts.
     const [{ port, host }, { default: mqtt }] = await Promise.all([ensureBroker(wanted, anyway), import('mqtt')])
@@ -151,7 +162,7 @@ export class OwnBroker implements Broker {
     this.ready = false
     for (const answered of this.asked.values()) answered('the line to the broker broke')
     this.asked.clear()
-    if (this.ended) return
+    if (this.ended || this.joining) return
     this.o.onLink(false, 'the line to the broker broke; it is joined again')
     this.again(0)
   }
