@@ -126,7 +126,9 @@ export async function killProduct(house: House, times: number) {
   }
   going = false
   await traffic
+  // Until here: the history is read by a product that ends the broker with it.
   const stayed = house.broker.pid === pid
+  const cutsSoFar = cuts
   await end('SIGTERM')
   const rows = await house.history()
   const here = new Set(rows.map((r) => r.number))
@@ -136,7 +138,7 @@ export async function killProduct(house: House, times: number) {
     twice: rows.length - here.size,
     /** Farthest any of them is from when it was sent, ms. */
     apartMs: Math.max(...rows.map((r) => Math.abs(r.at.getTime() - (acknowledged[r.number]?.at ?? 0)))),
-    cuts,
+    cuts: cutsSoFar,
     stayed,
   }
 }
