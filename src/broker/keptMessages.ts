@@ -26,6 +26,8 @@ export interface Lost {
 
 /** What may wait for a product that is away, and how much larger than its content the file may grow. */
 export const WAITING = { messages: 50_000, bytes: 64 * 1024 * 1024 } as const
+/** What has been taken is written down this often, ms, unless something else is before. */
+const TAKEN_MS = 250
 const SMALL_FILE = 4 * 1024 * 1024
 const WASTE = 4
 
@@ -73,6 +75,7 @@ export class KeptMessages {
   private takenSince: number[] = []
   private promised: { done: () => void; failed: (e: Error) => void }[] = []
   private running: Promise<void> | null = null
+  private later: NodeJS.Timeout | null = null
   private ended = false
 
   constructor(folder: string) {
@@ -109,7 +112,11 @@ export class KeptMessages {
   taken(n: number): void {
     if (!this.forget(n)) return
     this.takenSince.push(n)
-    this.flushed().catch(() => undefined)
+    // A crash before it is on the disk has the message handed over once more: nobody waits for this.
+    this.later ??= setTimeout(() => {
+      this.later = null
+      this.flushed().catch(() => undefined)
+    }, TAKEN_MS).unref()
   }
 
   /** What was lost has been said. */
@@ -121,6 +128,7 @@ export class KeptMessages {
   }
 
   async end(): Promise<void> {
+    if (this.later) clearTimeout(this.later)
     await this.flushed().catch(() => undefined)
     this.ended = true
     fs.closeSync(this.fd)

@@ -24,6 +24,7 @@ import { networkAdvice } from '../../src/core/shop/networkAdvice'
 import { readRuntime, runtimeFiles } from '../../src/server/nodes/installBundle'
 import { after, blank, catalog, slipTank } from '../support/designs'
 import { kinds } from '../support/edits'
+import { twentySignals } from '../support/twentySignals'
 import { surroundings } from '../../src/core/surroundings/surroundings'
 import { shopSchema } from '../../src/core/shop/shop'
 
@@ -244,34 +245,7 @@ describe('an edited node file taken back', () => {
 
 describe('the node file', () => {
   test('of twenty signals of every kind has at most 8 KiB', () => {
-    const parts: [string, string, string[]][] = [
-      ['pad', 'keys-matrix-3x4', ['k1', 'k2', 'k3', 'k4', 'k5', 'k6', 'k7', 'k8']],
-      ['air', 'climate-i2c-two', ['temperature', 'humidity', 'pressure']],
-      ['sun', 'light-i2c', ['light']],
-      ['probe', 'thermometer-one-wire', ['temperature']],
-      ['ranger', 'ranger-echo', ['distance']],
-      ['pump', 'relay-module-low', ['switch']],
-      ['flap', 'contact-reed', ['open']],
-      ['lamp', 'led-pwm', ['light']],
-      ['level', 'level-analog', ['level']],
-      ['flow', 'flow-meter', ['flow']],
-      ['show', 'display-i2c', ['text']],
-    ]
-    let design = blank('board-s3-44')
-    for (const [partId, part, channels] of parts)
-      design = after(design, {
-        kind: 'add-part',
-        partId,
-        part,
-        label: partId,
-        signals: channels.map((channel) => ({ id: `s${partId}${channel}`, channel, slug: `${partId}-${channel}` })),
-      })
-    for (const [id, s] of Object.entries(design.signals))
-      design = after(design, {
-        kind: 'condition',
-        signalId: id,
-        set: s.publish.change > 0 ? { median: 5, averageS: 12.5 } : { patterns: ['single', 'double', 'long'] },
-      })
+    const design = twentySignals()
     expect(Object.keys(design.signals)).toHaveLength(20)
     const bytes = new TextEncoder().encode(canonicalJson(fileOf(design))).length
     expect(bytes).toBeLessThanOrEqual(8192)

@@ -1,4 +1,4 @@
-import { execFileSync } from 'node:child_process'
+import { execFileSync, spawnSync } from 'node:child_process'
 import fs from 'node:fs'
 import path from 'node:path'
 import fc from 'fast-check'
@@ -8,7 +8,7 @@ import { KeptMessages, WAITING } from '../../src/broker/keptMessages'
 import { brokerFolderOf } from '../../src/server/broker/brokerProcess'
 import { originOf, withOrigin } from '../../src/wire/brokerControl'
 import { House, killBroker, killProduct } from '../support/house'
-import { login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+import { freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const ended: (() => unknown)[] = []
 afterEach(async () => {
@@ -63,6 +63,32 @@ describe('the house without the product', () => {
     expect(() => house.broker).toThrow()
     expect(bin(house, 'start')).toMatch(/runs/)
     expect(bin(house, 'status')).toMatch(String(house.port))
+  }, 60_000)
+
+  test('a second broker on the same files does not start, and leaves the first one’s messages alone', async () => {
+    const house = await built()
+    await (
+      await house.serve()
+    )('SIGTERM')
+    const node = await house.node()
+    await node.publishAsync('vn/slip-tank/level', '1', { qos: 1 })
+    const port = await freePort()
+    const options = {
+      folder: brokerFolderOf(house.folder),
+      host: '127.0.0.1',
+      port,
+      root: 'vn',
+      tls: null,
+      ends: false,
+    }
+    const second = spawnSync(process.execPath, ['build/broker.mjs', 'run', JSON.stringify(options)], {
+      timeout: 20_000,
+    })
+    expect(second.status).toBe(1)
+    expect(second.stderr.toString()).toMatch(/in use by process \d+/)
+    await node.publishAsync('vn/slip-tank/level', '2', { qos: 1 })
+    process.kill(house.broker.pid, 'SIGKILL')
+    expect((await house.history()).map((r) => r.number)).toEqual([1, 2])
   }, 60_000)
 
   test('what an earlier release had retained in the database is carried over, once', async () => {

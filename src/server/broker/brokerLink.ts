@@ -274,7 +274,8 @@ export class BrokerLink {
       onMessage: (m) => {
         // A node that has just come knows no time until it is told.
         if (m.from !== null && m.topic.endsWith('/status')) this.tellTime()
-        return ingest.take(m)
+        // What could not be stored yet is kept and tried again here: the broker hears when that has been done.
+        return ingest.take(m).catch(() => ingest.buffer.stored())
       },
       onRefused: (topic, what) => ingest.refused(topic, what),
       onNode: (id, here) => {

@@ -75,6 +75,17 @@ export class WriteBuffer {
     while (this.behind()) await this.flush().catch(() => new Promise((r) => setTimeout(r, FLUSH_MS)))
   }
 
+  /** Resolves when all that has been gathered so far is stored, however long the database is in trouble. */
+  async stored(): Promise<void> {
+    while (
+      !(await this.flush().then(
+        () => true,
+        () => false,
+      ))
+    )
+      await new Promise((r) => setTimeout(r, FLUSH_MS).unref())
+  }
+
   /**
    * Messages come from this broker from now on: what it numbered up to the last that was stored is known, also where
    * its acknowledgement was lost.
