@@ -17,7 +17,7 @@ await build({
     supervise: 'scripts/supervise.ts',
     vivid: 'src/cli/vivid.ts',
     bench: 'bench/run.ts',
-    'peer-broker': 'bench/peerBroker.ts',
+    'peer-process': 'bench/peerProcess.ts',
     kill: 'bench/kill.ts',
     'heap-trial': 'bench/heapTrial.ts',
     'days-trial': 'bench/daysTrial.ts',
