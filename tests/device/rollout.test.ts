@@ -98,8 +98,9 @@ describe('a file of sixteen pieces', () => {
     await until(() => product.workshop.get(board.id)?.live.running?.pieces === 1024, 20_000)
     const steps: string[] = []
     const stop = product.stream.listen((_, e) => {
-      if (e.kind === 'live' && e.node === board.id && e.live.sending?.pieces)
-        steps.push(`${e.live.sending.pieces.sent}/${e.live.sending.pieces.of}`)
+      const pieces = e.kind === 'live' && e.node === board.id && e.live.sending?.pieces
+      // The state of a node is told whenever anything of it changes.
+      if (pieces && steps.at(-1) !== `${pieces.sent}/${pieces.of}`) steps.push(`${pieces.sent}/${pieces.of}`)
     })
     const sent = product.revisions.send(board.id)
     await until(() => steps.length >= 5, 20_000)
