@@ -41,6 +41,9 @@ def run(node):
         node.signals.append(signals.start(entries.pop(0)))
         yield
     node.by_slug = {s.slug: s for s in node.signals}
+    for s in node.signals:
+        if hasattr(s, "of"):
+            s.driver.source = node.by_slug[s.of]
     yield
     once("offs").keep()
     yield

@@ -54,5 +54,7 @@ def _holds(when, value, was):
         return None
     if not isinstance(when, dict):
         return value is when
+    if "is" in when:
+        return value == when["is"]
     band = when.get("band", 0) if was else 0
     return value > when["above"] - band if "above" in when else value < when["below"] + band

@@ -9,7 +9,8 @@ _UNSAID = object()
 
 def start(spec):
     """Loads the driver this entry names and starts it."""
-    driver = __import__("vn.drivers." + spec["driver"], None, None, ("Driver",)).Driver
+    module = __import__("vn.drivers." + spec["driver"], None, None, ("Driver",))
+    driver = module.Driver
     if spec.get("warmUpS"):
         from vn import warming
         driver = warming.Driver(spec, driver)
@@ -19,6 +20,8 @@ def start(spec):
         from vn.events import Event
 
         return Event(spec, driver)
+    if "of" in spec:
+        return module.Signal(spec, driver)
     return (Reading if spec["access"] == "reading" else Output)(spec, driver)
 
 
@@ -106,6 +109,9 @@ class Output(Signal):
 
     def step(self, now):
         self.driver.step(now)
+        return self.tell(now)
+
+    def tell(self, now):
         state = self.driver.state()
         if state == self.said and not _due(self.said_at, now, self.every_s):
             return None

@@ -53,6 +53,7 @@ export const MODELS: Models = {
   bridge: nothingToFeel,
   servo: nothingToFeel,
   string: nothingToFeel,
+  levels: nothingToFeel,
 }
 
 function voltageOf(s: Signal<'adc'>): 'loop' | 'ntc' | 'swing' {

@@ -170,6 +170,64 @@ test('slugs are legal, free and keep what can be kept', () => {
   )
 })
 
+describe('a state made of a reading', () => {
+  const make: EditBody = {
+    kind: 'make-state',
+    signalId: 'sfill',
+    of: 'slevel',
+    slug: 'fill',
+    levels: { words: ['low', 'some', 'full'], cuts: [0.3, 0.9], band: 0, holdS: [0, 0, 0], unknown: null, on: 1 },
+  }
+  const levels = (words: string[], cuts = words.slice(1).map((_, i) => i)): EditBody => ({
+    kind: 'condition',
+    signalId: 'sfill',
+    set: { levels: { words, cuts, band: 0, holdS: words.map(() => 0), unknown: null, on: 1 } },
+  })
+  const rule = (when: { is: string } | boolean): EditBody => ({
+    kind: 'set-rule',
+    ruleId: 'r1',
+    rule: { from: 'sfill', when, forS: 0, to: 'spump', do: true, works: 'always' },
+  })
+  const refusal = (design: Design, edit: EditBody) => {
+    const r = applyEdit(design, edit, catalog)
+    return r.ok ? '' : r.reason
+  }
+
+  test('a rule waits for its words, goes along when one is renamed, and is never left waiting in vain', () => {
+    const design = after(slipTank(), make, rule({ is: 'full' }))
+    expect(refusal(design, rule(true))).toMatch(/never does that/)
+    expect(refusal(design, rule({ is: 'empty' }))).toMatch(/never does that/)
+    expect(after(design, levels(['low', 'some', 'over'])).rules.r1?.when).toEqual({ is: 'over' })
+    expect(refusal(design, levels(['low', 'full']))).toMatch(/never be again/)
+    expect(
+      refusal(design, {
+        kind: 'set-guard',
+        guardId: 'g1',
+        guard: { kind: 'needs', output: 'spump', input: 'sfill', is: true },
+      }),
+    ).toMatch(/true or false/)
+    const two = after(slipTank(), make, levels(['low', 'high']), rule(true), {
+      kind: 'set-guard',
+      guardId: 'g1',
+      guard: { kind: 'needs', output: 'spump', input: 'sfill', is: true },
+    })
+    expect(refusal({ ...two, rules: {} }, levels(['a', 'b', 'c']))).toMatch(/goes by/)
+  })
+
+  test('it goes with its reading, cannot be made of anything else, and is no reading itself', () => {
+    const design = after(slipTank(), make, rule({ is: 'full' }))
+    const gone = after(design, { kind: 'remove-signal', signalId: 'slevel' })
+    expect(gone.signals.sfill).toBeUndefined()
+    expect(gone.rules).toEqual({})
+    expect(after(design, { kind: 'remove-signal', signalId: 'sfill' }).signals.slevel).toBeDefined()
+    expect(refusal(design, { ...make, signalId: 'sx', slug: 'other', of: 'spump' })).toMatch(/no reading/)
+    expect(refusal(design, { ...make, signalId: 'sx', slug: 'other', of: 'sfill' })).toMatch(/no reading/)
+    expect(refusal(design, { kind: 'condition', signalId: 'slevel', set: { levels: make.levels } })).toMatch(
+      /made of no reading/,
+    )
+  })
+})
+
 describe('unsaved edits on a design that has moved on', () => {
   const { rebase, chosenBy } = designEditing(() => catalog)
   const pending = (body: EditBody) => ({ id: record, body, words: body.kind, at: '' })

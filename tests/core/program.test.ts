@@ -449,6 +449,10 @@ describe('every field of conditioning', () => {
     patterns: [['single', 'long'], ['double']],
     gapMs: [250, 350],
     longMs: [700, 900],
+    levels: [
+      { words: ['low', 'high'], cuts: [0.5], band: 0.1, holdS: [0, 5], unknown: null, on: 1 },
+      { words: ['empty', 'some', 'full'], cuts: [0.2, 0.9], band: 0, holdS: [0, 0, 3], unknown: 0, on: 1 },
+    ],
   }
   const door: EditBody = {
     kind: 'add-part',
@@ -471,6 +475,7 @@ describe('every field of conditioning', () => {
     patterns: 'spress',
     gapMs: 'spress',
     longMs: 'spress',
+    levels: 'smade',
   }
   /** What has to stand beside it to mean anything. */
   const beside = (key: ConditioningKey): object => {
@@ -484,7 +489,13 @@ describe('every field of conditioning', () => {
     const [one, two] = VALUES[key]
     const setTo = (value: unknown): EditBody =>
       ({ kind: 'condition', signalId, set: { ...beside(key), [key]: value } }) as EditBody
-    const from = after(slipTank(), door)
+    const state: EditBody = {
+      kind: 'make-state',
+      signalId: 'smade',
+      of: 'slevel',
+      levels: { words: ['a', 'b'], cuts: [1], band: 0, holdS: [0, 0], unknown: null, on: 0 },
+    }
+    const from = after(slipTank(), door, state)
     const at = (design: Design) => {
       const found = fileOf(design).signals.find((s) => s.slug === design.signals[signalId]?.slug)
       return conditioningField(key)

@@ -71,6 +71,25 @@ const EDITS: EditBody[] = [
     ],
   },
   { kind: 'condition', signalId: 'sprobe', set: { averageS: 0 } },
+  {
+    kind: 'make-state',
+    signalId: 'sfill',
+    of: 'sprobe',
+    slug: 'fill',
+    levels: {
+      words: ['low', 'enough', 'full'],
+      cuts: [1, 4],
+      band: 0.2,
+      holdS: [0, 0, 0.5],
+      unknown: null,
+      on: 1,
+    },
+  },
+  {
+    kind: 'set-rule',
+    ruleId: 'r1',
+    rule: { from: 'sfill', when: { is: 'full' }, forS: 0, to: 'shooter', do: true, works: 'always' },
+  },
 ]
 const BASE = 'vn/slip-tank'
 let product: Product
@@ -210,6 +229,24 @@ describe('the runtime', () => {
         .filter((h) => /\/(six|seven)$/.test(h.topic))
         .map((h) => h.topic),
     ).toEqual([`${BASE}/six`])
+  })
+
+  test('makes words of a reading, and a rule of its own waits for one', async () => {
+    await command('hooter', false)
+    // The divider leaves 10 of 20.1 parts; 0.5 to 4.5 V are 0 to 5.5 m.
+    const stands = (m: number) => board.comings.setVolts('probe', (0.5 + m / 1.375) / 2.01)
+    expect(await next('fill', () => stands(2.75))).toBe('"enough"')
+    expect(await next('fill', () => stands(0.5))).toBe('"low"')
+    expect(board.relayOn()).toBe(false)
+    expect(await next('fill', () => stands(4.5))).toBe('"full"')
+    await until(() => board.relayOn(), 2000)
+    await command('hooter', false)
+    // Full again after unknown is where it begins, not a change that a rule acts on.
+    expect(await next('fill', () => board.comings.setVolts('probe', 0.02))).toBe('null')
+    expect(await next('fill', () => stands(4.5))).toBe('"full"')
+    // Its rules are looked at in the same step; this answer comes out of a later one.
+    await command('lamp', 0)
+    expect(board.relayOn()).toBe(false)
   })
 
   test('no step takes longer than 30 ms of the board’s own time', () => {

@@ -1,10 +1,12 @@
 import { loadMicroPython } from '@micropython/micropython-webassembly-pyscript'
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
+import { LEVEL_START, levelKnown, levelStep, levelTold } from '../../src/core/conditioning/levels'
+import type { Levels } from '../../src/core/model/levels'
 import { chainStep, type ChainSettings, startChain } from '../../src/core/conditioning/chain'
 import { debounceStep, startDebounce } from '../../src/core/conditioning/debounce'
 import { installRuntime } from '../../standins/board/board'
-import { PATTERNS, type Trigger } from '../../src/core/model/behaviour'
+import { isMoment, PATTERNS, type Trigger } from '../../src/core/model/behaviour'
 import { RULE_START, ruleStep } from '../../src/core/behaviour/ruleStep'
 import { pressLatency, pressStep, startPresses } from '../../src/core/conditioning/presses'
 import { oneWireCrc } from '../../standins/world/oneWireThermometer'
@@ -31,6 +33,21 @@ def debounce(text):
     for level, now in job['trace']:
         d.step(level, now)
         out.append(d.stable)
+    print(json.dumps(out))
+
+from vn.drivers import levels as made
+class Source:
+    value = None
+    def now_is(self): return self.value
+def levels(text):
+    job = json.loads(text)
+    d = made.Driver({'levels': job['levels']})
+    d.source = Source()
+    out = []
+    for value, now in job['trace']:
+        d.source.value = value
+        d.step(now)
+        out.append([d.state(), d.told(d.at)])
     print(json.dumps(out))
 
 from vn.presses import Presses
@@ -276,6 +293,11 @@ test('a local rule acts on the board when it acts in the core: first values, unk
     forS: lasting,
     of: trace(fc.constantFrom(null, true, false)),
   })
+  const words = fc.record({
+    when: fc.constantFrom<Trigger[]>({ is: 'cut' }, { is: 'open' }, null),
+    forS: lasting,
+    of: trace(fc.constantFrom(null, 'open', 'closed', 'cut')),
+  })
   const events = fc.record({
     when: fc.constantFrom<Trigger[]>('single', 'long'),
     forS: fc.constant(0),
@@ -283,11 +305,11 @@ test('a local rule acts on the board when it acts in the core: first values, unk
   })
   let acted = 0
   fc.assert(
-    fc.property(fc.oneof(readings, states, events), ({ when, forS, of }) => {
+    fc.property(fc.oneof(readings, states, words, events), ({ when, forS, of }) => {
       let now = 0
       const steps = of.values.map((v, i) => {
         now += of.times[i] ?? 50
-        return typeof v === 'string' ? ([null, v, now] as const) : ([v, '', now] as const)
+        return typeof v === 'string' && isMoment(when) ? ([null, v, now] as const) : ([v, '', now] as const)
       })
       let state = RULE_START
       const core = steps.map(([value, told, at]) => {
@@ -318,4 +340,90 @@ test('first values never act, leaving unknown is a new beginning, a band counts 
   expect(acts({ when: false, forS: 3 }, [true, false, false, true, false, false, false, false, false])).toEqual([7])
   expect(acts({ when: null, forS: 0 }, [null, null, 1, null, null])).toEqual([3])
   expect(acts({ when: true, forS: 0 }, [false, true], 2001)).toEqual([])
+})
+
+test('a state made of a reading is the same on the board and in the core on any trace', () => {
+  const words = ['a', 'b', 'c', 'd']
+  const levelsOf = fc
+    .tuple(fc.uniqueArray(fc.integer({ min: -20, max: 20 }), { minLength: 1, maxLength: 3 }), fc.nat(4), fc.nat(1))
+    .chain(([cuts, band, on]) =>
+      fc.record({
+        words: fc.constant(words.slice(0, cuts.length + 1)),
+        cuts: fc.constant([...cuts].sort((a, b) => a - b)),
+        band: fc.constant(band),
+        holdS: fc.array(fc.constantFrom(0, 0, 0.5, 3), { minLength: cuts.length + 1, maxLength: cuts.length + 1 }),
+        unknown: fc.option(fc.nat(cuts.length)),
+        on: fc.constant(on),
+      }),
+    )
+  const trace = fc.array(
+    fc.tuple(fc.option(fc.double({ min: -25, max: 25, noNaN: true }), { freq: 8 }), fc.constantFrom(5, 200, 900, 4000)),
+    { minLength: 1, maxLength: 60 },
+  )
+  let changes = 0
+  fc.assert(
+    fc.property(levelsOf, trace, (levels, steps) => {
+      let [now, state] = [0, LEVEL_START]
+      const timed = steps.map(([v, ms]) => [v, (now += ms)] as const)
+      const core = timed.map(([v, at]) => {
+        const next = levelStep(levels, state, v, at)
+        changes += Number(next.at !== state.at)
+        state = next
+        return [levelTold(levels, next), levelKnown(levels, next)]
+      })
+      expect(onBoard('levels', { levels, trace: timed })).toEqual(core)
+    }),
+    { numRuns: 300 },
+  )
+  expect(changes).toBeGreaterThan(400)
+})
+
+test('words of a reading by hand: a loop with its resistor, a room with its minute, unknown', () => {
+  const told = (levels: Levels, values: (number | null)[], stepMs = 1000) => {
+    let state = LEVEL_START
+    return values.map((v, i) => levelTold(levels, (state = levelStep(levels, state, v, i * stepMs))))
+  }
+  // 3.3 V over 5.6 kΩ to 5.6 kΩ: 1.65 V closed, 0 V across the contact, 3.3 V when nothing flows.
+  const loop: Levels = {
+    words: ['open', 'closed', 'cut'],
+    cuts: [0.8, 2.5],
+    band: 0.2,
+    holdS: [0, 0, 2],
+    unknown: null,
+    on: 1,
+  }
+  expect(told(loop, [1.65, 0.02, 0.85, 0.95, 3.3, 3.3, 3.3, null, 3.3])).toEqual([
+    'closed',
+    'open',
+    'open',
+    'closed',
+    'closed',
+    'closed',
+    'cut',
+    null,
+    'cut',
+  ])
+  // Somebody nearer than 1.2 m at once; nobody only after three seconds of it; unknown counts as somebody.
+  const room: Levels = {
+    words: ['somebody', 'nobody'],
+    cuts: [1.2],
+    band: 0.2,
+    holdS: [0, 3],
+    unknown: 0,
+    on: 0,
+  }
+  expect(told(room, [2, 1.15, 1.05, 1.25, 2, 2, 1, 2, 2, 2, 2, null])).toEqual([
+    false,
+    false,
+    true,
+    true,
+    true,
+    true,
+    true,
+    true,
+    true,
+    true,
+    false,
+    true,
+  ])
 })

@@ -51,6 +51,28 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
       n: fc.nat(4),
     })
     .map(({ of: [partId, channel], n }) => ({ kind: 'add-signal', partId, signal: { id: `sn${n}`, channel } })),
+  'make-state': fc
+    .record({
+      of: one(signals),
+      cut: fc.integer({ min: -3, max: 3 }),
+      words: one([
+        ['low', 'high'],
+        ['low', 'middle', 'high'],
+      ] as const),
+    })
+    .map(({ of, cut, words }) => ({
+      kind: 'make-state',
+      signalId: 'smade',
+      of,
+      levels: {
+        words: [...words],
+        cuts: words.slice(1).map((_, i) => cut + i),
+        band: 0.1,
+        holdS: words.map(() => 0),
+        unknown: null,
+        on: 1,
+      },
+    })),
   'remove-signal': one(signals).map((signalId) => ({ kind: 'remove-signal', signalId })),
   'rename-signal': fc
     .record({ signalId: one(signals), name: word, slug: fc.oneof(word, one(['level', 'status', 'set'])) })

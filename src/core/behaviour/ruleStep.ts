@@ -2,7 +2,7 @@ import { isMoment, type Trigger } from '../model/behaviour'
 
 /** What an input says at one moment: its value, null where it is unknown, and what it told as an event. */
 export interface Said {
-  value: boolean | number | null
+  value: boolean | number | string | null
   told?: string
 }
 
@@ -39,10 +39,11 @@ export function ruleStep(
 }
 
 /** Whether a value is what is waited for; inside the band it stays what it was. Null: nothing known to compare. */
-function conditionHolds(when: Trigger, value: boolean | number | null, was: boolean | null): boolean | null {
+function conditionHolds(when: Trigger, value: boolean | number | string | null, was: boolean | null): boolean | null {
   if (when === null || when === 'gone') return value === null
   if (value === null) return null
   if (typeof when !== 'object') return value === when
+  if ('is' in when) return value === when.is
   const band = was === true ? (when.band ?? 0) : 0
   return 'above' in when ? Number(value) > when.above - band : Number(value) < when.below + band
 }

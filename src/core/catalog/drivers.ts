@@ -10,6 +10,8 @@ interface Traits {
   starts?: readonly StartState[]
   /** An output that switches itself off after a longest time. */
   limited?: true
+  /** Of no part: made of another signal. */
+  made?: true
   /** What somebody beside the board could do to a stand-in of it. */
   hand?: 'presses' | 'holds' | 'closes' | 'turns' | 'sends' | 'warms'
 }
@@ -30,6 +32,7 @@ export const DRIVERS = {
   serial: { access: ['reading'] },
   contact: { access: ['state'], hand: 'closes' },
   presence: { access: ['state'] },
+  levels: { access: ['state'], made: true },
   relay: { access: ['output'], starts: START_STATES, limited: true },
   pwm: { access: ['output'], starts: START_STATES, limited: true },
   bridge: { access: ['output'], starts: ['off', 'on', 'last'], limited: true },
@@ -51,7 +54,7 @@ const NAMES = Object.keys(DRIVERS).filter(isName)
 
 /** Drivers whose channels have this access. */
 export const driversFor = (access: Access): readonly DriverName[] =>
-  NAMES.filter((name) => traitsOf(name).access.includes(access))
+  NAMES.filter((name) => traitsOf(name).access.includes(access) && !traitsOf(name).made)
 
 export const traitsOf = (name: DriverName): Traits => DRIVERS[name]
 

@@ -1,4 +1,5 @@
 import { mediumSchema } from '../radio/media'
+import { levelsSchema } from '../model/levels'
 import { driversFor } from './drivers'
 import { z } from 'zod'
 import { BUS_ROLES } from './board'
@@ -242,6 +243,18 @@ const channel = z.discriminatedUnion('access', [
         'volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage; falling: the other way round; swing: so does the distance from lowest to highest; rms: its effective value times perVolt; thermistor: to ground, with a resistor to the supply; light: a light-dependent resistor, its range over the logarithm of its resistance; share: a share of the supply',
       ),
     perVolt: z.number().positive().optional().describe('reading per volt of effective value'),
+    states: z
+      .array(
+        z.strictObject({
+          name: z.string().max(60),
+          slug: z.string().max(40),
+          letter: z.string().regex(/^[A-Z]$/),
+          levels: levelsSchema,
+        }),
+      )
+      .min(1)
+      .optional()
+      .describe('states it is commonly made into, thresholds as they are to be tried first'),
     asSold: z.strictObject({ halfWidth: z.number().describe("in the reading's unit"), words: z.string().max(2000) }),
     proposes: z.strictObject({
       ...proposal,
@@ -259,6 +272,7 @@ const channel = z.discriminatedUnion('access', [
     words: z
       .strictObject({ on: z.string().max(2000), off: z.string().max(2000) })
       .describe('what true and false mean: open and closed, not on and off'),
+    told: z.array(z.string().max(24)).min(3).optional().describe('words it says in place of true and false'),
     proposes: z.strictObject({
       ...proposal,
       debounceMs: z.number(),

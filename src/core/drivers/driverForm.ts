@@ -20,6 +20,10 @@ export interface DriverForm<A extends Channel['access'] = Channel['access'], S e
   optional?: readonly string[]
 }
 
+/** Pins a signal of the file sits at; one that is made of another has none. */
+export const pinsOfSignal = (signal: object): Record<string, number> =>
+  'pins' in signal ? (signal.pins as Record<string, number>) : {}
+
 /** Infers the schema, so that what `compile` returns is checked against it. */
 export const formOf =
   <A extends Channel['access']>() =>

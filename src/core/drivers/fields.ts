@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { slugSchema } from '../model/ids'
 import { type ConditioningKey, conditioningField, seconds } from '../model/conditioning'
+import { levelsSchema } from '../model/levels'
 import { gapMs, longMs, PATTERNS, START_STATES } from '../model/behaviour'
 
 /**
@@ -32,6 +33,7 @@ export const pull = usual(z.enum(['up', 'down', 'none']), 'none', 'pull inside t
 export const debounceMs = conditioned('debounceMs', z.number().min(0).max(500))
 export const holdS = conditioned('holdS', seconds)
 export const longestOnS = conditioned('longestOnS', seconds)
+export const levels = conditioned('levels', levelsSchema).unwrap()
 export const pulseS = conditioned('pulseS', seconds)
 export const follows = conditioned('follows', slugSchema)
 
@@ -76,6 +78,13 @@ export const state = {
   wakes,
   warmUpS,
   access: z.literal('state'),
+  publish: z.strictObject({ everyS }),
+}
+/** A state made of a reading, which stands before it in the file. */
+export const made = {
+  slug: slugSchema,
+  access: z.literal('state'),
+  of: slugSchema.describe('reading it is made of'),
   publish: z.strictObject({ everyS }),
 }
 export const output = { slug: slugSchema, access: z.literal('output'), publish: z.strictObject({ everyS }) }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { formOf } from './driverForm'
-import { activeLow, chipPin, debounceMs, holdS, pull, state, uart } from './fields'
+import { activeLow, chipPin, debounceMs, holdS, levels, made, pull, state, uart } from './fields'
 
 const form = formOf<'state'>()
 
@@ -31,5 +31,13 @@ export const states = {
       holdS,
     }),
     compile: ({ serial }) => serial(256_000),
+  }),
+  levels: form({
+    schema: z.strictObject({ ...made, driver: z.literal('levels'), levels }),
+    compile: ({ design, signal }) => {
+      const source = design.signals[signal.of ?? '']
+      const { levels: how } = signal.conditioning
+      return source && how ? { of: source.slug, levels: how } : 'the reading it is made of is gone'
+    },
   }),
 }

@@ -1,3 +1,4 @@
+import { levelsSchema, levelsWords } from '../model/levels'
 import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
 
 /** Names of what is no conditioning; that has its own in its table. */
@@ -13,7 +14,11 @@ function nameOf(key: string): string {
   return known === undefined ? (NAMES[key] ?? key) : conditioningField(known).words
 }
 
-const words = (value: unknown): string => (Array.isArray(value) ? value.join(', ') : String(value ?? '–'))
+function words(value: unknown): string {
+  const levels = levelsSchema.safeParse(value)
+  if (levels.success) return levelsWords(levels.data)
+  return Array.isArray(value) ? value.join(', ') : String(value ?? '–')
+}
 
 /** `median 3 → 5, hold 2 → 4`. `tag` names a signal that a field points to. */
 export function fieldWords(

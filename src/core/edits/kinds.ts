@@ -13,6 +13,7 @@ import { gather } from './kinds/gather'
 import { identify } from './kinds/identify'
 import { keepFree } from './kinds/keepFree'
 import { lock } from './kinds/lock'
+import { makeState } from './kinds/makeState'
 import { madeOtherwise } from './kinds/madeOtherwise'
 import { markWire } from './kinds/markWire'
 import { placePart } from './kinds/placePart'
@@ -41,6 +42,7 @@ export const DESIGN_EDITS = [
   setPart,
   feed,
   addSignal,
+  makeState,
   removeSignal,
   renameSignal,
   condition,

@@ -27,7 +27,7 @@ export function addSignalTo(design: Design, partId: string, asked: NewSignal, ca
     )
   if (asked.id in design.signals) return refuse('this signal is in the design already', 'a new id')
   const others = Object.values(design.signals)
-  if (others.some((s) => s.partId === partId && s.channel === asked.channel))
+  if (others.some((s) => s.partId === partId && s.channel === asked.channel && s.of === null))
     return refuse(`${part.label} already makes “${channel.name}” known`, 'a channel that is not a signal yet')
   const tag = nextTag(
     channel.proposes.letter,
@@ -41,6 +41,7 @@ export function addSignalTo(design: Design, partId: string, asked: NewSignal, ca
     order: nextOrder(design.signals),
     partId,
     channel: channel.id,
+    of: null,
     name: asked.name ?? slug.replaceAll('-', ' '),
     slug,
     tag,

@@ -9,7 +9,7 @@ import { planPins } from '../pins/planPins'
 import { railsOf } from '../power/rails'
 import { WEIGHTS } from '../pins/weights'
 import { type Wire, wiringOf } from '../wiring/netlist'
-import type { Design, DesignGuard, DesignWire, LineKey } from '../model/design'
+import type { Design, DesignGuard, DesignWire, LineKey, Signal } from '../model/design'
 
 /**
  * What every edit brings along by itself: lines never planned take their pin when no planned line has to move for it,
@@ -28,8 +28,11 @@ function sharedInsulation(wire: Wire): string {
   return SUPPLY_INSULATION[wire.tag] ?? (wire.carries === 'ground' ? 'black' : 'red')
 }
 
-/** Rules, guards and power-up states that speak of a signal that is gone go with it. */
-function forgetGoneSignals(design: Design): Design {
+/** States made of it, rules, guards and power-up states that speak of a signal that is gone go with it. */
+function forgetGoneSignals(all: Design): Design {
+  const made = (s: Signal) => s.of === null || Object.hasOwn(all.signals, s.of)
+  const kept = Object.entries(all.signals).filter(([, s]) => made(s))
+  const design = { ...all, signals: Object.fromEntries(kept) }
   const here = (id: string) => Object.hasOwn(design.signals, id)
   const rules = Object.fromEntries(Object.entries(design.rules).filter(([, r]) => here(r.from) && here(r.to)))
   const guards = Object.fromEntries(

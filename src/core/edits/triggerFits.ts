@@ -19,9 +19,12 @@ export function triggerFits(source: Channel, when: Trigger): boolean {
     case 'output':
       return typeof when === 'boolean'
     case 'state':
-      return typeof when === 'boolean' || isUnknown(when)
+      if (isUnknown(when)) return true
+      return source.told
+        ? typeof when === 'object' && when !== null && 'is' in when && source.told.includes(when.is)
+        : typeof when === 'boolean'
     case 'reading':
-      return isUnknown(when) || (typeof when === 'object' && when !== null)
+      return isUnknown(when) || (typeof when === 'object' && when !== null && !('is' in when))
   }
 }
 
@@ -32,7 +35,7 @@ export function triggerWords(source: Channel): string {
     case 'output':
       return 'true or false'
     case 'state':
-      return 'true, false, unknown or gone'
+      return `${source.told?.join(', ') ?? 'true, false'}, unknown or gone`
     case 'reading':
       return 'a value it rises above or falls below, unknown or gone'
   }

@@ -164,6 +164,12 @@ function conditioningCell({ conditioning: c }: Signal, access: Access): Cell {
       detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time',
       state: 'settled',
     }
+  if (c.levels)
+    return {
+      fact: c.levels.words.join(', '),
+      detail: c.levels.cuts.length === 1 ? `parted at ${c.levels.cuts[0]}` : `parted at ${c.levels.cuts.join(' and ')}`,
+      state: 'settled',
+    }
   if (access === 'state')
     return {
       fact: c.debounceMs > 0 ? 'debounced' : 'as it comes',

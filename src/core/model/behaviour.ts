@@ -33,7 +33,7 @@ const band = z.number().min(0).optional().describe('comes back by this much befo
 
 /**
  * What an input must do for a rule to act: a press, a click of a knob, a state, unknown (null), gone – unknown for so
- * long that nobody would count on it any more –, or a reading that crosses a value in its own unit.
+ * long that nobody would count on it any more –, a reading that crosses a value in its own unit, or one of a state’s words.
  */
 export const triggerSchema = z.union([
   z.enum(PATTERNS),
@@ -43,6 +43,7 @@ export const triggerSchema = z.union([
   z.literal('gone'),
   z.strictObject({ above: z.number(), band }),
   z.strictObject({ below: z.number(), band }),
+  z.strictObject({ is: z.string().max(24) }).describe('a state of more than two words is this one'),
 ])
 export type Trigger = z.infer<typeof triggerSchema>
 

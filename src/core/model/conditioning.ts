@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { Channel } from '../catalog/part'
 import { gapMs, longMs, PATTERNS, START_STATES } from './behaviour'
 import { idSchema, slugSchema } from './ids'
+import { levelsSchema } from './levels'
 
 interface Facts<T> {
   /** What it is when nobody has said otherwise and the part proposes nothing. */
@@ -140,6 +141,15 @@ export const CONDITIONING = {
     later: true,
     file: { path: 'presses.longMs', says: '' },
   }),
+  levels: field(
+    levelsSchema.nullable().describe('of a state that is made of a reading: its words and what parts them'),
+    {
+      usual: null,
+      words: 'words',
+      later: true,
+      file: { path: 'levels', schema: levelsSchema, says: 'words and what parts them, in the reading’s own unit' },
+    },
+  ),
 } as const
 
 type Fields = typeof CONDITIONING

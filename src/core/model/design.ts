@@ -71,6 +71,7 @@ const signalSchema = z.strictObject({
   order: z.int().min(0),
   partId: idSchema,
   channel: z.string().max(100),
+  of: idSchema.nullable().default(null).describe('of a state that is made of a reading of this part: that signal'),
   name: nameSchema,
   slug: slugSchema,
   tag: z.string().regex(/^[A-Z][1-9][0-9]?$/),

@@ -23,7 +23,7 @@ export function compileSignal(of: SignalIn): Fields | string {
     slug: signal.slug,
     access: channel.access,
     driver,
-    ...(channel.access === 'output' ? {} : omitDefault('warmUpS', kind.warmUp?.s ?? 0, 0)),
+    ...(channel.access === 'output' || signal.of !== null ? {} : omitDefault('warmUpS', kind.warmUp?.s ?? 0, 0)),
     ...others,
     ...own,
     ...(channel.access === 'reading' ? { chain: { ...channel.range, ...chain, ...calibrated(signal) } } : {}),

@@ -13,6 +13,7 @@ import { unitFactor, unitsFor } from '../units/convert'
 import { placeIdFrom } from '../model/placeId'
 import type { Surroundings } from '../surroundings/surroundings'
 import { compile } from './compile'
+import { pinsOfSignal } from '../drivers/driverForm'
 import { conditioningBetween, conditioningPaths } from './conditionedFields'
 import { guardWords, ruleWords } from './semanticDiff'
 import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
@@ -135,11 +136,14 @@ const NOT_HERE = {
   format: 'nothing to be said here',
 }
 
+/** Where a signal sits: at its pins, or on the reading it is made of. */
+const seat = (s: NodeFileSignal): string => canonicalJson('of' in s && s.driver === 'levels' ? s.of : pinsOfSignal(s))
+
 /** The signal of the compiled file this one was: of the same name, else at the same place. */
 function counterpart(own: NodeFile, signal: NodeFileSignal): NodeFileSignal | undefined {
   return (
     own.signals.find((s) => s.slug === signal.slug) ??
-    own.signals.find((s) => s.driver === signal.driver && canonicalJson(s.pins) === canonicalJson(signal.pins))
+    own.signals.find((s) => s.driver === signal.driver && seat(s) === seat(signal))
   )
 }
 
@@ -228,7 +232,7 @@ function pinEdits({ design, catalog, board, id, before, after, path, problems, p
   const kind = part && catalog.parts[part.kind]
   const channel = signal && channelOf(design, catalog, signal)
   if (!signal || !part || !kind || !channel) return out
-  const [b, a] = [before.pins as Record<string, number>, after.pins as Record<string, number>]
+  const [b, a] = [pinsOfSignal(before), pinsOfSignal(after)]
   for (const [role, number] of Object.entries(a)) {
     if (b[role] === number) continue
     const pin = pinsOf(board).find((p) => p.chip === number)

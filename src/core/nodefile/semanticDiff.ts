@@ -1,5 +1,6 @@
 import { canonicalJson } from '../hash/canonicalJson'
 import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
+import { levelsSchema, levelsWords } from '../model/levels'
 import { durationWords } from '../units/format'
 import { leftOut } from './conditionedFields'
 import type { Guard, LocalRule, NodeFile, NodeFileSignal } from './nodeFile'
@@ -68,7 +69,8 @@ function flat(value: object, skip: readonly string[] = [], path = ''): Flat {
   return Object.entries(value).reduce<Flat>((out, [key, v]) => {
     const here = path ? `${path}.${key}` : key
     if (skip.includes(here)) return out
-    if (typeof v === 'object' && v !== null && !Array.isArray(v)) return Object.assign(out, flat(v, skip, here))
+    if (typeof v === 'object' && v !== null && !Array.isArray(v) && !levelsSchema.safeParse(v).success)
+      return Object.assign(out, flat(v, skip, here))
     out[here] = v
     return out
   }, {})
@@ -122,7 +124,7 @@ function signalDiff(b: NodeFileSignal, a: NodeFileSignal): Difference[] {
  * Signals of the same name belong together; what is left over is matched by driver and pins: it has another name now.
  */
 function match(before: NodeFileSignal[], after: NodeFileSignal[]): [NodeFileSignal | null, NodeFileSignal | null][] {
-  const place = (s: NodeFileSignal) => `${s.driver} ${canonicalJson(s.pins)}`
+  const place = (s: NodeFileSignal) => `${s.driver} ${canonicalJson(s.driver === 'levels' ? s.of : s.pins)}`
   const gone = before.filter((b) => !after.some((a) => a.slug === b.slug))
   const pairs = after.map((a): [NodeFileSignal | null, NodeFileSignal | null] => {
     const same = before.find((b) => b.slug === a.slug)
@@ -155,6 +157,8 @@ function valueWords({ unit, factor = 1 }: Field, v: unknown): string {
   if (v === null || v === undefined) return 'none'
   if (typeof v === 'number') return `${Number((v * factor).toPrecision(9))}${unit === undefined ? '' : ` ${unit}`}`
   if (typeof v === 'boolean') return v ? 'yes' : 'no'
+  const levels = levelsSchema.safeParse(v)
+  if (levels.success) return levelsWords(levels.data)
   return Array.isArray(v) ? v.join(', ') : String(v)
 }
 
@@ -197,8 +201,11 @@ function listed<T>(before: T[], after: T[], words: (x: T) => string, what: strin
   ]
 }
 
-const pinWords = (s: NodeFileSignal) =>
-  `${s.driver} on ${Object.values(s.pins).length === 1 ? 'pin' : 'pins'} ${Object.values(s.pins).join(', ')}`
+function pinWords(s: NodeFileSignal): string {
+  if (s.driver === 'levels') return `made of ${s.of}`
+  const pins = Object.values(s.pins)
+  return `${s.driver} on ${pins.length === 1 ? 'pin' : 'pins'} ${pins.join(', ')}`
+}
 
 export function guardWords(g: Guard): string {
   return g.kind === 'needs'
@@ -217,6 +224,7 @@ export function triggerText(when: LocalRule['when'], { factor, unit } = AS_IS): 
   if (when === null) return 'unknown'
   if (typeof when === 'boolean') return when ? 'on' : 'off'
   if (typeof when === 'string') return when
+  if ('is' in when) return when.is
   const level = Number((('above' in when ? when.above : when.below) * factor).toPrecision(9))
   const inUnit = unit === '' ? '' : ` ${unit}`
   const band = when.band ? ` (band ${Number((when.band * factor).toPrecision(9))}${inUnit})` : ''

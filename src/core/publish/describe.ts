@@ -4,6 +4,7 @@ import type { Channel } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../model/design'
 import { ucum } from '../units/convert'
 import type { Surroundings } from '../surroundings/surroundings'
+import { madeChannel } from './madeChannel'
 import { topicsOf } from './topics'
 
 export interface BrokerAddress {
@@ -72,9 +73,9 @@ export function describe(
     } else if (channel.access === 'state') {
       properties[signal.slug] = {
         ...own,
-        'vn:words': { true: channel.words.on, false: channel.words.off },
+        ...(channel.told ? {} : { 'vn:words': { true: channel.words.on, false: channel.words.off } }),
         'vn:intervalS': signal.publish.intervalS,
-        oneOf: [{ type: 'boolean' }, { type: 'null' }],
+        oneOf: [channel.told ? { type: 'string', enum: channel.told } : { type: 'boolean' }, { type: 'null' }],
         readOnly: true,
         observable: true,
         forms: [subscribe('observeproperty', topic, '1', true)],
@@ -155,5 +156,6 @@ const OUTPUT_VALUE: Record<Extract<Channel, { access: 'output' }>['value'], { [k
 
 export function channelOf(design: Design, catalog: Catalog, signal: Signal): Channel | undefined {
   const part = design.parts[signal.partId]
-  return part && catalog.parts[part.kind]?.channels.find((c) => c.id === signal.channel)
+  const own = part && catalog.parts[part.kind]?.channels.find((c) => c.id === signal.channel)
+  return own && signal.of !== null ? madeChannel(own, signal.conditioning.levels) : own
 }

@@ -32,7 +32,7 @@ const TELL_MS = 2000
 /** What a signal of this channel may carry beside null. */
 function kindOfValue(channel: Channel | undefined): 'number' | 'boolean' | 'string' {
   if (channel?.access === 'reading') return 'number'
-  if (channel?.access === 'state') return 'boolean'
+  if (channel?.access === 'state') return channel.told ? 'string' : 'boolean'
   if (channel?.access === 'output') {
     if (channel.value === 'on-off') return 'boolean'
     if (channel.value === 'percent') return 'number'

@@ -1,4 +1,5 @@
 import { inOrder } from '../../model/design'
+import { channelOf } from '../../publish/describe'
 import { report, type Rule } from '../context'
 
 /** A reading that is published as the part is sold. */
@@ -10,7 +11,7 @@ export const notCalibrated: Rule = {
   check: ({ design, catalog }) =>
     inOrder(design.signals).flatMap(({ id, value: signal }) => {
       const part = design.parts[signal.partId]
-      const channel = catalog.parts[part?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
+      const channel = channelOf(design, catalog, signal)
       if (!part || channel?.access !== 'reading' || signal.calibration) return []
       return [
         report(id, {

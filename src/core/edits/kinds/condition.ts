@@ -2,18 +2,20 @@ import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { isFollowing } from '../../model/behaviour'
 import { type Conditioning, conditioningChangeSchema, type Design, idSchema, type Signal } from '../../model/design'
-import { channelOfId } from '../channelOfId'
+import { triggerText } from '../../nodefile/semanticDiff'
+import { channelOfId, isTwoWayState } from '../channelOfId'
 import { designEdit } from '../designEdit'
 import { fieldWords } from '../fieldWords'
 import { tagOf } from '../names'
 import { refuse, type Step, withSignal } from '../step'
+import { triggerFits, triggerWords } from '../triggerFits'
 
 const schema = z.strictObject({ kind: z.literal('condition'), signalId: idSchema, set: conditioningChangeSchema })
 
 /** Some of what happens to a signal between driver and topic. */
 export const condition = designEdit({
   schema,
-  touches: ['signals'],
+  touches: ['signals', 'rules'],
   apply: (design, edit, catalog) =>
     withSignal(design, edit.signalId, (s) => conditioned(design, edit.signalId, s, edit.set, catalog)),
   words: (edit, design) =>
@@ -32,13 +34,55 @@ function conditioned(
     Object.entries<unknown>(set).filter(([, v]) => v !== undefined),
   ) as Partial<Conditioning>
   const conditioning: Conditioning = { ...signal.conditioning, ...given }
+  if ((conditioning.levels === null) !== (signal.of === null))
+    return refuse(
+      signal.of === null ? `${signal.tag} is made of no reading` : `${signal.tag} needs its words`,
+      signal.of === null ? 'a state that is made of one' : 'words and what parts them',
+    )
   if (isFollowing(conditioning.atStart)) {
     const followed = conditioning.follows === null ? undefined : channelOfId(design, catalog, conditioning.follows)
-    if (followed?.access !== 'state')
+    if (!isTwoWayState(followed))
       return refuse(
         `a power-up state of “${conditioning.atStart}” needs an input to follow`,
         'a contact or switch of this node',
       )
   } else conditioning.follows = null
-  return { ...design, signals: { ...design.signals, [id]: { ...signal, conditioning } } }
+  const next = { ...design, signals: { ...design.signals, [id]: { ...signal, conditioning } } }
+  return conditioning.levels && signal.conditioning.levels !== conditioning.levels
+    ? withWords(next, id, signal.conditioning.levels?.words ?? [], conditioning.levels.words, catalog)
+    : next
+}
+
+/** A state with other words: rules that wait for one go along with its new name; what would wait in vain is said. */
+function withWords(
+  design: Design,
+  id: string,
+  before: readonly string[],
+  after: readonly string[],
+  catalog: Catalog,
+): Step {
+  const channel = channelOfId(design, catalog, id)
+  if (!channel) return design
+  const renamed = (is: string) => (before.length === after.length ? (after[before.indexOf(is)] ?? is) : is)
+  const rules = { ...design.rules }
+  for (const [ruleId, rule] of Object.entries(design.rules)) {
+    if (rule.from !== id) continue
+    const { when } = rule
+    const now = typeof when === 'object' && when !== null && 'is' in when ? { is: renamed(when.is) } : when
+    if (!triggerFits(channel, now))
+      return refuse(
+        `a rule waits for ${design.signals[id]?.tag} to be “${triggerText(when)}”, which it would never be again`,
+        `dropping that rule first, or words it can wait for: ${triggerWords(channel)}`,
+      )
+    rules[ruleId] = { ...rule, when: now }
+  }
+  const needed =
+    Object.values(design.guards).some((g) => g.kind === 'needs' && g.input === id) ||
+    Object.values(design.signals).some((s) => s.conditioning.follows === id)
+  return needed && !isTwoWayState(channel)
+    ? refuse(
+        `an output goes by ${design.signals[id]?.tag} being true or false`,
+        'two words, or dropping that guard or power-up state first',
+      )
+    : { ...design, rules }
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { type Design, idSchema, type Signal } from '../../model/design'
+import { channelOf } from '../../publish/describe'
 import { unitsFor } from '../../units/convert'
 import { designEdit } from '../designEdit'
 import { fieldWords } from '../fieldWords'
@@ -38,9 +39,7 @@ function published(
   set: Partial<Signal['publish']>,
   catalog: Catalog,
 ): Step {
-  const kind = catalog.parts[design.parts[signal.partId]?.kind ?? '']
-  const channel = kind?.channels.find((c) => c.id === signal.channel)
-  const units = unitsFor(channel?.unit ?? '')
+  const units = unitsFor(channelOf(design, catalog, signal)?.unit ?? '')
   if (set.unit !== undefined && !units.includes(set.unit))
     return refuse(`${signal.tag} cannot be shown in “${set.unit}”`, units.join(', '))
   return putSignal(design, id, { ...signal, publish: { ...signal.publish, ...set } })

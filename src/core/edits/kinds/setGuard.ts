@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { type Design, guardSchema, idSchema } from '../../model/design'
-import { channelOfId } from '../channelOfId'
+import { channelOfId, isTwoWayState } from '../channelOfId'
 import { designEdit } from '../designEdit'
 import { tagOf } from '../names'
 import { refuse, type Step } from '../step'
@@ -44,7 +44,7 @@ function guardSet(design: Design, edit: Edit, catalog: Catalog): Step {
     )
   if (guard.kind === 'exclusive' && new Set(guard.of).size !== guard.of.length)
     return refuse('an output cannot exclude itself', 'each output once')
-  if (guard.kind === 'needs' && channelOfId(design, catalog, guard.input)?.access !== 'state')
-    return refuse('what an output needs must be a state', 'a contact or switch of this node')
+  if (guard.kind === 'needs' && !isTwoWayState(channelOfId(design, catalog, guard.input)))
+    return refuse('what an output needs must be a state that is true or false', 'a contact or switch of this node')
   return { ...design, guards: { ...design.guards, [edit.guardId]: guard } }
 }

@@ -11,6 +11,7 @@ import { byId, type Conditioning, type Design, type DesignRule, inOrder, type Si
 import { isFollowing, isMoment, PATTERNS, START_STATES, type Trigger, triggerSchema } from '@/core/model/behaviour'
 import { guardWords, ruleWords } from '@/core/nodefile/semanticDiff'
 import { traitsOf } from '@/core/catalog/drivers'
+import { isTwoWayState } from '@/core/edits/channelOfId'
 import { triggersOf } from '@/core/edits/triggerFits'
 import { channelOf } from '@/core/publish/describe'
 import { EditField } from '@/ui/fields/EditField'
@@ -44,7 +45,7 @@ export function Behaviour({ view }: { view: NodeView }) {
   })
   const outputs = rows.filter((r) => r.channel.access === 'output')
   const presses = rows.filter((r) => traitsOf(r.channel.driver).tells === 'presses')
-  const states = rows.filter((r) => r.channel.access === 'state')
+  const states = rows.filter((r) => isTwoWayState(r.channel))
   return (
     <>
       {outputs.length > 0 && (
@@ -287,7 +288,7 @@ const triggersFor = (c: Channel): Trigger[] => {
     case 'output':
       return [true, false]
     case 'state':
-      return [true, false, null, 'gone']
+      return [...(c.told?.map((is) => ({ is })) ?? [true, false]), null, 'gone']
     case 'reading':
       return [{ above: 0 }, { below: 0 }, null, 'gone']
   }
@@ -298,6 +299,7 @@ const triggerName = (t: Trigger) => {
   if (t === true) return 'goes on'
   if (t === false) return 'goes off'
   if (typeof t === 'string') return t
+  if ('is' in t) return `becomes ${t.is}`
   if ('above' in t) return 'rises above'
   return 'falls below'
 }
@@ -327,7 +329,7 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   // “Is unknown” is null: a choice like the others, not a missing one.
   const trigger = triggers[which < triggers.length ? which : 0]
   if (!source || trigger === undefined) return null
-  const crosses = typeof trigger === 'object' && trigger !== null
+  const crosses = typeof trigger === 'object' && trigger !== null && !('is' in trigger)
   const canLast = !isMoment(trigger) && trigger !== 'gone'
   const shown =
     source.channel.access === 'reading'

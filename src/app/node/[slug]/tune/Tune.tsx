@@ -15,6 +15,8 @@ import type { NodeView } from '@/ui/live/useNode'
 import { Bench } from '../Bench'
 import { RunningFact } from '../RunningFact'
 import { Calibrate } from './Calibrate'
+import { Levels } from './Levels'
+import { StatesOf } from './StatesOf'
 
 export function Tune() {
   return <Bench name="Tune">{(view) => <TuneOf view={view} />}</Bench>
@@ -72,7 +74,11 @@ function TuneOf({ view }: { view: NodeView }) {
           {chosen && channel?.access === 'reading' && (
             <Calibrate key={chosen.id} view={view} signalId={chosen.id} signal={chosen.value} channel={channel} />
           )}
-          {chosen && channel && channel.access !== 'reading' && (
+          {chosen && channel?.access === 'reading' && (
+            <StatesOf key={`of ${chosen.id}`} view={view} signalId={chosen.id} channel={channel} onPick={setPicked} />
+          )}
+          {chosen?.value.conditioning.levels && <Levels key={chosen.id} view={view} signalId={chosen.id} />}
+          {chosen && channel && channel.access !== 'reading' && !chosen.value.conditioning.levels && (
             <p className="pt-4">
               {chosen.value.tag} {chosen.value.name} has nothing to calibrate; its times stand in the head line.
             </p>
@@ -121,6 +127,7 @@ function ConditioningFields({ nodeId, signalId, conditioning: c, access, level }
         onSave={(longestOnS) => save({ longestOnS })}
       />
     )
+  if (c.levels) return null
   if (access === 'event' || access === 'state')
     return (
       <EditField

@@ -1,0 +1,175 @@
+'use client'
+import { Button, Form } from 'react-bootstrap'
+import { z } from 'zod'
+import { isTwoWay, type Levels as LevelsOf, levelsSchema } from '@/core/model/levels'
+import { channelOf } from '@/core/publish/describe'
+import { unitFactor } from '@/core/units/convert'
+import { EditField } from '@/ui/fields/EditField'
+import { numberIn } from '@/ui/fields/numberIn'
+import { edit, say } from '@/ui/live/store'
+import type { NodeView } from '@/ui/live/useNode'
+import { LevelScale } from './LevelScale'
+
+const word = z.string().trim().min(1, 'Found nothing, expected a word.').max(24, 'Expected at most 24 characters.')
+
+/** Words of a state made of a reading, what parts them, and how long each has to last. */
+export function Levels({ view, signalId }: { view: NodeView; signalId: string }) {
+  const { node, catalog } = view
+  const { design } = node
+  const signal = design.signals[signalId]
+  const levels = signal?.conditioning.levels
+  const source = design.signals[signal?.of ?? '']
+  const reading = source && channelOf(design, catalog, source)
+  if (!signal || !levels || !source || reading?.access !== 'reading') return null
+  const { unit } = source.publish
+  const factor = unitFactor(reading.unit, unit)
+  const shown = (v: number) => String(Number((v * factor).toPrecision(6)))
+  const typed = numberIn(-1e6, 1e6, unit)
+  const save = (change: Partial<LevelsOf>) => {
+    const next = levelsSchema.safeParse({ ...levels, ...change })
+    if (next.success) edit(node.id, { kind: 'condition', signalId, set: { levels: next.data } })
+    else say(`${next.error.issues[0]?.message ?? 'This is not accepted'} is expected; nothing was changed.`, 'refused')
+  }
+  const at = <T,>(list: readonly T[], i: number, value: T) => list.map((x, j) => (j === i ? value : x))
+  const more = () => {
+    const top = levels.cuts.at(-1) ?? 0
+    const step = Math.max((reading.range.max - top) / 2, (reading.range.max - reading.range.min) / 100)
+    save({
+      words: [...levels.words, `word ${levels.words.length + 1}`],
+      cuts: [...levels.cuts, Number((top + step).toPrecision(3))],
+      holdS: [...levels.holdS, 0],
+    })
+  }
+  const drop = (i: number) =>
+    save({
+      words: levels.words.filter((_, j) => j !== i),
+      cuts: levels.cuts.filter((_, j) => j !== Math.max(0, i - 1)),
+      holdS: levels.holdS.filter((_, j) => j !== i),
+      unknown: levels.unknown === i || levels.unknown === null ? null : levels.unknown - Number(levels.unknown > i),
+    })
+  const last = node.live.values[signal.of ?? '']
+  const now = typeof last?.value === 'number' ? last.value / factor : null
+  return (
+    <section aria-label="words of the state" className="pt-3">
+      <LevelScale levels={levels} now={now} range={reading.range} shown={shown} unit={unit} />
+      <table className="table levels">
+        <thead>
+          <tr>
+            <th scope="col">word</th>
+            <th scope="col">from</th>
+            <th scope="col">counts after</th>
+            <th scope="col">told as</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {levels.words.map((w, i) => (
+            <tr key={i} data-word={w}>
+              <td>
+                <EditField
+                  id={`word-${i}`}
+                  label={`word ${i + 1}`}
+                  hideLabel
+                  width={170}
+                  value={w}
+                  schema={word}
+                  onSave={(v) => save({ words: at(levels.words, i, v) })}
+                />
+              </td>
+              <td>
+                {i === 0 ? (
+                  <span className="soft">the lowest</span>
+                ) : (
+                  <EditField
+                    id={`cut-${i}`}
+                    label={`${w} from`}
+                    hideLabel
+                    width={130}
+                    unit={unit}
+                    value={levels.cuts[i - 1] ?? 0}
+                    show={shown}
+                    schema={typed.transform((v) => v / factor)}
+                    onSave={(v) => save({ cuts: at(levels.cuts, i - 1, v) })}
+                  />
+                )}
+              </td>
+              <td>
+                <EditField
+                  id={`hold-${i}`}
+                  label={`${w} counts after`}
+                  hideLabel
+                  width={110}
+                  unit="s"
+                  value={levels.holdS[i] ?? 0}
+                  schema={numberIn(0, 86_400, 's')}
+                  onSave={(v) => save({ holdS: at(levels.holdS, i, v) })}
+                />
+              </td>
+              <td>
+                {isTwoWay(levels) ? (
+                  <Form.Check
+                    type="radio"
+                    id={`true-${i}`}
+                    name="told-true"
+                    label={levels.on === i ? 'true' : 'false'}
+                    aria-label={`${w} is told as true`}
+                    checked={levels.on === i}
+                    onChange={() => save({ on: i })}
+                  />
+                ) : (
+                  <span className="mono">“{w}”</span>
+                )}
+              </td>
+              <td>
+                {levels.words.length > 2 && (
+                  <Button variant="bare" aria-label={`drop ${w}`} onClick={() => drop(i)}>
+                    drop
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="fields">
+        <EditField
+          id="band"
+          label="band"
+          unit={unit}
+          width={130}
+          value={levels.band}
+          show={shown}
+          schema={numberIn(0, 1e6, unit).transform((v) => v / factor)}
+          onSave={(band) => save({ band })}
+        />
+        <div>
+          <Form.Label htmlFor="unknown-as">unknown counts as</Form.Label>
+          <Form.Select
+            id="unknown-as"
+            value={levels.unknown ?? ''}
+            onChange={(e) => save({ unknown: e.target.value === '' ? null : Number(e.target.value) })}
+          >
+            <option value="">unknown</option>
+            {levels.words.map((w, i) => (
+              <option key={w} value={i}>
+                {w}
+              </option>
+            ))}
+          </Form.Select>
+        </div>
+        {levels.words.length < 5 && (
+          <Button variant="quiet" onClick={more}>
+            One more word
+          </Button>
+        )}
+      </div>
+      <p className="small soft pt-2">
+        The first value after power-up or after unknown begins the state at once and sets off no rule. Whatever unknown
+        counts as for others, this node’s own rules take it as unknown.
+        {design.sleep && levels.holdS.some((s) => s > 0)
+          ? ' This node sleeps: every waking begins anew, so a word counts at once whatever its time.'
+          : ''}
+      </p>
+    </section>
+  )
+}
