@@ -38,7 +38,7 @@ class Node:
         self.by_slug = {}
         self.client = self.arriving = self.wifi = self.answer = self.trial = self.joined = None
         self.clock_set = self.health_at = self.sleeping = self.finding = self.network_fault = self.vault = None
-        self.asking = None
+        self.asking = self.close = None
         self.clock_at = 0
         self.done_ids = []
         self.told = {}
@@ -109,9 +109,11 @@ class Node:
             self.vault = None
         if self.last:
             self.last.step(now)
+        if self.close:
+            self._listen(now)
         if self.finding:
             self.finding = self.finding.step(self, now)
-        elif self.sleep and not self.trial and not self.vault:
+        elif self.sleep and not self.trial and not self.vault and not self.close:
             self.sleep.step(self, now)
 
     def _signals(self, now):
@@ -255,6 +257,8 @@ class Node:
             once("change").run(self, payload, now)
         elif where == "vault":
             self._vault().take(payload, now)
+        elif where == "close":
+            self.close = once("close").run(self, payload, now)
         elif where == "find":
             try:
                 self.finding = once("find").Find(payload, self.signals)
@@ -262,6 +266,15 @@ class Node:
                 self._answer(where, json.loads(payload).get("id"), "refused", "there is no wire to search")
         else:
             once("command").run(self, where, payload, now)
+
+    def _listen(self, now):
+        try:
+            self.close = self.close.step(self, now)
+        except Exception as e:
+            # Listening must not end what the node is for.
+            self.close.stop()
+            self.close = None
+            self._fault("close listening ended: %s: %s" % (type(e).__name__, e), "close")
 
     def _vault(self):
         if self.vault is None:

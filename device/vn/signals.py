@@ -20,7 +20,7 @@ def start(spec):
         from vn.events import Event
 
         return Event(spec, driver)
-    if "of" in spec:
+    if spec["driver"] == "levels":
         return module.Signal(spec, driver)
     return (Reading if spec["access"] == "reading" else Output)(spec, driver)
 

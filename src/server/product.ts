@@ -17,6 +17,7 @@ import { Ingest } from './live/ingest'
 import type { Snapshot } from '../wire/protocol'
 import { LiveStream } from './live/stream'
 import { Bundles } from './nodes/bundles'
+import { CloseListening } from './live/closeListening'
 import { Commands } from './nodes/commands'
 import { Gate } from './nodes/gate'
 import { Lifecycle } from './nodes/lifecycle'
@@ -60,6 +61,7 @@ interface Parts {
   revisions: Revisions
   credentials: Credentials
   commands: Commands
+  listening: CloseListening
   bundles: Bundles
   gate: Gate
   lifecycle: Lifecycle
@@ -134,6 +136,9 @@ export class Product {
     return this.parts.credentials
   }
 
+  get listening(): CloseListening {
+    return this.parts.listening
+  }
   get commands(): Commands {
     return this.parts.commands
   }
@@ -207,6 +212,7 @@ export class Product {
     this.stream.end()
     // What has been taken is stored, and said to be, before the line goes.
     await this.ingest.buffer.flush().catch(() => undefined)
+    this.listening.stop()
     await this.link.end()
     this.derived.stop()
     await this.ingest.stop()
@@ -217,6 +223,7 @@ export class Product {
   online(id: string): void {
     this.link.came(id)
     this.revisions.online(id)
+    this.listening.online(id)
     void this.credentials.carry(id)
   }
 
@@ -246,6 +253,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       void product()
         ?.link.accessChanged(id)
         .catch(() => undefined),
+    onClose: (id, heard) => void product()?.listening.heard(id, heard),
     onLateAnswer: (node, done) => product()?.credentials.late(node, done.id, done.result, done.reason),
   })
   const changed = () => product()?.tellCarriers()
@@ -301,6 +309,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     revisions: await Revisions.load({ ...shared, moved: (id) => clearFormerTopics(root, workshop, ingest, link, id) }),
     credentials,
     commands: new Commands({ ...shared, answers: ingest.answers }),
+    listening: new CloseListening({ ...shared, stream, answers: ingest.answers }),
     bundles: new Bundles({
       ...shared,
       project: options.project,

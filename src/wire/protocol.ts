@@ -3,7 +3,7 @@ import type { Design } from '../core/model/design'
 import type { EditBody } from '../core/edits/edit'
 import type { ShopEditBody } from '../core/shop/edits'
 import type { Shop } from '../core/shop/shop'
-import type { NodeHealth, NodeStatus, Scalar } from '../core/publish/payload'
+import type { CloselyHeard, NodeHealth, NodeStatus, Scalar } from '../core/publish/payload'
 
 /** What is known of a node beside its design. Times are ISO 8601. */
 export interface NodeLive {
@@ -23,6 +23,11 @@ export interface NodeLive {
     step: 'waits for it to wake' | 'sent' | 'tried by the node' | 'connected again'
     pieces?: { sent: number; of: number }
   } | null
+  /**
+   * Signals it is asked to let be listened to closely: how often each is measured, ms, or null as it comes; until when,
+   * or null while it sleeps. `why`: it came to nothing.
+   */
+  listening?: { signals: string[]; rates: Record<string, number | null>; until: string | null; why?: string } | null
 }
 
 export interface NodeState {
@@ -101,6 +106,7 @@ export type LiveEvent =
   | { kind: 'value'; node: string; signal: string; value: Scalar; at: string }
   | { kind: 'live'; node: string; live: Omit<NodeLive, 'values'> }
   | { kind: 'entities'; entities: ListedEntity[] }
+  | { kind: 'close'; node: string; signal: string; heard: CloselyHeard }
   | { kind: 'tape'; node: string; tape: Tape }
   | { kind: 'board'; node: string; board: StandInBoard }
   | { kind: 'counts'; counts: Counts }

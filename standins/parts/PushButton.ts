@@ -1,12 +1,16 @@
-import type { ModelledPart, Surrounds } from './modelledPart'
+import type { Edge, ModelledPart, Surrounds } from './modelledPart'
 
-/** Contacts bounce for six milliseconds on their way down and up. */
+/** Contacts bounce for six milliseconds on their way down and up, and stay where they are for some 300 µs each time. */
 const BOUNCE_US = 6000
+const STAYS_US = 300
 
 /** A key between a pin and a rail. */
 export class PushButton implements ModelledPart {
   private fromUs = -1
   private untilUs = -1
+  private forUs: number | null = null
+  private released = true
+  private bounce = { slot: -1, closed: false }
 
   constructor(
     private readonly around: Surrounds,
@@ -16,8 +20,23 @@ export class PushButton implements ModelledPart {
   ) {}
 
   press(ms: number): void {
-    this.fromUs = this.around.nowUs()
-    this.untilUs = this.fromUs + ms * 1000
+    this.forUs = ms * 1000
+  }
+
+  /** Its movements as the pin feels them: each begins with a step, so that its bounce is still there to be looked at. */
+  step(_: number, edge: Edge): void {
+    const now = this.around.nowUs()
+    if (this.forUs !== null) {
+      this.fromUs = now
+      this.untilUs = now + this.forUs
+      this.forUs = null
+      this.released = false
+      edge(this.pin, this.down, now)
+    } else if (!this.released && now >= this.untilUs) {
+      this.untilUs = now
+      this.released = true
+      edge(this.pin, this.down === 0 ? 1 : 0, now)
+    }
   }
 
   level(pin: number): 0 | 1 | null {
@@ -29,6 +48,12 @@ export class PushButton implements ModelledPart {
   private closed(): boolean {
     const now = this.around.nowUs()
     const edge = Math.min(Math.abs(now - this.fromUs), Math.abs(now - this.untilUs))
-    return edge < BOUNCE_US ? this.around.random() < 0.5 : now >= this.fromUs && now < this.untilUs
+    return edge < BOUNCE_US ? this.bouncing(now) : !this.released && now >= this.fromUs
+  }
+
+  private bouncing(now: number): boolean {
+    const slot = Math.floor(now / STAYS_US)
+    if (slot !== this.bounce.slot) this.bounce = { slot, closed: this.around.random() < 0.5 }
+    return this.bounce.closed
   }
 }

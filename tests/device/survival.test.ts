@@ -169,8 +169,17 @@ print("noisy")`,
     name: 'the clock is unknown: commands with a time wait for it, the others do not',
     guard: { file: 'vn/command.py', find: '        return "the clock is not set yet"', put: '        return None' },
     lives: async (b) => {
-      // Other nodes’ arrivals bring the time along; this one is kept from hearing it.
-      await b.deed({ run: '_node._set_clock = lambda payload: None\n_node.clock_set = None\nprint("no clock")' })
+      // Other nodes’ arrivals bring the time along; this one is kept from hearing it, and asks nobody.
+      await b.deed({
+        run: `_hear = _node._message
+def _deaf(topic, payload, retained):
+    if topic != _node.root + "/time":
+        _hear(topic, payload, retained)
+_node._message = _node.client.on_message = _deaf
+_node.asking = _node.clock_set = None
+_node.clock_at = 1 << 29
+print("no clock")`,
+      })
       for (let n = 0; n < 100 && !b.log.join('').includes('no clock'); n++) await pause(50)
       expect(await b.command('pump', true, { until: Math.floor(Date.now() / 1000) + 30 })).toMatchObject({
         result: 'refused',

@@ -80,7 +80,9 @@ export async function raiseBoard(
   follow()
   const here = (within = 30_000, since = 0) =>
     outside.until((h) => h.topic === `${base}/status` && h.text === '{"is":"online"}', within, since)
-  await here()
+  await here().catch((e: unknown) => {
+    throw new Error(`${String(e)}; it said ${log.join('').slice(-2000)}`)
+  })
   return {
     id: design.id,
     design,

@@ -37,7 +37,7 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
 }
 
 /** Modules that are loaded only for as long as they are used. */
-const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py', 'vn/clock.py', 'vn/late.py']
+const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py', 'vn/clock.py', 'vn/late.py', 'vn/close.py']
 
 /** Modules of the drivers a file names, and what these need beside, which no module imports by name. */
 function named(file: NodeFile, chip: Chip): string[] {

@@ -90,7 +90,7 @@ export function threadRows(
             state: 'settled',
           }
         : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
-      conditioning: conditioningCell(signal, channel.access),
+      conditioning: conditioningCell(signal, channel.access, design.signals[signal.of ?? '']),
       calibration: calibrationCell(signal, channel.access, channel.unit),
       entity: signal.publish.entity
         ? { fact: signal.name, detail: `…/${signal.slug}`, state: 'settled' }
@@ -157,7 +157,7 @@ const AT_START: Record<Signal['conditioning']['atStart'], string> = {
   opposite: 'opposite of its input',
 }
 
-function conditioningCell({ conditioning: c }: Signal, access: Access): Cell {
+function conditioningCell({ conditioning: c }: Signal, access: Access, source: Signal | undefined): Cell {
   if (access === 'output')
     return {
       fact: AT_START[c.atStart],
@@ -166,8 +166,8 @@ function conditioningCell({ conditioning: c }: Signal, access: Access): Cell {
     }
   if (c.levels)
     return {
-      fact: c.levels.words.join(', '),
-      detail: c.levels.cuts.length === 1 ? `parted at ${c.levels.cuts[0]}` : `parted at ${c.levels.cuts.join(' and ')}`,
+      fact: `made of ${source?.tag ?? '–'}`,
+      detail: `${c.levels.words.length} words`,
       state: 'settled',
     }
   if (access === 'state')

@@ -34,5 +34,5 @@ export type Levels = z.infer<typeof levelsSchema>
 export const isTwoWay = ({ words }: Levels): boolean => words.length === 2
 
 /** `shorted | 0.5 | closed | 2.5 | open` */
-export const levelsWords = ({ words, cuts }: Levels): string =>
-  words.map((w, i) => (i === 0 ? w : `| ${cuts[i - 1]} | ${w}`)).join(' ')
+export const levelsWords = ({ words, cuts }: Levels, shown: (cut: number) => string = String): string =>
+  words.map((w, i) => (i === 0 ? w : `| ${shown(cuts[i - 1] ?? 0)} | ${w}`)).join(' ')

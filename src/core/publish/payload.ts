@@ -76,8 +76,30 @@ export const doneSchema = z.object({
   next: z.int().min(0).optional(),
   reason: z.string().optional(),
   found: z.array(foundSchema).max(64).optional(),
+  /** Of close listening: samples a second the board takes in all, and how often each signal is heard, ms; null: as it comes. */
+  perS: z.number().positive().optional(),
+  rates: z
+    .array(z.object({ signal: z.string(), everyMs: z.number().positive().nullable() }))
+    .max(8)
+    .optional(),
 })
 export type Done = z.infer<typeof doneSchema>
+
+const closely = { signal: z.string().max(60), n: z.int().min(0), uptimeMs: z.number() }
+/**
+ * What close listening tells: readings before anything was made of them, from `uptimeMs` on at `everyMs` from one to the
+ * next; or the edges of a contact in µs from its first, looked at every `stepUs`, which made it `first`.
+ */
+export const closeSchema = z.union([
+  z.object({ ...closely, everyMs: z.number().positive(), raw: z.array(z.number().nullable()).min(1).max(100) }),
+  z.object({
+    ...closely,
+    stepUs: z.number().positive(),
+    first: z.int().min(0).max(1),
+    edgesUs: z.array(z.number().min(0)).min(1).max(100),
+  }),
+])
+export type CloselyHeard = z.infer<typeof closeSchema>
 
 export type ParsedObject<T> = { ok: true; value: T } | { ok: false; reason: string }
 

@@ -2,6 +2,8 @@ import { z } from 'zod'
 import type { Channel } from '../../core/catalog/part'
 import type { Design, Signal } from '../../core/model/design'
 import {
+  closeSchema,
+  type CloselyHeard,
   configReportSchema,
   doneSchema,
   type Done,
@@ -53,6 +55,8 @@ export interface IngestOptions {
   onOnline: (node: string) => void
   /** A node says which file it runs. */
   onRuns: (node: string) => void
+  /** What close listening tells. */
+  onClose: (node: string, heard: CloselyHeard) => void
   onLateAnswer: (node: string, done: Done) => void
 }
 
@@ -198,6 +202,11 @@ export class Ingest {
         })
       case 'fault':
         return this.fault(node, message.topic, text)
+      case 'close':
+        return this.object(message.topic, closeSchema, text, (heard) => {
+          this.means(`${node.design.name} listened to closely: ${heard.signal}`)
+          this.o.onClose(node.id, heard)
+        })
       case 'td':
         return this.means(`${node.design.name} announces itself`)
       default:

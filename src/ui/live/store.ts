@@ -20,6 +20,7 @@ import type {
   Trouble,
 } from '../../wire/protocol'
 import { ask } from './api'
+import { tellClosely } from './closely'
 import { designEditing } from './designEditing'
 import type { Dropped, Edited, PendingEdit } from './edited'
 import { shopEditing } from './shopEditing'
@@ -194,6 +195,8 @@ export function takeEvent(event: LiveEvent): void {
       return withNode(event.node, (n) => ({ ...n, live: { ...event.live, values: n.live.values } }))
     case 'entities':
       return set({ entities: event.entities })
+    case 'close':
+      return tellClosely(event.node, event.signal, event.heard)
     case 'tape':
       return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
     case 'board':

@@ -50,7 +50,7 @@ class Pin:
 
     def value(self, level=None):
         if level is None:
-            if self._level is not None:
+            if self._level is not None and _time._at is not None:
                 return self._level
             return _world.pin_read(self.number)
         _world.pin_write(self.number, 1 if level else 0)

@@ -43,6 +43,8 @@ def _late():
 
 
 def sleep_us(n):
+    global _at
+    _at = None  # who waits in an interrupt sees the world as it is by then
     _world.pass_us(n)
     _late()
 

@@ -76,7 +76,7 @@ export function Levels({ view, signalId }: { view: NodeView; signalId: string })
                   onSave={(v) => save({ words: at(levels.words, i, v) })}
                 />
               </td>
-              <td>
+              <td data-label="from">
                 {i === 0 ? (
                   <span className="soft">the lowest</span>
                 ) : (
@@ -93,7 +93,7 @@ export function Levels({ view, signalId }: { view: NodeView; signalId: string })
                   />
                 )}
               </td>
-              <td>
+              <td data-label="counts after">
                 <EditField
                   id={`hold-${i}`}
                   label={`${w} counts after`}
@@ -105,7 +105,7 @@ export function Levels({ view, signalId }: { view: NodeView; signalId: string })
                   onSave={(v) => save({ holdS: at(levels.holdS, i, v) })}
                 />
               </td>
-              <td>
+              <td data-label="told as">
                 {isTwoWay(levels) ? (
                   <Form.Check
                     type="radio"

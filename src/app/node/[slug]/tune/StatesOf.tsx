@@ -32,7 +32,10 @@ export function StatesOf({
   if (!source) return null
   const factor = unitFactor(channel.unit, source.publish.unit)
   const made = inOrder(design.signals).filter((s) => s.value.of === signalId)
-  const middle = (channel.range.min + channel.range.max) / 2
+  const { mountM } = source.conditioning
+  const middle = mountM === null ? (channel.range.min + channel.range.max) / 2 : mountM / 2
+  // What the part proposes is of its own reading; a height over the empty level is something else.
+  const proposed = mountM === null ? (channel.states ?? []) : []
   const plain: Proposed = {
     name: `${source.name} state`,
     letter: 'S',
@@ -45,7 +48,8 @@ export function StatesOf({
     if (edit(id, { kind: 'make-state', signalId: state, of: signalId, name, letter, levels, ...named })) onPick(state)
   }
   const shown = (levels: Levels) =>
-    `${levelsWords({ ...levels, cuts: levels.cuts.map((c) => Number((c * factor).toPrecision(6))) })} ${source.publish.unit}`
+    levelsWords(levels, (cut) => `${Number((cut * factor).toPrecision(6))} ${source.publish.unit}`)
+  const isMade = (p: Proposed) => made.some((s) => `${s.value.conditioning.levels?.words}` === `${p.levels.words}`)
   return (
     <section aria-label="states made of it" className="pt-3">
       <h2>States made of {source.tag}</h2>
@@ -64,14 +68,16 @@ export function StatesOf({
             </Button>
           </li>
         ))}
-        {[...(channel.states ?? []), plain].map((p) => (
-          <li key={p.name}>
-            <Button variant="quiet" onClick={() => make(p)}>
-              Make {p.name}
-            </Button>{' '}
-            <span className="soft">{shown(p.levels)}</span>
-          </li>
-        ))}
+        {[...proposed, plain]
+          .filter((p) => !isMade(p))
+          .map((p) => (
+            <li key={p.name}>
+              <Button variant="quiet" onClick={() => make(p)}>
+                Make {p.name}
+              </Button>{' '}
+              <span className="soft">{shown(p.levels)}</span>
+            </li>
+          ))}
       </ul>
     </section>
   )

@@ -1,10 +1,10 @@
 'use client'
-import type { Access } from '@/core/catalog/part'
+import type { Access, Channel } from '@/core/catalog/part'
 import { useSearchParams } from 'next/navigation'
 import { useState } from 'react'
 import { Form } from 'react-bootstrap'
 import { z } from 'zod'
-import { inOrder, type Conditioning } from '@/core/model/design'
+import { inOrder, type Conditioning, type Signal } from '@/core/model/design'
 import { channelOf } from '@/core/publish/describe'
 import { EditField } from '@/ui/fields/EditField'
 import { SameOnOthers } from '@/ui/fields/SameOnOthers'
@@ -15,6 +15,7 @@ import type { NodeView } from '@/ui/live/useNode'
 import { Bench } from '../Bench'
 import { RunningFact } from '../RunningFact'
 import { Calibrate } from './Calibrate'
+import { CloseListening } from './CloseListening'
 import { Levels } from './Levels'
 import { StatesOf } from './StatesOf'
 
@@ -71,17 +72,15 @@ function TuneOf({ view }: { view: NodeView }) {
       </div>
       <div className="place">
         <div className="work">
-          {chosen && channel?.access === 'reading' && (
-            <Calibrate key={chosen.id} view={view} signalId={chosen.id} signal={chosen.value} channel={channel} />
-          )}
-          {chosen && channel?.access === 'reading' && (
-            <StatesOf key={`of ${chosen.id}`} view={view} signalId={chosen.id} channel={channel} onPick={setPicked} />
-          )}
-          {chosen?.value.conditioning.levels && <Levels key={chosen.id} view={view} signalId={chosen.id} />}
-          {chosen && channel && channel.access !== 'reading' && !chosen.value.conditioning.levels && (
-            <p className="pt-4">
-              {chosen.value.tag} {chosen.value.name} has nothing to calibrate; its times stand in the head line.
-            </p>
+          {chosen && channel && (
+            <Work
+              key={chosen.id}
+              view={view}
+              signalId={chosen.id}
+              signal={chosen.value}
+              channel={channel}
+              onPick={setPicked}
+            />
           )}
           {!chosen && (
             <div className="empty">
@@ -101,6 +100,45 @@ function TuneOf({ view }: { view: NodeView }) {
     </>
   )
 }
+
+/** What there is to do with a signal: calibrate it, make words of it, listen to it. */
+function Work({
+  view,
+  signalId,
+  signal,
+  channel,
+  onPick,
+}: {
+  view: NodeView
+  signalId: string
+  signal: Signal
+  channel: Channel
+  onPick: (id: string) => void
+}) {
+  const { levels } = signal.conditioning
+  return (
+    <>
+      {channel.access === 'reading' ? (
+        <>
+          <Calibrate view={view} signalId={signalId} signal={signal} channel={channel} />
+          <StatesOf view={view} signalId={signalId} channel={channel} onPick={onPick} />
+        </>
+      ) : (
+        !levels && (
+          <p className="pt-4">
+            {signal.tag} {signal.name} has nothing to calibrate; its times stand in the head line.
+          </p>
+        )
+      )}
+      {levels && <Levels view={view} signalId={signalId} />}
+      {listenable(channel) && <CloseListening view={view} signalId={signalId} channel={channel} />}
+    </>
+  )
+}
+
+/** What a board can let be listened to closely: keys behind a matrix or an expander are asked only when they are. */
+const listenable = (channel: Channel): boolean =>
+  !['levels', 'key', 'expander', 'encoder', 'radio'].includes(channel.driver) && channel.access !== 'output'
 
 interface ConditioningProps {
   nodeId: string

@@ -1,0 +1,77 @@
+'use client'
+import dynamic from 'next/dynamic'
+import { useMemo } from 'react'
+import { hueOf } from '@/core/palette/palette'
+import type { Signal } from '@/core/model/design'
+import { reduced, type Sample } from '@/core/trace/closely'
+
+const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
+
+/** So many points are drawn; spikes are among them. */
+const MOST_POINTS = 800
+
+/** What was heard closely: raw values over the seconds since it began; unknown ones leave a gap. */
+export function CloseCurve({
+  samples,
+  factor,
+  unit,
+  signal,
+}: {
+  samples: readonly Sample[]
+  factor: number
+  unit: string
+  signal: Signal
+}) {
+  const hue = hueOf(signal)
+  const { decimals } = signal.publish
+  const options = useMemo(
+    () => ({
+      chart: {
+        id: `close-${signal.tag}`,
+        animations: { enabled: false },
+        toolbar: { show: false },
+        zoom: { enabled: false },
+        fontFamily: 'Atkinson Hyperlegible Next Variable',
+        foreColor: '#625d53',
+        background: 'transparent',
+      },
+      colors: [hue],
+      stroke: { width: 1.5, curve: 'straight' as const },
+      markers: { size: 0 },
+      dataLabels: { enabled: false },
+      tooltip: { x: { formatter: (s: number) => `${s.toFixed(2)} s` } },
+      grid: { borderColor: '#e6e1d5' },
+      xaxis: {
+        type: 'numeric' as const,
+        tickAmount: 6,
+        labels: { formatter: (v: string) => `${Number(v).toFixed(0)} s`, style: { fontSize: '14px' } },
+        axisBorder: { color: '#1b1a17' },
+        tooltip: { enabled: false },
+      },
+      yaxis: {
+        labels: { formatter: (v: number) => v.toFixed(unit ? decimals : 0), style: { fontSize: '14px' } },
+        title: { text: unit, style: { fontSize: '14px', fontWeight: 450 } },
+      },
+    }),
+    [signal.tag, hue, decimals, unit],
+  )
+  const data = useMemo(
+    () =>
+      reduced(samples, MOST_POINTS).map((p): [number, number | null] => [
+        p.s,
+        p.value === null ? null : p.value * factor,
+      ]),
+    [samples, factor],
+  )
+  const series = useMemo(() => [{ name: `${signal.tag} raw`, data }], [signal.tag, data])
+  const last = samples.at(-1)
+  return (
+    <div
+      role="img"
+      aria-label={`${signal.name}, raw, ${samples.length} samples over ${last?.s.toFixed(0) ?? 0} s`}
+      data-samples={samples.length}
+    >
+      <Chart type="line" height={260} options={options} series={series} />
+    </div>
+  )
+}
