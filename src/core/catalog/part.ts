@@ -1,5 +1,5 @@
 import { mediumSchema } from '../radio/media'
-import { levelsSchema } from '../model/levels'
+import { levelsSchema } from './levels'
 import { driversFor } from './drivers'
 import { z } from 'zod'
 import { BUS_ROLES } from './board'

@@ -1,4 +1,4 @@
-import { isTwoWay, type Levels } from '../model/levels'
+import { isTwoWay, type Levels } from '../catalog/levels'
 
 /** Where a state made of a reading stands. `at` is null before the first known reading and after an unknown one. */
 export interface LevelState {

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { slugSchema } from '../model/ids'
 import { type ConditioningKey, conditioningField, seconds } from '../model/conditioning'
-import { levelsSchema } from '../model/levels'
+import { levelsSchema } from '../catalog/levels'
 import { gapMs, longMs, PATTERNS, START_STATES } from '../model/behaviour'
 
 /**

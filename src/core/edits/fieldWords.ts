@@ -1,4 +1,4 @@
-import { levelsSchema, levelsWords } from '../model/levels'
+import { levelsSchema, levelsWords } from '../catalog/levels'
 import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
 
 /** Names of what is no conditioning; that has its own in its table. */

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Channel } from '../catalog/part'
 import { gapMs, longMs, PATTERNS, START_STATES } from './behaviour'
 import { idSchema, slugSchema } from './ids'
-import { levelsSchema } from './levels'
+import { levelsSchema } from '../catalog/levels'
 
 interface Facts<T> {
   /** What it is when nobody has said otherwise and the part proposes nothing. */

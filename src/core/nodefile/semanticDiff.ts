@@ -1,6 +1,6 @@
 import { canonicalJson } from '../hash/canonicalJson'
 import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
-import { levelsSchema, levelsWords } from '../model/levels'
+import { levelsSchema, levelsWords } from '../catalog/levels'
 import { durationWords } from '../units/format'
 import { leftOut } from './conditionedFields'
 import type { Guard, LocalRule, NodeFile, NodeFileSignal } from './nodeFile'

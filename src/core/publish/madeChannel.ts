@@ -1,5 +1,5 @@
 import type { Channel } from '../catalog/part'
-import { isTwoWay, type Levels } from '../model/levels'
+import { isTwoWay, type Levels } from '../catalog/levels'
 
 /** What a state made of a reading is to everybody else: a state of the same part. */
 export function madeChannel(source: Channel, levels: Levels | null): Channel {

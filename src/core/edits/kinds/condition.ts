@@ -2,7 +2,6 @@ import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { isFollowing } from '../../model/behaviour'
 import { type Conditioning, conditioningChangeSchema, type Design, idSchema, type Signal } from '../../model/design'
-import { triggerText } from '../../nodefile/semanticDiff'
 import { channelOfId, isTwoWayState } from '../channelOfId'
 import { designEdit } from '../designEdit'
 import { fieldWords } from '../fieldWords'
@@ -71,7 +70,7 @@ function withWords(
     const now = typeof when === 'object' && when !== null && 'is' in when ? { is: renamed(when.is) } : when
     if (!triggerFits(channel, now))
       return refuse(
-        `a rule waits for ${design.signals[id]?.tag} to be “${triggerText(when)}”, which it would never be again`,
+        `a rule waits for ${design.signals[id]?.tag} to be “${typeof now === 'object' && now !== null && 'is' in now ? now.is : String(now)}”, which it would never be again`,
         `dropping that rule first, or words it can wait for: ${triggerWords(channel)}`,
       )
     rules[ruleId] = { ...rule, when: now }

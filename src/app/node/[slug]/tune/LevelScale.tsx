@@ -1,4 +1,4 @@
-import type { Levels } from '@/core/model/levels'
+import type { Levels } from '@/core/catalog/levels'
 
 const W = 720
 const H = 92

@@ -1,7 +1,7 @@
 'use client'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
-import { isTwoWay, type Levels as LevelsOf, levelsSchema } from '@/core/model/levels'
+import { isTwoWay, type Levels as LevelsOf, levelsSchema } from '@/core/catalog/levels'
 import { channelOf } from '@/core/publish/describe'
 import { unitFactor } from '@/core/units/convert'
 import { EditField } from '@/ui/fields/EditField'

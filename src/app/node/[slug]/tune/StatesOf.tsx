@@ -2,7 +2,7 @@
 import { Button } from 'react-bootstrap'
 import type { Channel } from '@/core/catalog/part'
 import { inOrder } from '@/core/model/design'
-import { type Levels, levelsWords } from '@/core/model/levels'
+import { type Levels, levelsWords } from '@/core/catalog/levels'
 import { unitFactor } from '@/core/units/convert'
 import { edit, newId } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
