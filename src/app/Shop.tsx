@@ -2,12 +2,12 @@
 import type { ThreadRow } from '@/core/loom/threadRows'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { derive } from '@/core/derive/derive'
 import { countWords } from '@/ui/findings/countWords'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
-import { inForce } from '@/ui/live/inForce'
+import { useBehind } from '@/ui/live/useBehind'
 import { GoneWhy } from '@/ui/live/GoneWhy'
 import { goneNow, heardWords, nowWords, statusWords } from '@/ui/live/nowWords'
 import { type ClientNode, useLive } from '@/ui/live/store'
@@ -17,11 +17,12 @@ import { Shell } from '@/ui/shell/Shell'
 import { useKeys } from '@/ui/keys/useKeys'
 import { surroundings } from '@/core/surroundings/surroundings'
 import { SmallThreads } from '@/ui/thread/ThreadRun'
+import { Sending } from './Sending'
 import { WishWork } from './begin/WishWork'
 
 /** All nodes of the shop, how far each is woven, and what each says now. */
 export function Shop() {
-  const { loaded, link, nodes, order, shop, broker, counts, catalog } = useLive()
+  const { loaded, link, nodes, order, shop, counts, catalog } = useLive()
   const router = useRouter()
   const now = useClock()
   const views = useMemo(
@@ -38,14 +39,13 @@ export function Shop() {
   const gone = views.filter((v) => goneNow(v.node.live, now))
   const sorted = [...gone, ...views.filter((v) => !gone.includes(v))]
 
-  useKeys({ n: () => router.push('/begin') }, { off: !loaded })
+  const [sending, setSending] = useState(false)
+  useKeys({ n: () => router.push('/begin') }, { off: !loaded || sending })
 
   const threads = views.flatMap((v) => v.rows)
   const standing = views.flatMap((v) => v.findings).filter((f) => f.severity !== 'note')
-  const behind = (node: ClientNode) =>
-    node.live.running !== null &&
-    !inForce(node.design, surroundings(node.design, shop), catalog, broker, node.live.running)
-  const late = views.filter((v) => behind(v.node)).length
+  const { behind: all, isBehind } = useBehind()
+  const late = all.length
   const unbuilt = views.filter((v) => !v.node.live.running).length
   /** Nothing is said of a shop that has not been heard from yet. */
   const heard = (words: string) => (loaded ? words : '–')
@@ -69,6 +69,14 @@ export function Shop() {
         <Fact name="threads" value={heard(`${threads.filter((r) => r.woven).length} of ${threads.length} designed`)} />
         <Fact name="standing" value={heard(countWords(standing))} />
         <Fact name="behind their design" value={heard(late === 0 ? 'none' : some)} />
+        {late > 0 && (
+          <div className="fact">
+            <Button variant="quiet" onClick={() => setSending(true)}>
+              Send them
+            </Button>
+          </div>
+        )}
+        <Sending show={sending} onHide={() => setSending(false)} />
         <Fact name="messages" value={heard(`${counts.perMinute} a minute`)} />
       </div>
       {loaded && views.length === 0 && <WishWork />}
@@ -121,7 +129,7 @@ export function Shop() {
                         {heardWords(node.live, now)}
                         <small>{statusWords(node.live, now)}</small>
                       </td>
-                      <td data-behind={behind(node)}>
+                      <td data-behind={isBehind(node)}>
                         {node.live.running === null ? (
                           <span className="soft">none</span>
                         ) : (
@@ -133,7 +141,7 @@ export function Shop() {
                             {node.live.running.revision}
                           </Link>
                         )}
-                        <small>{node.live.sending?.step ?? (behind(node) ? 'design is ahead' : settled)}</small>
+                        <small>{node.live.sending?.step ?? (isBehind(node) ? 'design is ahead' : settled)}</small>
                       </td>
                       <td className="now">
                         <FirstNow node={node} now={now} row={rows[0]} />

@@ -22,6 +22,7 @@ import { Commands } from './nodes/commands'
 import { Gate } from './nodes/gate'
 import { Lifecycle } from './nodes/lifecycle'
 import { NodeAccess } from './nodes/nodeAccess'
+import { Sending } from './nodes/sending'
 import { Revisions } from './nodes/revisions'
 import { Workshop } from './nodes/workshop'
 import { Credentials } from './secrets/credentials'
@@ -62,6 +63,7 @@ interface Parts {
   credentials: Credentials
   commands: Commands
   listening: CloseListening
+  sending: Sending
   bundles: Bundles
   gate: Gate
   lifecycle: Lifecycle
@@ -134,6 +136,10 @@ export class Product {
 
   get credentials(): Credentials {
     return this.parts.credentials
+  }
+
+  get sending(): Sending {
+    return this.parts.sending
   }
 
   get listening(): CloseListening {
@@ -295,6 +301,11 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     around: (design: Design) => surroundings(design, shop.document),
     filesChanged: (id: string) => link.accessChanged(id).catch(() => undefined),
   }
+  const revisions = await Revisions.load({
+    ...shared,
+    moved: (id) => clearFormerTopics(root, workshop, ingest, link, id),
+  })
+  const gate = new Gate({ ...shared, catalog: () => shelf.catalog })
   const credentials = await Credentials.load({ ...shared, sealer, logins, shop: () => shop.document, changed })
   return {
     db,
@@ -306,7 +317,8 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     ingest,
     shop,
     link,
-    revisions: await Revisions.load({ ...shared, moved: (id) => clearFormerTopics(root, workshop, ingest, link, id) }),
+    revisions,
+    sending: new Sending({ ...shared, revisions, gate, catalog: () => shelf.catalog }),
     credentials,
     commands: new Commands({ ...shared, answers: ingest.answers }),
     listening: new CloseListening({ ...shared, stream, answers: ingest.answers }),
@@ -318,7 +330,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       catalog: () => shelf.catalog,
       simulated: (id) => product()?.guest?.holdsBoard(id) ?? false,
     }),
-    gate: new Gate({ ...shared, catalog: () => shelf.catalog }),
+    gate,
     lifecycle: new Lifecycle({
       ...shared,
       logins,

@@ -6,6 +6,7 @@ import { inOrder, nameSchema } from '@/core/model/design'
 import { placeIdFrom } from '@/core/model/placeId'
 import { currencySchema, placeNameSchema } from '@/core/shop/shop'
 import { EditField } from '@/ui/fields/EditField'
+import { BehindNote } from './BehindNote'
 import { editShop, useLive } from '@/ui/live/store'
 
 const noCurrency = z.union([z.literal(''), z.string().trim().toUpperCase().pipe(currencySchema)])
@@ -49,6 +50,7 @@ export function Places() {
         A currency of three letters, like EUR; empty, prices are numbers alone. Rooms and yards a node can be in are
         announced by name: after another name for a place its nodes have to be sent.
       </p>
+      <BehindNote />
       {inOrder(shop.places).map(({ id, value: place }) => (
         <div key={id} className="fields">
           <EditField

@@ -32,6 +32,15 @@ export class Gate {
     }
   }
 
+  /** The stops that did not stand against what it runs already: what is there is not made worse by being sent again. */
+  async newStops(id: string, runs: { design: Design; around: Surroundings } | null): Promise<number> {
+    const { stops } = await this.standing(id)
+    if (!runs) return stops.length
+    const then = await this.standing(id, runs)
+    const known = new Set(then.stops.map((f) => f.key))
+    return stops.filter((f) => !known.has(f.key)).length
+  }
+
   /** The logbook keeps who went on past what; gives the sentences. */
   async wentOn(id: string, what: string, past: Past): Promise<string[]> {
     const { stops } = await this.standing(id)
@@ -40,11 +49,12 @@ export class Gate {
     return sentences
   }
 
-  private async standing(id: string) {
+  private async standing(id: string, of?: { design: Design; around: Surroundings }) {
     const node = this.o.workshop.get(id)
     if (!node) return { stops: [], barred: [] }
-    const findings = await this.o.derived.work('checks', node.design, this.o.around(node.design))
-    return standingAgainst(node.design, this.o.catalog(), findings, new Set(node.live.acknowledged))
+    const { design, around } = of ?? { design: node.design, around: this.o.around(node.design) }
+    const findings = await this.o.derived.work('checks', design, around)
+    return standingAgainst(design, this.o.catalog(), findings, new Set(node.live.acknowledged))
   }
 }
 

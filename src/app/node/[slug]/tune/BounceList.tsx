@@ -19,7 +19,7 @@ export function BounceList({ moved, debounceMs }: { moved: readonly Bounced[]; d
       <ul className="plain">
         {moved.slice(-8).map((m, i) => (
           <li key={`${moved.length} ${i}`} className="d-flex flex-wrap align-items-center gap-3">
-            <span style={{ width: 190 }}>
+            <span style={{ width: 250 }}>
               {m.closed ? 'on' : 'off'},{' '}
               {m.edges === 0 ? 'clean' : `${m.edges} more edges in ${(m.us / 1000).toFixed(1)} ms`}
             </span>

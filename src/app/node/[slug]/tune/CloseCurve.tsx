@@ -10,17 +10,25 @@ const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 /** So many points are drawn; spikes are among them. */
 const MOST_POINTS = 800
 
+function labelOf(v: number, twoWay: boolean, decimals: number): string {
+  if (!twoWay) return v.toFixed(decimals)
+  return v > 0.5 ? 'on' : 'off'
+}
+
 /** What was heard closely: raw values over the seconds since it began; unknown ones leave a gap. */
 export function CloseCurve({
   samples,
   factor,
   unit,
   signal,
+  twoWay,
 }: {
   samples: readonly Sample[]
   factor: number
   unit: string
   signal: Signal
+  /** On and off, and nothing between. */
+  twoWay: boolean
 }) {
   const hue = hueOf(signal)
   const { decimals } = signal.publish
@@ -36,7 +44,7 @@ export function CloseCurve({
         background: 'transparent',
       },
       colors: [hue],
-      stroke: { width: 1.5, curve: 'straight' as const },
+      stroke: { width: 1.5, curve: twoWay ? ('stepline' as const) : ('straight' as const) },
       markers: { size: 0 },
       dataLabels: { enabled: false },
       tooltip: { x: { formatter: (s: number) => `${s.toFixed(2)} s` } },
@@ -49,11 +57,12 @@ export function CloseCurve({
         tooltip: { enabled: false },
       },
       yaxis: {
-        labels: { formatter: (v: number) => v.toFixed(unit ? decimals : 0), style: { fontSize: '14px' } },
+        ...(twoWay ? { min: 0, max: 1, tickAmount: 1 } : {}),
+        labels: { formatter: (v: number) => labelOf(v, twoWay, unit ? decimals : 2), style: { fontSize: '14px' } },
         title: { text: unit, style: { fontSize: '14px', fontWeight: 450 } },
       },
     }),
-    [signal.tag, hue, decimals, unit],
+    [signal.tag, hue, decimals, unit, twoWay],
   )
   const data = useMemo(
     () =>

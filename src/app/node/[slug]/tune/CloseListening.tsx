@@ -77,6 +77,7 @@ export function CloseListening({ view, signalId, channel }: { view: NodeView; si
           factor={factor}
           unit={channel.access === 'reading' ? signal.publish.unit : ''}
           signal={signal}
+          twoWay={['contact', 'button', 'presence'].includes(channel.driver)}
         />
       )}
       {moved.length > 0 && <BounceList moved={moved} debounceMs={signal.conditioning.debounceMs} />}
