@@ -328,6 +328,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       logins,
       credentials,
       catalog: () => shelf.catalog,
+      cutOff: (login) => link.cutOff(login),
       simulated: (id) => product()?.guest?.holdsBoard(id) ?? false,
     }),
     gate,

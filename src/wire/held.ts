@@ -7,6 +7,13 @@ export const pastSchema = z.strictObject({
 })
 export type Past = z.infer<typeof pastSchema>
 
+/** Another board takes the place of a dead one: who put it there, and what became of the old one. */
+export const replacesSchema = z.strictObject({
+  by: z.string().trim().min(1, 'Write the name of who replaces the board.').max(60, 'At most 60 characters.'),
+  why: z.string().trim().max(200),
+})
+export type Replaces = z.infer<typeof replacesSchema>
+
 /** Stops that hold something up; `barred` are those nobody goes past before their caution has a name to it. */
 export const heldSchema = z.object({
   stops: z.array(z.object({ key: z.string(), sentence: z.string(), bench: z.string() })),

@@ -148,6 +148,8 @@ export interface NetworkCarriers {
     slug: string
     state: CredentialState
     reason: string | null
+    /** Its own key cannot be opened here: only a bundle by cable can give it another password. */
+    keyless: boolean
     at: string | null
     /** It has the present password, proven or as a second way in. */ has: boolean
   }[]

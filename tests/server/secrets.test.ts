@@ -120,6 +120,70 @@ describe('an install bundle with passwords', () => {
   })
 })
 
+describe('a dead board', () => {
+  test('gives its place, name, key and login to another; the one given up for dead is cut off, and it is in the logbook', async () => {
+    const product = await own()
+    await product.workshop.add(slipTank(), 'test')
+    product.options.reachedAs = '192.0.2.7'
+    await product.credentials.change('house', 'cone-six-oxidation')
+    const first = await product.bundles.make(SLIP_TANK, true)
+    if (!first.ok) throw new Error(first.reason)
+    const old = secretIn(first.zip)
+    const dying = await login(product, old.broker.name, old.broker.password)
+    let out = false
+    dying.on('close', () => (out = true))
+    // Renamed in between: the login keeps the name it began with, and nobody else gets it.
+    expect(await edit(product, { kind: 'identify', name: 'slip', slug: 'slip', place: null })).toMatchObject({
+      kind: 'saved',
+    })
+    const second = await product.bundles.make(SLIP_TANK, true)
+    if (!second.ok) throw new Error(second.reason)
+    await product.bundles.replaced(SLIP_TANK, 'bench hand', 'fell into the slip')
+    const now = secretIn(second.zip)
+    expect([now.broker.name, now.key]).toEqual([old.broker.name, old.key])
+    expect(now.broker.password).not.toBe(old.broker.password)
+    await until(() => out, 4000)
+    dying.end(true)
+    await expect(login(product, old.broker.name, old.broker.password)).rejects.toThrow()
+    await (await login(product, now.broker.name, now.broker.password)).endAsync(true)
+    expect(product.logins.nameFor({ id: 'another', slug: 'slip-tank' })).toBe('node-slip-tank-2')
+    const said = await product.db.query(
+      z.object({ what: z.string() }),
+      'select what from logbook order by at desc limit 3',
+    )
+    expect(said.map((r) => r.what).join()).toMatch(/another board in the place of the dead one; the old one: fell into/)
+  })
+
+  test('a shop restored without its key says which nodes must be visited; with the key it works', async () => {
+    const folder = tempFolder()
+    const product = await own(folder)
+    await product.workshop.add(slipTank(), 'test')
+    product.options.reachedAs = '192.0.2.7'
+    await product.credentials.change('house', 'cone-six-oxidation')
+    const made = await product.bundles.make(SLIP_TANK, true)
+    if (!made.ok) throw new Error(made.reason)
+    expect(product.credentials.states()[0]?.nodes[0]).toMatchObject({ keyless: false })
+    await stop(product)
+    const key = `${folder}.key`
+    fs.renameSync(key, `${key}.away`)
+    const bare = await own(folder)
+    expect(
+      bare.credentials
+        .states()[0]
+        ?.nodes.filter((n) => n.keyless)
+        .map((n) => n.id),
+    ).toEqual([SLIP_TANK])
+    // It runs on with what it has, and a bundle gives it a key again.
+    const { broker } = secretIn(made.zip)
+    await (await login(bare, broker.name, broker.password)).endAsync(true)
+    await stop(bare)
+    fs.rmSync(key)
+    fs.renameSync(`${key}.away`, key)
+    const again = await own(folder)
+    expect(again.credentials.states()[0]?.nodes.some((n) => n.keyless)).toBe(false)
+  })
+})
+
 describe('sealed messages', () => {
   test('only the product sends them, only their node hears them, and the ledger shows a word', async () => {
     const product = await begun(await startProduct())

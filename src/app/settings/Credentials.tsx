@@ -31,10 +31,24 @@ export function Credentials() {
         the old one again if it does not get in. Change the access point when every node has it: one that has both falls
         off, tries both and finds its way; one that has only the old one would stay outside.
       </p>
+      <MustBeVisited carriers={carriers} />
       {carriers.map((c) => (
         <NetworkPassword key={c.ref} network={c} />
       ))}
     </section>
+  )
+}
+
+/** After a restore without its key: which nodes run on as they are, and can be given nothing new over the network. */
+function MustBeVisited({ carriers }: { carriers: NetworkCarriers[] }) {
+  const nodes = carriers.flatMap((c) => c.nodes.filter((n) => n.keyless))
+  if (nodes.length === 0) return null
+  return (
+    <p role="alert" data-visit={nodes.map((n) => n.slug).join(' ')}>
+      <b>The keys of {nodes.map((n) => n.name).join(', ')} were sealed with a key that is not here.</b> They run on and
+      come in with the passwords they have. To give them new ones, put the old key file or passphrase back and start
+      again, or go to each with an install bundle and a cable.
+    </p>
   )
 }
 

@@ -77,6 +77,16 @@ export class Logins {
     return null
   }
 
+  /** The login a node has, under whatever name it began with; else one that is nobody's yet. */
+  nameFor({ id, slug }: { id: string; slug: string }): string {
+    const own = this.ofNode(id)
+    if (own !== null) return own
+    for (let n = 1; ; n++) {
+      const name = n === 1 ? `node-${slug}` : `node-${slug}-${n}`
+      if (!this.byName.has(name)) return name
+    }
+  }
+
   /** Logins of a role by name, with when their password was set, ISO 8601. */
   ofRole(role: Role): { name: string; at: string }[] {
     return [...this.byName.values()]

@@ -69,6 +69,10 @@ export async function nodeKey(db: Database, node: string): Promise<string | null
   )
 }
 
+export function allNodeKeys(db: Database): Promise<{ node_id: string; sealed: string }[]> {
+  return db.query(z.object({ node_id: z.string(), sealed: z.string() }), 'select node_id, sealed from node_keys')
+}
+
 export async function putNodeKey(db: Database, node: string, sealed: string): Promise<void> {
   await db.run(
     'insert into node_keys (node_id, sealed) values ($1, $2) on conflict (node_id) do update set sealed = excluded.sealed',

@@ -28,6 +28,7 @@ export interface BundlesOptions {
   outside: () => boolean
   /** What nodes log in with there, where somebody has said. */
   nodesOutside: () => Promise<{ name: string; password: string } | null>
+  cutOff: (login: string) => Promise<void>
   /** The board of this node is a simulated one and keeps its login. */
   simulated: (node: string) => boolean
 }
@@ -73,6 +74,12 @@ export class Bundles {
     return named(bundleFiles({ design, catalog: o.catalog(), board }, result.compiled, runtime, { secret, past }))
   }
 
+  /** The logbook keeps that another board stands in the place of one that is dead. */
+  async replaced(id: string, by: string, why: string): Promise<void> {
+    const of = why === '' ? '' : `; the old one: ${why}`
+    await log(this.o.db, id, by, `another board in the place of the dead one${of}`)
+  }
+
   /** Why no real board could reach the broker, and what to set; null when one could. */
   async whyFar(): Promise<string | null> {
     const { unreachable } = await import('./installBundle')
@@ -96,8 +103,12 @@ export class Bundles {
   private async secret(design: Design) {
     const { db, logins, credentials } = this.o
     const { ref } = design.network
-    const broker = (await this.o.nodesOutside()) ?? { name: `node-${design.slug}`, password: newPassword() }
-    if (!this.o.outside()) await logins.set(broker.name, 'node', design.id, broker.password)
+    const broker = (await this.o.nodesOutside()) ?? { name: logins.nameFor(design), password: newPassword() }
+    if (!this.o.outside()) {
+      await logins.set(broker.name, 'node', design.id, broker.password)
+      // Whoever is in with the old password, a board given up for dead perhaps, is out.
+      await this.o.cutOff(broker.name)
+    }
     const way = credentials.wayIn(ref)
     const secret = {
       broker,

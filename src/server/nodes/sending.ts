@@ -27,7 +27,8 @@ export interface SendingOptions {
 
 /** Everything of the shop that has to reach a node, in the order that keeps things working. */
 export class Sending {
-  private running: { stop: boolean } | null = null
+  private running = false
+  private ends = false
 
   constructor(private readonly o: SendingOptions) {}
 
@@ -42,12 +43,13 @@ export class Sending {
    */
   async send(): Promise<Sent[] | null> {
     if (this.running) return null
-    const turn = (this.running = { stop: false })
+    this.running = true
+    this.ends = false
     const sent: Sent[] = []
     try {
       const { order } = await this.plan()
       for (const [i, node] of order.entries()) {
-        if (turn.stop) break
+        if (this.hasToEnd()) break
         const now = await this.one(node)
         sent.push(now)
         if (now.outcome !== 'failed') continue
@@ -59,13 +61,18 @@ export class Sending {
       }
       return sent
     } finally {
-      this.running = null
+      this.running = false
     }
   }
 
   /** No further node is sent; the one on its way is waited for. */
   stop(): void {
-    if (this.running) this.running.stop = true
+    this.ends = true
+  }
+
+  /** Somebody may say so while a node is waited for. */
+  private hasToEnd(): boolean {
+    return this.ends
   }
 
   private async one({ id, name }: BehindNode): Promise<Sent> {

@@ -8,6 +8,7 @@ import { newPassword } from '../broker/logins'
 import type { Database } from '../db/database'
 import {
   allCarried,
+  allNodeKeys,
   type CarriedRow,
   type CredentialRow,
   forgetCredentialsBefore,
@@ -49,6 +50,8 @@ export class Credentials {
   private latest = new Map<string, CredentialRow>()
   private carried = new Map<string, CarriedRow>()
   private underWay = new Set<string>()
+  /** Nodes whose own key was sealed with one that is not here. */
+  private readonly keyless = new Set<string>()
 
   private constructor(private readonly o: CredentialsOptions) {}
 
@@ -56,6 +59,8 @@ export class Credentials {
     const c = new Credentials(o)
     for (const row of await latestCredentials(o.db)) c.latest.set(row.ref, row)
     for (const row of await allCarried(o.db)) c.carried.set(`${row.node_id} ${row.ref}`, row)
+    for (const { node_id, sealed } of await allNodeKeys(o.db))
+      if (c.opened(sealed, keyOf(node_id)) === null) c.keyless.add(node_id)
     return c
   }
 
@@ -118,6 +123,7 @@ export class Credentials {
             name: x.design.name,
             slug: x.design.slug,
             ...this.stateOf(x.id, row, version),
+            keyless: this.keyless.has(x.id),
             at: row?.at.toISOString() ?? null,
             has: row !== undefined && (row.version === version || (row.tried === version && row.state === 'returned')),
           }
@@ -266,6 +272,7 @@ export class Credentials {
     if (known !== null) return known
     const key = newNodeKey()
     await putNodeKey(this.o.db, node, this.o.sealer.seal(key, keyOf(node)))
+    this.keyless.delete(node)
     return key
   }
 

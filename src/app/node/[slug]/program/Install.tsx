@@ -6,8 +6,9 @@ import { type Problem, problemWords } from '@/core/documents/readDocument'
 import { compile } from '@/core/nodefile/compile'
 import { importNodeFile } from '@/core/nodefile/importNodeFile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
+import { Replace } from './Replace'
 import { GoOn, heldIn } from '@/ui/findings/GoOn'
-import type { Held, Past } from '@/wire/held'
+import type { Held, Past, Replaces } from '@/wire/held'
 import { saveFile } from '@/ui/files/saveFile'
 import { edit, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
@@ -22,29 +23,34 @@ export function Install({ view }: { view: NodeView }) {
   const [passwords, setPasswords] = useState(false)
   const [busy, setBusy] = useState(false)
   const [held, setHeld] = useState<Held | null>(null)
+  const [replacing, setReplacing] = useState<Replaces | undefined>()
   const broker = useLive((s) => s.broker)
   const name = `${design.slug}-rN${passwords ? '-with-passwords' : ''}.zip`
   const steps = installSteps(design, board, catalog, { name, withPasswords: passwords })
-  const bundle = async (past?: Past) => {
+  const bundle = async (past?: Past, replaces = replacing): Promise<boolean> => {
     setBusy(true)
     setHeld(null)
+    setReplacing(replaces)
     try {
       const response = await fetch(`/api/nodes/${id}/bundle`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ passwords, past }),
+        body: JSON.stringify({ passwords: passwords || replaces !== undefined, past, replaces }),
       })
       if (!response.ok) {
         const told: unknown = await response.json().catch(() => null)
         const stops = response.status === 409 ? heldIn(told) : null
-        if (stops) return setHeld(stops)
-        return say(String((told as { error?: string } | null)?.error ?? response.status), 'refused')
+        if (stops) setHeld(stops)
+        else say(String((told as { error?: string } | null)?.error ?? response.status), 'refused')
+        return false
       }
       const called = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? name
       saveFile(called, 'application/zip', await response.blob())
       say(`${called} is with the browser’s downloads.`)
+      return true
     } catch {
       say('The server cannot be reached; no bundle was made.', 'refused')
+      return false
     } finally {
       setBusy(false)
     }
@@ -91,9 +97,10 @@ export function Install({ view }: { view: NodeView }) {
             an earlier bundle stops working. Delete it once the board is written.
           </p>
         )}
-        <Button className="mt-2" disabled={busy} onClick={() => void bundle()}>
+        <Button className="mt-2" disabled={busy} onClick={() => void bundle(undefined, undefined)}>
           {busy ? 'Making it …' : 'Make the bundle'}
         </Button>
+        <Replace view={view} busy={busy} onBundle={(replaces) => bundle(undefined, replaces)} />
         <h2 className="mt-4">Node file</h2>
         <p className="small">
           The same file in readable form. An edited one can be taken back: what parts and wiring decide stays as

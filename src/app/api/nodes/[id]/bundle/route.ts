@@ -1,14 +1,18 @@
 import { z } from 'zod'
 import { problem } from '@/server/http/guard'
 import { heldWords } from '@/server/nodes/gate'
-import { pastSchema } from '@/wire/held'
+import { pastSchema, replacesSchema } from '@/wire/held'
 import { write } from '@/host/write'
 
-const body = z.strictObject({ passwords: z.boolean(), past: pastSchema.optional() })
+const body = z.strictObject({
+  passwords: z.boolean(),
+  past: pastSchema.optional(),
+  replaces: replacesSchema.optional(),
+})
 
 /** The install bundle as a zip. With passwords the node gets a new login: the one before stops working. */
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
-  return write(request, body, async ({ passwords, past }, { bundles, gate }) => {
+  return write(request, body, async ({ passwords, past, replaces }, { bundles, gate }) => {
     const { id } = await context.params
     const far = await bundles.whyFar()
     if (far !== null) return problem(422, far)
@@ -17,6 +21,7 @@ export function POST(request: Request, context: { params: Promise<{ id: string }
     const stops = past ? await gate.wentOn(id, 'bundled', past) : []
     const made = await bundles.make(id, passwords, past && stops.length > 0 ? { by: past.by, stops } : undefined)
     if (!made.ok) return problem(422, made.reason)
+    if (replaces) await bundles.replaced(id, replaces.by, replaces.why)
     return new Response(new Uint8Array(made.zip), {
       headers: {
         'content-type': 'application/zip',
