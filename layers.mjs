@@ -12,6 +12,7 @@ export const CORE = [
   ['shop'],
   ['surroundings'],
   ['lines', 'publish', 'conditioning', 'behaviour', 'bill'],
+  ['trace'],
   ['power', 'pins'],
   ['wiring'],
   ['drivers', 'edits'],

@@ -7,7 +7,7 @@ from vn import hw
 def run(node, now):
     node.health_at = now
     report = {
-        "dbm": node.wifi.dbm(), "uptimeS": node.uptime_s, "freeB": hw.free_bytes(), "supplyV": None,
+        "dbm": node.wifi.dbm(), "uptimeS": node.uptime_s, "freeB": hw.free_bytes(), "supplyV": node.supply and node.supply.now_is(),
         "restart": hw.cause, "revision": node.revision,
     }
     if node.clock_set:

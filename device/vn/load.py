@@ -48,6 +48,7 @@ def run(node):
     once("offs").keep()
     yield
     spec["signals"] = None
+    node.supply = node.by_slug.get(spec.get("supply"))
     node.slow = [s for s in node.signals if s.slow]
     node.turn = 0
     node.deadlines = sys.modules.get("vn.deadlines")

@@ -10,6 +10,7 @@ import { runtimeFiles } from '../../src/server/nodes/installBundle'
 import { Comings } from '../world/comings'
 import { nameAnswer } from '../world/names'
 import { timeAnswer } from '../world/timeServer'
+import type { StandInCell } from '../world/cell'
 import { Air, train } from '../world/radioSenders'
 import { Tank } from '../world/tank'
 import { Yard } from '../world/yard'
@@ -38,6 +39,8 @@ export interface BoardOptions {
   heap?: { bytes: number; limited: boolean }
   /** Networks in the air and their passwords; null lets every password in. */
   air?: () => Record<string, string> | null
+  /** The cell it lives on, where that is to empty. */
+  cell?: StandInCell | null
   /** Chip the board has; by the board its file names when it is left out. */
   chip?: Chip
   /** Time of day, ms; the machine's own when it is left out. */
@@ -254,6 +257,7 @@ export class SimulatedBoard {
   private boot(cause: Reset): void {
     this.cause = cause
     this.starts.push(cause)
+    this.options.cell?.starts()
     this.edges.clear()
     this.timers.clear()
     this.machine = null
@@ -336,6 +340,7 @@ def _turn():
     // Where this machine itself has held the thread up, no board would have: its watchdog does not see it.
     const heldMs = nowMs - this.lastStepMs - 1000
     if (this.wdt && heldMs > 0 && !this.options.now && !this.hangs) this.wdt.fedUs += heldMs * 1000
+    this.options.cell?.passes((nowMs - this.lastStepMs) / 1000, this.asleep)
     this.lastStepMs = nowMs
     this.tank.pumpOn = this.relayOn()
     this.tank.step(dtS)
@@ -399,6 +404,11 @@ def _turn():
     this.keepFlash()
     this.rewire()
     this.boot(cause)
+  }
+
+  /** How long it still sleeps, ms; 0 when it is awake. */
+  get asleepForMs(): number {
+    return Math.max(0, this.asleepUntilMs - this.now())
   }
 
   get asleep(): boolean {
@@ -803,6 +813,7 @@ def _turn():
         comings: this.comings,
         random: this.options.random,
         faults: this.faults,
+        cellV: () => this.options.cell?.volts() ?? null,
         nowUs: () => this.clockUs,
         driven: (pin) => this.driven(pin),
         pulledLow: (n) => this.pins.get(n)?.level === 0 && this.pins.get(n)?.mode !== 'in',

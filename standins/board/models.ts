@@ -28,7 +28,14 @@ export const MODELS: Models = {
   key: (to, s) => void to.parts.push(new MatrixKey(to.world, s.slug, s.pins)),
   adc: (to, s) => {
     const { slug, fullV } = s
-    void to.parts.push(new VoltageSource(to.world, { pin: s.pins.a, slug, fullV, kind: voltageOf(s) }))
+    void to.parts.push(
+      new VoltageSource(to.world, {
+        pin: s.pins.a,
+        slug,
+        fullV,
+        kind: to.file.supply === slug ? 'cell' : voltageOf(s),
+      }),
+    )
   },
   ladder: (to, s) => {
     const share = Math.max(0, (s.lowShare + s.highShare) / 2)

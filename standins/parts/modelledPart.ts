@@ -5,6 +5,8 @@ import type { Yard } from '../world/yard'
 /** What a part has around it: the board's clock and pins, and the world it measures. */
 export interface Surrounds {
   nowUs: () => number
+  /** What feeds the board, V; null where nothing empties. */
+  cellV: () => number | null
   /** Level of a pin the board drives, or null where it does not. */
   driven: (pin: number) => 0 | 1 | null
   /** The board holds a pin low, as an output or an open drain. */

@@ -456,7 +456,7 @@ describe('in service', () => {
     for (let seed = 0; seed < 100; seed++) {
       const hidden = 0.4 + seeded(seed + 900)() * 1.6
       const found = inService(history(hidden, seed, 30), cycle(d))
-      if (found && Math.abs(found.drainA * 1000 - hidden) <= found.errorA * 1000 + 0.05 * hidden) within++
+      if (found && Math.abs(found.drainA * 1000 - hidden) <= found.errorA * 1000) within++
     }
     expect(within).toBeGreaterThanOrEqual(93)
   })

@@ -39,6 +39,8 @@ export interface Cycle {
   cell: FeedingCell
   /** Charge that is there before the node stops, Ah, and what the cell loses by itself, A. */
   usableAh: (x: ArrayLike<number>) => number
+  /** Share of its charge at which the node stops under a burst of the radio. */
+  stopShare: (x: ArrayLike<number>) => number
   selfA: (x: ArrayLike<number>) => number
 }
 
@@ -288,7 +290,7 @@ function charge(
   inputs: Inputs,
   { cell, board, design, turned }: { cell: FeedingCell; board: Board; design: Design; turned: Conversion },
   { tempC }: Conditions,
-): Pick<Cycle, 'usableAh' | 'selfA'> {
+): Pick<Cycle, 'usableAh' | 'stopShare' | 'selfA'> {
   const { facts, series, parallel } = cell
   const capacity = inputs.take(
     'capacityAh',
@@ -327,13 +329,15 @@ function charge(
     'cell data for a new one; age and cold raise it',
   )
   const stopsV = stopVoltage(inputs, cell, board, design)
+  const stopShare = (x: ArrayLike<number>) => {
+    // Near its end a cell behind a converter gives most: the same power at its lowest voltage.
+    const stop = stopsV(x, peakA(x))
+    const atCell = stop + innerOhm(x) * turned.at(x, peakA(x), stop)
+    return shareLeft(facts.curve, atCell / series)
+  }
   return {
-    usableAh: (x) => {
-      // Near its end a cell behind a converter gives most: the same power at its lowest voltage.
-      const stop = stopsV(x, peakA(x))
-      const atCell = stop + innerOhm(x) * turned.at(x, peakA(x), stop)
-      return capacity(x) * cold(x) * (1 - shareLeft(facts.curve, atCell / series))
-    },
+    usableAh: (x) => capacity(x) * cold(x) * (1 - stopShare(x)),
+    stopShare,
     selfA: (x) => (self(x) * capacity(x)) / MONTH_H,
   }
 }

@@ -14,7 +14,7 @@ export const DRAWS = 100_000
 const SEED = 20261127
 
 /** Mulberry32: the same seed, the same draws. */
-function random(seed: number): () => number {
+export function random(seed: number): () => number {
   let state = seed | 0
   return () => {
     state = (state + 0x6d2b79f5) | 0

@@ -1,7 +1,9 @@
 import { T95 } from '../calibration/studentT'
 import type { Cycle } from './cycle'
 import { shareLeft } from './chemistries'
+import { random } from './draws'
 import { likelyOf, meanA } from './life'
+import { spread, type Spread, triangular } from './spread'
 
 /** What a node said of its cell at one moment, at rest. */
 export interface SupplyPoint {
@@ -30,18 +32,83 @@ const DAY_S = 86_400
 /** Below and above this the curve says little about the charge. */
 const ENDS = { low: 0.03, high: 0.97 }
 const LEAST = 5
+const SEED = 20261127
+
+/** A reading of the cell through two resistors and a converter may be off by this, as a factor, while it is as sold. */
+const AS_SOLD = spread(0.985, 1, 1.015)
+const DRAWS = 400
 
 /**
  * The drain of a node in service from the voltages it reported: share of charge by the curve of its cell, a straight line
- * over time by least squares, with what the temperature does taken out where temperatures are known. Null where the
- * points say nothing.
+ * over time by least squares, with what the temperature does taken out where temperatures are known. Its range holds the
+ * scatter of the points, what the cell may really hold, and `gain`, by which all readings together may be off: all drawn
+ * with a fixed seed, 95 % of it. Null where the points say nothing.
  */
-export function inService(points: readonly SupplyPoint[], cycle: Cycle): InService | null {
-  const { facts, series, capacityAh } = cycle.cell
+export function inService(points: readonly SupplyPoint[], cycle: Cycle, gain: Spread = AS_SOLD): InService | null {
+  const { facts, series } = cycle.cell
+  const sorted = [...points].sort((a, b) => a.atS - b.atS)
+  const fitted = (factor: number) => lineOf(sorted, (volts) => shareLeft(facts.curve, (volts * factor) / series))
+  const middle = fitted(gain.likely)
+  if (!middle) return null
+  const next = random(SEED)
+  const spreads = cycle.inputs.map((i) => i.value)
+  const holds = cycle.inputs.findIndex((i) => i.id === 'capacityAh')
+  const drains: number[] = []
+  const ends: number[] = []
+  for (let n = 0; n < DRAWS; n++) {
+    const x = spreads.map((s) => (s.high > s.low ? triangular(s, next()) : s.likely))
+    const line = fitted(triangular(gain, next())) ?? middle
+    const rate = line.perDay + line.error * normal(next)
+    drains.push((rate * (x[holds] ?? cycle.cell.capacityAh)) / 24)
+    ends.push(rate > 0 ? line.lastS + (Math.max(0, line.left - cycle.stopShare(x)) / rate) * DAY_S : Infinity)
+  }
+  const x = likelyOf(cycle)
+  const [from, to] = ends95(drains)
+  const [soon, late] = ends95(ends)
+  const drainA = (middle.perDay * (x[holds] ?? cycle.cell.capacityAh)) / 24
+  const designedA = meanA(cycle, x) + cycle.selfA(x)
+  return {
+    points: middle.points,
+    days: middle.days,
+    drainA,
+    errorA: Math.max(to - drainA, drainA - from),
+    designedA,
+    left: middle.left,
+    emptyS: from > 0 && Number.isFinite(late) ? { from: soon, to: late } : null,
+    whys: whysOf(
+      drainA,
+      designedA,
+      cycle,
+      sorted.map((p) => p.tempC),
+    ),
+  }
+}
+
+/** Between these lie 95 % of the draws. */
+function ends95(draws: number[]): [number, number] {
+  draws.sort((a, b) => a - b)
+  const at = (share: number) => draws[Math.min(draws.length - 1, Math.floor(share * draws.length))] ?? NaN
+  return [at(0.025), at(0.975)]
+}
+
+/** One draw of the standard normal distribution (Box–Muller). */
+const normal = (next: () => number): number => Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next())
+
+interface Line {
+  points: number
+  days: number
+  lastS: number
+  /** Share of charge lost a day, its standard error, and what is left at the last point. */
+  perDay: number
+  error: number
+  left: number
+}
+
+/** The straight line through the shares of charge; null where there are too few of them, or too close together. */
+function lineOf(points: readonly SupplyPoint[], shareAt: (volts: number) => number): Line | null {
   const shares = points
-    .map((p) => ({ ...p, share: shareLeft(facts.curve, p.volts / series) }))
+    .map((p) => ({ ...p, share: shareAt(p.volts) }))
     .filter((p) => p.share > ENDS.low && p.share < ENDS.high)
-    .sort((a, b) => a.atS - b.atS)
   const [first] = shares
   const last = shares.at(-1)
   if (!first || !last || shares.length < LEAST || last.atS - first.atS < 2 * DAY_S) return null
@@ -52,34 +119,16 @@ export function inService(points: readonly SupplyPoint[], cycle: Cycle): InServi
     shares.map((p) => p.share),
   )
   if (!fit) return null
-  const perDay = -(fit.x[1] ?? 0)
-  const freedom = shares.length - (warm ? 3 : 2)
-  const half = (fit.errors[1] ?? Infinity) * T95(freedom)
-  const amps = (share: number) => (share * capacityAh) / 24
-  const x = likelyOf(cycle)
-  const designedA = meanA(cycle, x) + cycle.selfA(x)
   const days = (last.atS - first.atS) / DAY_S
-  const left = (fit.x[0] ?? 0) + (fit.x[1] ?? 0) * days
-  // What stays behind when the board stops is no help.
-  const stop = Math.max(0, 1 - cycle.usableAh(x) / capacityAh)
-  const daysTo = (rate: number) => Math.max(0, left - stop) / rate
+  // Student's t at few points is wider than the normal the draws are of.
+  const wider = T95(shares.length - (warm ? 3 : 2)) / 1.96
   return {
     points: shares.length,
     days,
-    drainA: amps(perDay),
-    errorA: amps(half),
-    designedA,
-    left,
-    emptyS:
-      perDay > half
-        ? { from: last.atS + daysTo(perDay + half) * DAY_S, to: last.atS + daysTo(perDay - half) * DAY_S }
-        : null,
-    whys: whysOf(
-      amps(perDay),
-      designedA,
-      cycle,
-      shares.map((p) => p.tempC),
-    ),
+    lastS: last.atS,
+    perDay: -(fit.x[1] ?? 0),
+    error: (fit.errors[1] ?? Infinity) * wider,
+    left: (fit.x[0] ?? 0) + (fit.x[1] ?? 0) * days,
   }
 }
 

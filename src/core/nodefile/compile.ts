@@ -74,6 +74,7 @@ export function compile(
     ...omitDefault('timeServer', around.network?.timeServer ?? '', ''),
     healthS: 30,
     ...(design.sleep ? { sleep: { everyS: design.sleep.everyS, listenS: design.sleep.listenS } } : {}),
+    ...supplyIn(design, catalog),
     signals,
     ...(guards.length > 0 ? { guards } : {}),
     ...(rules.length > 0 ? { rules } : {}),
@@ -95,6 +96,14 @@ export function compile(
 /** What a rule waits for lasts this long, s: what is gone has been silent for as long as makes it late. */
 const lastsS = (design: Design, { when, from, forS }: DesignRule): number =>
   when === 'gone' ? lateAfterS(design.signals[from]?.publish.intervalS ?? 0) : forS
+
+/** Which of its readings is the voltage of what feeds it. */
+function supplyIn(design: Design, catalog: Catalog): { supply?: string } {
+  const found = inOrder(design.signals).find(
+    ({ value: s }) => s.of === null && channelOf(design, catalog, s)?.quantity === 'supply',
+  )
+  return found ? { supply: found.value.slug } : {}
+}
 
 type Fields = Record<string, unknown>
 

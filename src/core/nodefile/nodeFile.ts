@@ -76,6 +76,7 @@ export const nodeFileSchema = z.strictObject({
     null,
     'sleeps between its readings',
   ),
+  supply: slugSchema.optional().describe('reading that health tells as the voltage of what feeds the node'),
   signals: z.array(signalSchema).max(64),
   guards: usual(z.array(guardSchema).max(16), null, 'what may not be on together, or not without something else'),
   rules: usual(
