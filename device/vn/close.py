@@ -156,19 +156,22 @@ class Close:
                 self.bounces.append(Bounce(tap))
 
     def step(self, node, now):
-        """Itself while it goes on."""
+        """Itself while it goes on. What fails here must not end what the node is for."""
         if node.signals is not self.signals:
             return None
-        if hw.ticks_diff(now, self.until) >= 0 or node.client.state != "up":
-            self.stop()
-            return None
-        for tap in self.taps:
-            if tap.told:
-                tap.look(now)
-                self._say(node, tap.batch(node, now))
-        for b in self.bounces:
-            self._say(node, b.step(node))
-        return self
+        try:
+            if hw.ticks_diff(now, self.until) < 0 and node.client.state == "up":
+                for tap in self.taps:
+                    if tap.told:
+                        tap.look(now)
+                        self._say(node, tap.batch(node, now))
+                for b in self.bounces:
+                    self._say(node, b.step(node))
+                return self
+        except Exception as e:
+            node._fault("close listening ended: %s: %s" % (type(e).__name__, e), "close")
+        self.stop()
+        return None
 
     def _say(self, node, text):
         if text:

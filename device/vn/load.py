@@ -43,7 +43,7 @@ def run(node):
     node.by_slug = {s.slug: s for s in node.signals}
     for s in node.signals:
         if hasattr(s, "of"):
-            s.driver.source = node.by_slug[s.of]
+            s.source = node.by_slug[s.of]
     yield
     once("offs").keep()
     yield

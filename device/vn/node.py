@@ -110,7 +110,7 @@ class Node:
         if self.last:
             self.last.step(now)
         if self.close:
-            self._listen(now)
+            self.close = self.close.step(self, now)
         if self.finding:
             self.finding = self.finding.step(self, now)
         elif self.sleep and not self.trial and not self.vault and not self.close:
@@ -266,15 +266,6 @@ class Node:
                 self._answer(where, json.loads(payload).get("id"), "refused", "there is no wire to search")
         else:
             once("command").run(self, where, payload, now)
-
-    def _listen(self, now):
-        try:
-            self.close = self.close.step(self, now)
-        except Exception as e:
-            # Listening must not end what the node is for.
-            self.close.stop()
-            self.close = None
-            self._fault("close listening ended: %s: %s" % (type(e).__name__, e), "close")
 
     def _vault(self):
         if self.vault is None:

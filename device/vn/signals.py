@@ -10,6 +10,8 @@ _UNSAID = object()
 def start(spec):
     """Loads the driver this entry names and starts it."""
     module = __import__("vn.drivers." + spec["driver"], None, None, ("Driver",))
+    if "levels" in spec:
+        return module.Signal(spec)
     driver = module.Driver
     if spec.get("warmUpS"):
         from vn import warming
@@ -20,8 +22,6 @@ def start(spec):
         from vn.events import Event
 
         return Event(spec, driver)
-    if spec["driver"] == "levels":
-        return module.Signal(spec, driver)
     return (Reading if spec["access"] == "reading" else Output)(spec, driver)
 
 

@@ -208,7 +208,9 @@ test('nodes live: states say their own words, a lamp is dimmed from the loom, an
   await page.go('/node/gallery-door')
   await page.sees(
     'the door’s words',
-    async () => /open|closed/.test(await page.text('[data-signal="back-door"] .now')),
+    async () =>
+      /open|closed/.test(await page.text('[data-signal="back-door"] .now')) &&
+      /open|closed|cut/.test(await page.text('[data-signal="front-door"] .now')),
     30_000,
   )
   // Its part warms up for a minute before it is believed.
@@ -217,14 +219,15 @@ test('nodes live: states say their own words, a lamp is dimmed from the loom, an
     async () => /still|motion/.test(await page.text('[data-signal="motion"] .now')),
     70_000,
   )
-  await page.type('[data-dim="door-lamp"]', '140')
+  await page.go('/node/yard-bridge')
+  await page.type('[data-dim="yard-lamp"]', '140')
   await page.keys(Key.ENTER)
   await page.sees('the refusal', async () => /takes 0 to 100/.test(await page.text('.said')))
-  await page.type('[data-dim="door-lamp"]', '40')
+  await page.type('[data-dim="yard-lamp"]', '40')
   await page.keys(Key.ENTER)
   await page.sees(
     'what the node said',
-    async () => /40\s*%/.test(await page.text('[data-signal="door-lamp"] .now b')),
+    async () => /40\s*%/.test(await page.text('[data-signal="yard-lamp"] .now b')),
     15_000,
   )
   await page.go('/node/wheel-panel')

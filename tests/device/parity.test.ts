@@ -39,15 +39,16 @@ from vn.drivers import levels as made
 class Source:
     value = None
     def now_is(self): return self.value
+    def known(self): return True
 def levels(text):
     job = json.loads(text)
-    d = made.Driver({'levels': job['levels']})
+    d = made.Signal({'slug': 'x', 'of': 'y', 'publish': {'everyS': 0}, 'levels': job['levels']})
     d.source = Source()
     out = []
     for value, now in job['trace']:
         d.source.value = value
         d.step(now)
-        out.append([d.state(), d.told(d.at)])
+        out.append([d.state(), d.now_is()])
     print(json.dumps(out))
 
 from vn.presses import Presses
