@@ -2,6 +2,8 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { canonicalJson } from '../core/hash/canonicalJson'
 import { designSchema, type Design } from '../core/model/design'
+import { cycleOf } from '../core/energy/cycle'
+import { supplySignals } from '../core/energy/supplySignals'
 import { compile } from '../core/nodefile/compile'
 import { shopSchema } from '../core/shop/shop'
 import { newPassword } from '../server/broker/logins'
@@ -10,6 +12,7 @@ import { insertRevision, revisionsOf } from '../server/db/revisionRows'
 import { writeForGood } from '../server/files/flush'
 import type { Guest, GuestPlan } from '../server/guest'
 import type { Product } from '../server/product'
+import { putSupplyPast } from './supplyPast'
 import { StandInMessages } from './standinMessages'
 
 /** Passwords of the demo's own logins. */
@@ -90,11 +93,21 @@ class DemoHost implements Guest {
       )
       // What the user has removed stays removed.
       if (first) await workshop.add(design, 'demo')
+      if (first) await this.past(design)
       const here = workshop.get(design.id)?.design
       // Its login keeps the name it was made with, whatever the node is called now.
       const login = `node-${design.slug}`
       if (here && !(await this.isWritten(here, login))) await this.flash(here, login)
     }
+  }
+
+  /** What a node on a cell told before anybody came here. */
+  private async past(design: Design): Promise<void> {
+    const { catalog, db } = this.product
+    const board = catalog.boards[design.board.id]
+    const cycle = board && cycleOf(design, board, catalog)
+    const of = supplySignals(design, catalog)
+    if (cycle && of) await putSupplyPast(db, design.id, cycle, of, Date.now())
   }
 
   /** The demo's access point: what is kept of its networks is what it lets in, until somebody changes it there. */

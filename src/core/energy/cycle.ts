@@ -50,6 +50,8 @@ export interface Conditions {
   link: 'wifi' | 'peer'
 }
 export const INDOORS: Conditions = { tempC: 20, link: 'wifi' }
+/** A winter's night outside. */
+export const WINTER: Conditions = { tempC: -5, link: 'wifi' }
 
 /** A list of inputs that is filled while the model is put together. */
 class Inputs {

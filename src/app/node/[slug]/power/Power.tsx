@@ -2,7 +2,7 @@
 import { useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { lastsWords, rangeWords } from '@/core/energy/words'
-import { cycleOf } from '@/core/energy/cycle'
+import { cycleOf, WINTER } from '@/core/energy/cycle'
 import { intervalFor } from '@/core/energy/levers'
 import { likelyOf, meanA, phaseCharges, swings, threePoint } from '@/core/energy/life'
 import { MONTH_H, YEAR_H } from '@/core/units/hours'
@@ -74,6 +74,10 @@ function Lasting({ view, cycle }: { view: NodeView; cycle: NonNullable<ReturnTyp
   const { design } = node
   const three = useMemo(() => threePoint(cycle), [cycle])
   const phases = useMemo(() => phaseCharges(cycle), [cycle])
+  const winter = useMemo(
+    () => threePoint(cycleOf(design, view.board, view.catalog, WINTER) ?? cycle),
+    [design, view.board, view.catalog, cycle],
+  )
   const from = useMemo(() => swings(cycle), [cycle])
   const beside = useEnergy(design)
   const drawn = beside?.drawn ?? null
@@ -104,10 +108,10 @@ function Lasting({ view, cycle }: { view: NodeView; cycle: NonNullable<ReturnTyp
       <div className="place">
         <div className="work">
           <CycleDrawing phases={phases} levers={list} />
-          <YearBand three={three} drawn={drawn} asked={asked(wanted)} />
+          <YearBand three={three} winter={winter} drawn={drawn} asked={asked(wanted)} />
           <LeverList nodeId={node.id} levers={list} lifeH={three.likely} />
           <Inputs view={view} inputs={cycle.inputs} />
-          <Served cycle={cycle} />
+          <Served view={view} cycle={cycle} />
           <Solar cycle={cycle} />
           <Rails view={view} />
           <OwnOrBought view={view} lifeH={three.likely} />

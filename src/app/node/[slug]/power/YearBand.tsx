@@ -14,13 +14,15 @@ const SCALES = [1, 3, 6, 12, 24, 36, 60, 120]
 
 interface YearBandProps {
   three: Spread
+  /** The same outside at −5 °C, every input at its worst, as likely, and at its best. */
+  winter: Spread
   drawn: Drawn | null
   /** The life somebody asks for. */
   asked: { hours: number; words: string } | null
 }
 
 /** The time it lasts as a band over months: nine of ten reach its beginning, half the line, one of ten its end. */
-export function YearBand({ three, drawn, asked }: YearBandProps) {
+export function YearBand({ three, winter, drawn, asked }: YearBandProps) {
   const far = Math.max(drawn?.p90 ?? three.high, asked?.hours ?? 0) / MONTH_H
   const months = SCALES.find((m) => m >= far * 1.15) ?? 120
   const x = (h: number) => Math.min(WIDTH, (h / MONTH_H / months) * WIDTH)
@@ -31,7 +33,7 @@ export function YearBand({ three, drawn, asked }: YearBandProps) {
   return (
     <section aria-label="how long it lasts" className="year" tabIndex={0}>
       <svg
-        viewBox={`-2 0 ${WIDTH + 6} 116`}
+        viewBox={`-2 0 ${WIDTH + 6} 142`}
         role="img"
         aria-label={`from ${(from / MONTH_H).toFixed(1)} to ${(to / MONTH_H).toFixed(1)} months, half reach ${(middle / MONTH_H).toFixed(1)}`}
       >
@@ -48,6 +50,14 @@ export function YearBand({ three, drawn, asked }: YearBandProps) {
             </text>
           </>
         )}
+        <g data-winter={(winter.likely / MONTH_H).toFixed(2)}>
+          <line x1={x(winter.low)} x2={x(winter.high)} y1={116} y2={116} className="winter" />
+          <line x1={x(winter.likely)} x2={x(winter.likely)} y1={108} y2={124} className="middle" />
+          <text x={Math.min(x(winter.likely) + 6, WIDTH - 330)} y={138} className="soft">
+            outside at −5 °C: {(winter.likely / MONTH_H).toFixed(1)} months, from {(winter.low / MONTH_H).toFixed(1)} to{' '}
+            {(winter.high / MONTH_H).toFixed(1)}
+          </text>
+        </g>
         <line x1={0} x2={WIDTH} y1={52} y2={52} className="axis" />
         {ticks.map((m) => (
           <g key={m}>
