@@ -33,6 +33,10 @@ def run(node):
         network.WLAN(network.AP_IF).active(False)
     node.wifi_asked, node.candidate = None, 0
     hw.release()
+    for rail in spec.get("rails") or ():
+        hw.output(rail["pin"], 1)
+        hw.offs[rail["pin"]] = 0
+        hw.sleep_ms(rail["settleMs"])
     yield
     node.signals = []
     entries = spec["signals"]

@@ -69,6 +69,8 @@ class Sleep:
         for_ms = self._rest(hw.ticks_diff(hw.ticks_ms(), self.woke))
         for signal in node.signals:
             signal.stop()
+        for pin in hw.offs:
+            hw.output(pin, hw.offs[pin])
         node.client.stop(False)
         node.wifi.leave()
         try:

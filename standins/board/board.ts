@@ -142,6 +142,15 @@ function chipOf(file: string): Chip {
   }
 }
 
+function isWhole(text: string): boolean {
+  try {
+    JSON.parse(text)
+    return true
+  } catch {
+    return false
+  }
+}
+
 /** One simulated board: the runtime of `device/` against modelled parts. One instance per thread. */
 export class SimulatedBoard {
   readonly tank: Tank
@@ -806,7 +815,8 @@ def _turn():
       this.kept.get('trial') === undefined
         ? this.kept.get('node.json')
         : (this.kept.get('node.new') ?? this.kept.get('node.json'))
-    if (text !== undefined)
+    // Half a file is nobody’s wiring: what is soldered stays.
+    if (text !== undefined && isWhole(text))
       this.wiring = solderedFrom(Buffer.from(text, 'latin1').toString('utf8'), {
         tank: this.tank,
         yard: this.yard,

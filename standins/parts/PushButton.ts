@@ -8,7 +8,8 @@ const STAYS_US = 300
 export class PushButton implements ModelledPart {
   private fromUs = -1
   private untilUs = -1
-  private forUs: number | null = null
+  private forUs = 0
+  private felt = true
   private released = true
   private bounce = { slot: -1, closed: false }
 
@@ -21,16 +22,25 @@ export class PushButton implements ModelledPart {
 
   press(ms: number): void {
     this.forUs = ms * 1000
+    this.begins()
+    this.felt = false
   }
 
-  /** Its movements as the pin feels them: each begins with a step, so that its bounce is still there to be looked at. */
+  private begins(): void {
+    this.fromUs = this.around.nowUs()
+    this.untilUs = this.fromUs + this.forUs
+    this.released = false
+  }
+
+  /**
+   * Its movements as the pin of a running board feels them: each begins with a step, so that its bounce is still there to
+   * be looked at.
+   */
   step(_: number, edge: Edge): void {
     const now = this.around.nowUs()
-    if (this.forUs !== null) {
-      this.fromUs = now
-      this.untilUs = now + this.forUs
-      this.forUs = null
-      this.released = false
+    if (!this.felt) {
+      this.felt = true
+      this.begins()
       edge(this.pin, this.down, now)
     } else if (!this.released && now >= this.untilUs) {
       this.untilUs = now
@@ -48,7 +58,9 @@ export class PushButton implements ModelledPart {
   private closed(): boolean {
     const now = this.around.nowUs()
     const edge = Math.min(Math.abs(now - this.fromUs), Math.abs(now - this.untilUs))
-    return edge < BOUNCE_US ? this.bouncing(now) : !this.released && now >= this.fromUs
+    return edge < BOUNCE_US
+      ? this.bouncing(now)
+      : !this.released && now >= this.fromUs && (this.felt || now < this.untilUs)
   }
 
   private bouncing(now: number): boolean {

@@ -872,6 +872,8 @@ test('every rule has been seen to trigger here, but for those whose tests stand 
     'cell-cold',
     'cell-feeds-nothing',
     'cell-left-unused',
+    'charge-rate',
+    'fed-while-off',
     'codes-too-short',
     'input-over-maximum',
     'ladder-gap',

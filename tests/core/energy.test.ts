@@ -17,6 +17,8 @@ import { triangular } from '../../src/core/energy/spread'
 import { energy } from '../../src/cli/energy'
 import type { EditBody } from '../../src/core/edits/edit'
 import type { Design } from '../../src/core/model/design'
+import { compile } from '../../src/core/nodefile/compile'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 import { readDesign } from '../../src/core/model/readDesign'
 import { after, blank, catalog } from '../support/designs'
 import { feed, part, set } from '../support/editBodies'
@@ -491,4 +493,84 @@ describe('in service', () => {
     expect(unread).toEqual([4])
     expect(readSupply('a,b\n1,2').unread).toEqual([2])
   })
+})
+
+describe('a rail that is off while the node sleeps', () => {
+  const light = (...more: EditBody[]) =>
+    onCell('board-c3-16', 'cell-18650', 600, part('soil', 'soil-analog', 'moisture'), ...more)
+  const switched = light(
+    part('sw', 'rail-switch'),
+    { kind: 'feed', partId: 'sw', terminal: 'vin', rail: '3V3' },
+    { kind: 'feed', partId: 'soil', terminal: 'vcc', rail: 'sw.out' },
+  )
+  test('its parts take nothing asleep: against paper', () => {
+    // The probe takes 5 mA at rest, the switch 1 µA: all that is left asleep beside the board’s own current.
+    const [always, off] = [cycle(light()), cycle(switched)]
+    const at = (c: Cycle, phase: string) => c.phases.find((p) => p.id === phase)?.a(likelyOf(c)) ?? NaN
+    expect(at(always, 'asleep') - at(off, 'asleep')).toBeCloseTo(0.005 - 0.000001, 6)
+    for (const phase of ['join', 'listen', 'back'])
+      expect(at(off, phase) - at(always, phase), phase).toBeCloseTo(0.000001, 7)
+    // 600 s a cycle: what is saved a day is 5 mA over the time asleep.
+    const asleepS = off.phases.find((p) => p.id === 'asleep')?.s(likelyOf(off)) ?? NaN
+    expect((meanA(always, likelyOf(always)) - meanA(off, likelyOf(off))) * 600).toBeCloseTo(
+      (0.005 - 0.000001) * asleepS -
+        0.000001 * (600 - asleepS - (off.phases.find((p) => p.id === 'start')?.s(likelyOf(off)) ?? 0)),
+      2,
+    )
+  })
+  test('is among the levers and comes by its edits; the board is told which pin feeds it', () => {
+    let n = 0
+    const lever = levers(light(), catalog, () => `id${n++}`).find((l) => l.id === 'rail')
+    expect(lever?.gainH).toBeGreaterThan(0)
+    const made = after(light(), ...(lever?.edits ?? []))
+    expect(cycle(made).phases[0]?.a(likelyOf(cycle(made)))).toBeLessThan(0.001)
+    const compiled = compile(made, NO_SURROUNDINGS, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, 1)
+    expect(compiled.ok ? compiled.compiled.file.rails : compiled.reasons).toEqual([
+      { pin: expect.any(Number), settleMs: 10 },
+    ])
+  })
+  test('a part on it is not held up through its pin by one that is always fed', () => {
+    const bus = (fed: string) =>
+      onCell(
+        'board-c3-16',
+        'cell-18650',
+        600,
+        part('ca', 'climate-i2c-two', 'temperature'),
+        part('li', 'light-i2c', 'light'),
+        part('sw', 'rail-switch'),
+        { kind: 'feed', partId: 'sw', terminal: 'vin', rail: '3V3' },
+        { kind: 'feed', partId: 'ca', terminal: 'vcc', rail: 'sw.out' },
+        { kind: 'feed', partId: 'li', terminal: 'vcc', rail: fed },
+      )
+    const found = (d: Design) => runChecks(d, catalog).filter((f) => f.rule === 'fed-while-off')
+    const [one] = found(bus('3V3'))
+    expect(one?.sentence).toMatch(/is off while the node sleeps, and the pull-ups of .* hold its SD?A?.* up/)
+    expect(found(after(bus('3V3'), ...(one?.remedies[0]?.edits ?? [])))).toEqual([])
+    expect(found(bus('sw.out'))).toEqual([])
+  })
+})
+
+test('a charging board is set for the cell behind it, passes it on as it is, and never charges what bursts', () => {
+  const charged = (cell: string, ...more: EditBody[]) =>
+    after(
+      blank('board-c3-16'),
+      part('cell', cell),
+      part('ch', 'charging-board'),
+      { kind: 'feed', partId: 'ch', terminal: 'b', rail: 'cell.p' },
+      { kind: 'feed-board', rail: 'ch.out' },
+      { kind: 'sleep', everyS: 600, listenS: 0.5 },
+      ...more,
+    )
+  const found = (d: Design) => runChecks(d, catalog).find((f) => f.rule === 'charge-rate')
+  // Half of 3 Ah is 1.5 A, of 0.5 Ah 0.25 A; the board gives 1 A.
+  expect(found(charged('cell-18650'))).toBeUndefined()
+  expect(found(charged('cell-pouch-500'))?.sentence).toMatch(/1 A: .* of 0.5 Ah takes 0.25 A/)
+  const set = after(charged('cell-pouch-500'), ...(found(charged('cell-pouch-500'))?.remedies[0]?.edits ?? []))
+  expect(set.parts.ch?.settings.rate).toBe(0.25)
+  expect(found(set)).toBeUndefined()
+  expect(found(charged('cells-2aa-lithium'))?.sentence).toMatch(/not to be charged at all/)
+  // No converter between: the cell’s voltage reaches the board, and the board’s 8 µA are counted.
+  const c = cycle(charged('cell-18650'))
+  expect(c.cell.converter).toBeNull()
+  expect(c.inputs.find((i) => i.id === 'partsRestA')?.value.likely).toBeCloseTo(8e-6, 9)
 })

@@ -46,7 +46,7 @@ def session(text):
     n.secret = {'networks': {'house': [{'name': 'a', 'password': 'b'}]}}
     n.network, n.candidate, n.signals, n.slow, n.turn = 'house', 0, [], [], 0
     n.loading = n.arriving = n.sleeping = n.trial = n.vault = n.last = n.finding = n.sleep = n.rules = n.deadlines = n.health_at = None
-    n.asking, n.clock_at = None, 1 << 60
+    n.asking, n.close, n.clock_at = None, None, 1 << 60
     n.guards, n.told, n.health_s, n.base, n.revision, n.clock_set = (), {}, 600, 'x', 1, None
     now = job['ticks']
     n.started, n.uptime_s, n.wait_ms, n.wifi_asked = now, 0, 1000, None

@@ -452,6 +452,14 @@ export const partKindSchema = z
       })
       .optional()
       .describe('measures voltages of other parts at its inputs'),
+    railSwitch: z
+      .strictObject({ line: id, out: id, settleMs: z.int().min(0).max(1000) })
+      .optional()
+      .describe('a high level at its line feeds its source; the node does so while it is awake, and waits this long'),
+    charger: z
+      .strictObject({ rate: z.string().max(40).describe('setting that says the current, A') })
+      .optional()
+      .describe('charges the cell its supply terminal is joined to, and lets it feed on'),
     cell: z
       .strictObject({
         capacityAh: z.number().positive(),
@@ -509,6 +517,7 @@ export const partKindSchema = z
     )
   })
 
+export type Cell = NonNullable<PartKind['cell']>
 export type PartKind = z.infer<typeof partKindSchema>
 export type Setting = PartKind['settings'][number]
 export type Choice = Extract<Setting, { choices: unknown }>['choices'][number]

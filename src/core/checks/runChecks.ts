@@ -13,6 +13,8 @@ import { busPullOver } from './rules/bus-pull-over'
 import { busTooLong } from './rules/bus-too-long'
 import { cannotRelease } from './rules/cannot-release'
 import { caution } from './rules/caution'
+import { fedWhileOff } from './rules/fed-while-off'
+import { chargeRate } from './rules/charge-rate'
 import { cellCold } from './rules/cell-cold'
 import { cellFeedsNothing } from './rules/cell-feeds-nothing'
 import { cellLeftUnused } from './rules/cell-left-unused'
@@ -80,6 +82,8 @@ export const RULES: readonly Rule[] = [
   cellFeedsNothing,
   cellLeftUnused,
   cellCold,
+  chargeRate,
+  fedWhileOff,
   supplyRange,
   acForDc,
   railOverload,

@@ -45,12 +45,14 @@ export function cellOf(design: Design, catalog: Catalog): FeedingCell | null {
     }
     const supply = kind.terminals.find((t) => t.role === 'supply')
     if (supply?.role !== 'supply') return null
-    converter = {
-      partId,
-      inMinV: supply.minV,
-      outV: (source.minV + source.maxV) / 2,
-      restA: supply.idleA,
-    }
+    // A charging board passes the cell on as it is.
+    if (!kind.charger)
+      converter = {
+        partId,
+        inMinV: supply.minV,
+        outV: (source.minV + source.maxV) / 2,
+        restA: supply.idleA,
+      }
     rail = part.feeds[supply.id] ?? null
   }
   return null

@@ -1,3 +1,4 @@
+import { switchOf } from '../power/switchedRail'
 import { type Board, FEED_DIODE_V } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { supplyCurrents } from '../catalog/part'
@@ -94,6 +95,13 @@ export function cycleOf(
     scaled(spread(0.7, 1, 1.4), parts.restA),
     'part data: current at rest',
   )
+  const switchedA = inputs.take(
+    'switchedA',
+    'parts whose rail is off asleep, at rest',
+    'A',
+    scaled(spread(0.7, 1, 1.4), parts.switchedA),
+    'part data: current at rest, while the node is awake alone',
+  )
   const radioA = inputs.take(
     'radioA',
     'board with its radio on',
@@ -107,7 +115,14 @@ export function cycleOf(
       periodS: () => 1,
       sleeps: false,
       cell,
-      phases: [{ id: 'awake', words: 'awake all the time', s: () => 1, a: (x) => turns(x, radioA(x) + restA(x)) }],
+      phases: [
+        {
+          id: 'awake',
+          words: 'awake all the time',
+          s: () => 1,
+          a: (x) => turns(x, radioA(x) + restA(x) + switchedA(x)),
+        },
+      ],
       ...charge(inputs, { cell, board, design, turned }, conditions),
     }
   }
@@ -158,7 +173,7 @@ export function cycleOf(
       id: 'join',
       words: conditions.link === 'wifi' ? 'join and log in' : 'frame to the gateway',
       s: onAir,
-      a: (x) => turns(x, radioA(x) + restA(x)),
+      a: (x) => turns(x, radioA(x) + restA(x) + switchedA(x)),
     },
     {
       id: 'measure',
@@ -168,12 +183,12 @@ export function cycleOf(
       a: (x) => {
         const s = partsS(x)
         const alone = s <= 0 ? 0 : measuresS(x) / s
-        const a = measureA(x) + (listenA(x) + restA(x)) * alone
+        const a = measureA(x) + (listenA(x) + restA(x) + switchedA(x)) * alone
         return turned.at(x, a, packVoltage(cell)) + turned.idleA * alone
       },
     },
-    { id: 'listen', words: 'listen', s: () => waits, a: (x) => turns(x, listenA(x) + restA(x)) },
-    { id: 'back', words: 'back to sleep', s: backS, a: (x) => turns(x, radioA(x) + restA(x)) },
+    { id: 'listen', words: 'listen', s: () => waits, a: (x) => turns(x, listenA(x) + restA(x) + switchedA(x)) },
+    { id: 'back', words: 'back to sleep', s: backS, a: (x) => turns(x, radioA(x) + restA(x) + switchedA(x)) },
   ]
   return {
     inputs: inputs.list,
@@ -254,17 +269,19 @@ function fedByCell(design: Design, catalog: Catalog, cellId: string, rail: strin
  */
 function partCurrents(design: Design, catalog: Catalog, cell: FeedingCell) {
   let restA = 0
+  let switchedA = 0
   let workA = 0
   const warmS: number[] = []
   for (const { value: part } of inOrder(design.parts)) {
     const kind = catalog.parts[part.kind]
-    if (!kind || kind.terminals.some((t) => t.role === 'source')) continue
+    if (!kind || (kind.terminals.some((t) => t.role === 'source') && !kind.charger && !kind.railSwitch)) continue
     const measures = kind.channels.some((c) => c.access === 'reading' || c.access === 'state')
     for (const t of kind.terminals) {
       const rail = t.role === 'supply' ? part.feeds[t.id] : undefined
       if (t.role !== 'supply' || rail === undefined || !fedByCell(design, catalog, cell.partId, rail)) continue
       const { idleA, peakA } = supplyCurrents(t, part.settings, kind)
-      restA += idleA
+      if (design.sleep && switchOf(design, catalog, rail) !== null) switchedA += idleA
+      else restA += idleA
       if (measures) workA += peakA - idleA
     }
     if (kind.warmUp) warmS.push(kind.warmUp.s)
@@ -277,6 +294,7 @@ function partCurrents(design: Design, catalog: Catalog, cell: FeedingCell) {
   const most = (of: (s: Spread) => number) => Math.max(0, ...times.map(of))
   return {
     restA,
+    switchedA,
     workA,
     warmS,
     convertS: spread(

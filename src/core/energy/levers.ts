@@ -74,6 +74,7 @@ export function levers(design: Design, catalog: Catalog, newId: () => string): L
       phase: 'join',
     }),
     ...boardLevers(design, catalog, lever),
+    ...railLever(design, catalog, newId, lever),
     ...cellLevers(design, catalog, newId, lever),
     ...oneMore(design, catalog, newId, lever),
     ...lever({
@@ -188,6 +189,30 @@ function cellLevers(design: Design, catalog: Catalog, newId: () => string, lever
       })
     })
     .filter((l) => l.lifeH > 0)
+}
+
+/** Everything that hangs on the board's 3.3 V put behind a switch the node opens while it sleeps. */
+function railLever(design: Design, catalog: Catalog, newId: () => string, lever: Make): Lever[] {
+  if (!design.sleep) return []
+  const moved = inOrder(design.parts).flatMap(({ id, value: part }) =>
+    (catalog.parts[part.kind]?.terminals ?? []).flatMap((t): EditBody[] =>
+      t.role === 'supply' && part.feeds[t.id] === '3V3' ? [{ kind: 'feed', partId: id, terminal: t.id, rail: '' }] : [],
+    ),
+  )
+  const kind = catalog.parts['rail-switch']
+  if (moved.length === 0 || !kind) return []
+  const partId = newId()
+  return lever({
+    id: 'rail',
+    words: 'switch the feed of its parts off asleep',
+    edits: [
+      { kind: 'add-part', partId, part: kind.id, label: freeLabel(plainName(kind), design), signals: [] },
+      { kind: 'feed', partId, terminal: 'vin', rail: '3V3' },
+      ...moved.map((e) => (e.kind === 'feed' ? { ...e, rail: `${partId}.out` } : e)),
+    ],
+    note: `one transistor stage and one pin; ${kind.cost.each.toFixed(2)}`,
+    phase: 'asleep',
+  })
 }
 
 /** One more of the part that measures first. */

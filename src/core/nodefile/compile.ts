@@ -1,4 +1,4 @@
-import type { Board } from '../catalog/board'
+import { type Board, pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { byId, type Design, type DesignRule, inOrder } from '../model/design'
 import { canonicalJson } from '../hash/canonicalJson'
@@ -74,6 +74,7 @@ export function compile(
     ...omitDefault('timeServer', around.network?.timeServer ?? '', ''),
     healthS: 30,
     ...(design.sleep ? { sleep: { everyS: design.sleep.everyS, listenS: design.sleep.listenS } } : {}),
+    ...railsIn(design, board, catalog),
     ...supplyIn(design, catalog),
     signals,
     ...(guards.length > 0 ? { guards } : {}),
@@ -96,6 +97,18 @@ export function compile(
 /** What a rule waits for lasts this long, s: what is gone has been silent for as long as makes it late. */
 const lastsS = (design: Design, { when, from, forS }: DesignRule): number =>
   when === 'gone' ? lateAfterS(design.signals[from]?.publish.intervalS ?? 0) : forS
+
+/** Pins that feed rails of their own while the node is awake. */
+function railsIn(design: Design, board: Board, catalog: Catalog): Pick<NodeFile, 'rails'> {
+  const rails = inOrder(design.parts).flatMap(({ id, value: part }) => {
+    const kind = catalog.parts[part.kind]
+    const how = kind?.railSwitch
+    const label = kind && how && terminalPin(design, id, kind, how.line, catalog)
+    const pin = label === undefined ? undefined : pinByLabel(board, label)?.chip
+    return how && pin !== undefined ? [{ pin, settleMs: how.settleMs }] : []
+  })
+  return rails.length > 0 ? { rails } : {}
+}
 
 /** Which of its readings is the voltage of what feeds it. */
 function supplyIn(design: Design, catalog: Catalog): { supply?: string } {

@@ -76,6 +76,11 @@ export const nodeFileSchema = z.strictObject({
     null,
     'sleeps between its readings',
   ),
+  rails: usual(
+    z.array(z.strictObject({ pin: z.int().min(0).max(255), settleMs: z.int().min(0).max(1000) })).max(4),
+    null,
+    'rails it feeds while it is awake: high feeds; parts are believed after the time',
+  ),
   supply: slugSchema.optional().describe('reading that health tells as the voltage of what feeds the node'),
   signals: z.array(signalSchema).max(64),
   guards: usual(z.array(guardSchema).max(16), null, 'what may not be on together, or not without something else'),

@@ -166,6 +166,8 @@ const POWER_RULES = [
   'cell-feeds-nothing',
   'cell-left-unused',
   'cell-cold',
+  'charge-rate',
+  'fed-while-off',
   'second-feed',
 ]
 
