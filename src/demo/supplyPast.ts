@@ -7,7 +7,10 @@ const DAYS = 182
 const HOUR_MS = 3_600_000
 /** What somebody would find: a cell that drains faster than its design says. */
 const TIMES = 2.6
-const BEGAN_AT = 0.97
+/** Charged to here when it has fallen to there, and where it is now: what a stand-in without a cell of its own says. */
+const FULL = 0.97
+const CHARGED_AT = 0.12
+const NOW = 0.66
 
 /**
  * Half a year of made-up hours for a node on a cell: its voltage, at another drain than designed, and a temperature that
@@ -30,7 +33,9 @@ export async function putSupplyPast(
     const warm = 14 + 6 * Math.cos((2 * Math.PI * (day - 40)) / 365) + 1.5 * Math.sin((2 * Math.PI * h) / 24)
     // The converter's scatter, the same each time.
     const scatter = 0.004 * Math.sin(h * 12.9898 + 78.233)
-    const share = Math.max(0.04, BEGAN_AT - aDay * day)
+    // Back from now: where it would stand above full it had been charged.
+    const fell = (DAYS - day) * aDay - (FULL - NOW)
+    const share = fell <= 0 ? FULL + fell : CHARGED_AT + (fell % (FULL - CHARGED_AT))
     const at = new Date(first + h * HOUR_MS).toISOString()
     rows.push({ signal: volts, at, mean: voltageAt(facts.curve, share) * series + 0.001 * (warm - 20) + scatter })
     if (temperature !== null) rows.push({ signal: temperature, at, mean: warm })

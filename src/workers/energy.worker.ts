@@ -1,5 +1,5 @@
 import { builtInCatalog, type CatalogItems, withItems } from '../core/catalog/catalog'
-import { cycleOf } from '../core/energy/cycle'
+import { cycleOf, WINTER } from '../core/energy/cycle'
 import { type Drawn, drawLife } from '../core/energy/draws'
 import { type Lever, levers } from '../core/energy/levers'
 import type { Design } from '../core/model/design'
@@ -11,6 +11,8 @@ export interface EnergyRequest {
 export interface EnergyReply {
   /** Life by a hundred thousand draws. */
   drawn: Drawn
+  /** The same outside in winter. */
+  winter: Drawn
   levers: Lever[]
 }
 
@@ -22,6 +24,10 @@ self.onmessage = ({ data: { design, items } }: MessageEvent<EnergyRequest>) => {
   const catalog = withItems(builtInCatalog, items)
   const board = catalog.boards[design.board.id]
   const cycle = board && cycleOf(design, board, catalog)
-  const reply: EnergyReply | null = cycle ? { drawn: drawLife(cycle), levers: levers(design, catalog, newId) } : null
+  const winter = board && cycleOf(design, board, catalog, WINTER)
+  const reply: EnergyReply | null =
+    cycle && winter
+      ? { drawn: drawLife(cycle), winter: drawLife(winter), levers: levers(design, catalog, newId) }
+      : null
   self.postMessage(reply)
 }

@@ -474,6 +474,16 @@ describe('in service', () => {
     expect(known.emptyS.from).toBeLessThan(known.emptyS.to)
     expect(known.left).toBeCloseTo(0.95 - (0.5 * 24 * 119) / 3000, 1)
   })
+  test('a charge in between begins anew: the drain is that since then', () => {
+    const day = 86_400
+    const once = history(1.2, 7, 40)
+    const last = once.at(-1)?.atS ?? 0
+    const again = history(1.2, 8, 40).map((p) => ({ ...p, atS: p.atS + last + day }))
+    const found = inService([...once, ...again], cycle(d))
+    expect(found?.chargedS).toBe(again[0]?.atS)
+    expect(Math.abs((found?.drainA ?? 0) * 1000 - 1.2)).toBeLessThanOrEqual((found?.errorA ?? 0) * 1000)
+    expect(inService(once, cycle(d))?.chargedS).toBeNull()
+  })
   test('far more than designed names why; as designed nothing; too little is too little', () => {
     const designed = inService(history(0.9, 1, 30), cycle(d))?.designedA ?? NaN
     expect(inService(history(designed * 1000, 2, 40), cycle(d))?.whys).toEqual([])

@@ -22,6 +22,8 @@ export interface InService {
   designedA: number
   /** Share of the cell's charge that is left now. */
   left: number
+  /** When it was last charged or changed among these points, s UTC; null where it was not. */
+  chargedS: number | null
   /** When it is to be changed or charged, s UTC: earliest and latest; null where the drain is not told from none. */
   emptyS: { from: number; to: number } | null
   /** Why it drains otherwise than designed, the likeliest first. */
@@ -47,7 +49,8 @@ const DRAWS = 400
 export function inService(points: readonly SupplyPoint[], cycle: Cycle, gain: Spread = AS_SOLD): InService | null {
   const { facts, series } = cycle.cell
   const sorted = [...points].sort((a, b) => a.atS - b.atS)
-  const fitted = (factor: number) => lineOf(sorted, (volts) => shareLeft(facts.curve, (volts * factor) / series))
+  const since = sinceCharged(sorted, (volts) => shareLeft(facts.curve, volts / series))
+  const fitted = (factor: number) => lineOf(since, (volts) => shareLeft(facts.curve, (volts * factor) / series))
   const middle = fitted(gain.likely)
   if (!middle) return null
   const next = random(SEED)
@@ -73,15 +76,32 @@ export function inService(points: readonly SupplyPoint[], cycle: Cycle, gain: Sp
     drainA,
     errorA: Math.max(to - drainA, drainA - from),
     designedA,
-    left: middle.left,
+    left: Math.min(1, Math.max(0, middle.left)),
+    chargedS: since.length < sorted.length ? (since[0]?.atS ?? null) : null,
     emptyS: from > 0 && Number.isFinite(late) ? { from: soon, to: late } : null,
     whys: whysOf(
       drainA,
       designedA,
       cycle,
-      sorted.map((p) => p.tempC),
+      since.map((p) => p.tempC),
     ),
   }
+}
+
+/** A rise of the share of charge by so much, and staying there, is a charge. */
+const CHARGED = 0.15
+
+/** The points since the cell was last charged or changed: from the last rise that stays. */
+function sinceCharged(points: readonly SupplyPoint[], shareAt: (volts: number) => number): readonly SupplyPoint[] {
+  const shares = points.map((p) => shareAt(p.volts))
+  let from = 0
+  for (let i = 1; i < shares.length; i++) {
+    const before = Math.min(...shares.slice(Math.max(0, i - 3), i))
+    const after = Math.min(...shares.slice(i, i + 3))
+    const rises = (shares[i] ?? 0) - (shares[i - 1] ?? 0) > CHARGED / 2
+    if (rises && after - before > CHARGED && shares.length - i >= LEAST) from = i
+  }
+  return points.slice(from)
 }
 
 /** Between these lie 95 % of the draws. */

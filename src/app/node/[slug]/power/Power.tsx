@@ -2,7 +2,7 @@
 import { useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { lastsWords, rangeWords } from '@/core/energy/words'
-import { cycleOf, WINTER } from '@/core/energy/cycle'
+import { cycleOf } from '@/core/energy/cycle'
 import { intervalFor } from '@/core/energy/levers'
 import { likelyOf, meanA, phaseCharges, swings, threePoint } from '@/core/energy/life'
 import { MONTH_H, YEAR_H } from '@/core/units/hours'
@@ -74,10 +74,6 @@ function Lasting({ view, cycle }: { view: NodeView; cycle: NonNullable<ReturnTyp
   const { design } = node
   const three = useMemo(() => threePoint(cycle), [cycle])
   const phases = useMemo(() => phaseCharges(cycle), [cycle])
-  const winter = useMemo(
-    () => threePoint(cycleOf(design, view.board, view.catalog, WINTER) ?? cycle),
-    [design, view.board, view.catalog, cycle],
-  )
   const from = useMemo(() => swings(cycle), [cycle])
   const beside = useEnergy(design)
   const drawn = beside?.drawn ?? null
@@ -108,7 +104,7 @@ function Lasting({ view, cycle }: { view: NodeView; cycle: NonNullable<ReturnTyp
       <div className="place">
         <div className="work">
           <CycleDrawing phases={phases} levers={list} />
-          <YearBand three={three} winter={winter} drawn={drawn} asked={asked(wanted)} />
+          <YearBand three={three} winter={beside?.winter ?? null} drawn={drawn} asked={asked(wanted)} />
           <LeverList nodeId={node.id} levers={list} lifeH={three.likely} />
           <Inputs view={view} inputs={cycle.inputs} />
           <Served view={view} cycle={cycle} />

@@ -129,7 +129,8 @@ function Found({ of, calibrated }: { of: InService; calibrated: boolean }) {
       <p>
         It drains <b>{amps(of.drainA)}</b> ± {amps(of.errorA)} (95 %), from {of.points} readings over{' '}
         {of.days.toFixed(0)} days; designed are {amps(of.designedA)}: {times.toFixed(1)} times as much.{' '}
-        {Math.round(of.left * 100)} % of its charge is left.
+        {Math.round(of.left * 100)} % of its charge is left
+        {of.chargedS === null ? '' : `, since it was charged on ${day(of.chargedS)}`}.
       </p>
       <p>{dateWords(of, now, day)}</p>
       {!calibrated && (

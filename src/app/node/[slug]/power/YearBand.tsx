@@ -14,8 +14,8 @@ const SCALES = [1, 3, 6, 12, 24, 36, 60, 120]
 
 interface YearBandProps {
   three: Spread
-  /** The same outside at −5 °C, every input at its worst, as likely, and at its best. */
-  winter: Spread
+  /** The same outside at −5 °C. */
+  winter: Drawn | null
   drawn: Drawn | null
   /** The life somebody asks for. */
   asked: { hours: number; words: string } | null
@@ -50,14 +50,15 @@ export function YearBand({ three, winter, drawn, asked }: YearBandProps) {
             </text>
           </>
         )}
-        <g data-winter={(winter.likely / MONTH_H).toFixed(2)}>
-          <line x1={x(winter.low)} x2={x(winter.high)} y1={116} y2={116} className="winter" />
-          <line x1={x(winter.likely)} x2={x(winter.likely)} y1={108} y2={124} className="middle" />
-          <text x={Math.min(x(winter.likely) + 6, WIDTH - 330)} y={138} className="soft">
-            outside at −5 °C: {(winter.likely / MONTH_H).toFixed(1)} months, from {(winter.low / MONTH_H).toFixed(1)} to{' '}
-            {(winter.high / MONTH_H).toFixed(1)}
-          </text>
-        </g>
+        {winter && (
+          <g data-winter={(winter.p50 / MONTH_H).toFixed(2)}>
+            <line x1={x(winter.p10)} x2={x(winter.p90)} y1={112} y2={112} className="winter" />
+            <line x1={x(winter.p50)} x2={x(winter.p50)} y1={104} y2={120} className="middle" />
+            <text x={Math.min(x(winter.p10), WIDTH - 330)} y={137} className="soft">
+              outside at −5 °C: {(winter.p10 / MONTH_H).toFixed(1)} to {(winter.p90 / MONTH_H).toFixed(1)} months
+            </text>
+          </g>
+        )}
         <line x1={0} x2={WIDTH} y1={52} y2={52} className="axis" />
         {ticks.map((m) => (
           <g key={m}>
