@@ -21,6 +21,8 @@ interface Result {
 }
 const KIB = 1024
 const STEPS = 2500
+/** A trial that takes longer than this hangs. */
+const LONGEST_MS = 60_000
 /**
  * Table of the 400 names a node brings: 10, 20, 40 … 320 entries of a pointer, a hash and a length, as boards have it.
  */
@@ -64,11 +66,15 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
           stderr: true,
           stdout: true,
         })
-        worker.once('message', resolve).once('error', reject)
+        let last = ''
+        worker.once('error', reject).on('message', (m: Result | { at: number; said: string[] }) => {
+          if ('at' in m) last = `at step ${m.at}: ${m.said.join(' ')}`
+          else resolve(m)
+        })
         setTimeout(() => {
-          resolve({ ok: false, why: 'stuck' })
+          resolve({ ok: false, why: `stuck ${last}` })
           void worker.terminate()
-        }, 25_000).unref()
+        }, LONGEST_MS).unref()
       })
     const results: string[] = []
     for (const deviceDir of ['device', isSmall(interpreter.chip) ? 'build/device-small' : 'build/device']) {

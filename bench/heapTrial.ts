@@ -31,6 +31,7 @@ async function trial(): Promise<object> {
   })
   for (let i = 0; i < steps; i++) {
     board.step()
+    if (i % 25 === 0) parentPort?.postMessage({ at: i, said: lines.slice(-3) })
     if (board.broke !== null) return { ok: false, why: board.broke, steps: i }
     await new Promise((r) => setTimeout(r, 3))
   }

@@ -272,32 +272,9 @@ class Node:
             self.vault = once("vault").Vault(self)
         return self.vault
 
-    # What is sealed inside the vault's messages touches the node by these alone.
-
-    def use(self, secret):
-        self.secret = secret
-
-    def way(self):
-        return self.network, self.joined
-
-    def settled(self):
-        return self.client.quiet()
-
-    def leave(self, gently):
-        self.client.stop(gently)
-
-    def enter(self, candidate):
-        """Comes in with the login as it is now; `candidate` says which of the network's ways first, None stays in it."""
-        if candidate is not None:
-            self.wifi.leave()
-            self.wifi_asked, self.candidate = None, candidate
+    def enter(self):
+        """Comes in with the login as it is now."""
         once("login").run(self)
-
-    def reply(self, ident, result, reason, now):
-        if now:
-            self._answer("vault", ident, result, reason)
-        else:
-            self.answer = ("vault", ident, result, reason)
 
     def _by_itself(self, where, value, now):
         """On and off as this output understands them: the node's own wishes are not asked for a number."""

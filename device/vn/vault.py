@@ -53,6 +53,21 @@ def _keep(path, secret):
     hw.replace(path + ".new", path)
 
 
+def _enter(node, candidate):
+    """Comes in with the login as it is now; `candidate` says which of the network's ways first, None stays in it."""
+    if candidate is not None:
+        node.wifi.leave()
+        node.wifi_asked, node.candidate = None, candidate
+    node.enter()
+
+
+def _reply(node, ident, result, reason, now):
+    if now:
+        node._answer("vault", ident, result, reason)
+    else:
+        node.answer = ("vault", ident, result, reason)
+
+
 class Vault:
     """Lives from a sealed message until what it says has come true or been given up."""
 
@@ -70,12 +85,12 @@ class Vault:
             job = json.loads(unseal(secret["key"], payload))
             number, ident = job["n"], job["id"]
         except (ValueError, KeyError, TypeError):
-            return node.reply(None, "refused", "not sealed for this node", True)
+            return _reply(node, None, "refused", "not sealed for this node", True)
         if number <= secret.get("n", 0):
-            return node.reply(ident, "refused", "an old message", True)
+            return _reply(node, ident, "refused", "an old message", True)
         changed = json.loads(json.dumps(secret))
         changed["n"] = number
-        network, joined = node.way()
+        network, joined = node.network, node.joined
         if job["do"] == "drop":
             # Only the way in that is in use stays.
             changed["networks"][job["ref"]] = [joined if job["ref"] == network and joined else job["way"]]
@@ -90,17 +105,17 @@ class Vault:
         elif job["do"] == "broker":
             changed["broker"] = job["login"]
         else:
-            return node.reply(ident, "refused", "not a change this runtime knows", True)
+            return _reply(node, ident, "refused", "not a change this runtime knows", True)
         # The old file stays; the new one is tried beside it, and power may go.
         _keep(TRY, {"id": ident, "do": job["do"], "ref": job.get("ref"), "way": job.get("way"), "n": number, "secret": changed})
-        node.reply(ident, "trying", None, True)
+        _reply(node, ident, "trying", None, True)
         self.since, self.do, self.left, self.before = now, job["do"], False, secret
-        node.use(changed)
+        node.secret = changed
 
     def _at_once(self, changed, ident):
         _keep(FILE, changed)
-        self.node.use(changed)
-        self.node.reply(ident, "done", None, True)
+        self.node.secret = changed
+        _reply(self.node, ident, "done", None, True)
 
     def step(self, now):
         """Leaves the old way once the answer is out, and comes back to it when the new one has had its time. False when
@@ -109,23 +124,23 @@ class Vault:
             return False
         waited = hw.ticks_diff(now, self.since)
         if not self.left:
-            if self.node.settled() or waited > LEAVE_MS:
+            if self.node.client.quiet() or waited > LEAVE_MS:
                 self.left = True
-                self.node.leave(True)
+                self.node.client.stop(True)
                 # The new one first: it is the last of the list.
-                ways = self.node.secret["networks"][self.node.way()[0]]
-                self.node.enter(len(ways) - 1 if self.do == "network" else None)
+                ways = self.node.secret["networks"][self.node.network]
+                _enter(self.node, len(ways) - 1 if self.do == "network" else None)
         elif waited > TRIAL_MS:
             candidate = 0 if self.do == "network" else None
             self._give_up("no connection within %d s; the old way in is used again" % (TRIAL_MS // 1000))
-            self.node.leave(False)
-            self.node.enter(candidate)
+            self.node.client.stop(False)
+            _enter(self.node, candidate)
         return True
 
     def proven(self):
         """Connected. When it was by what is being tried, or has waited to be, that comes into force."""
         node = self.node
-        joined = node.way()[1]
+        joined = node.joined
         if self.do:
             if not self.left:
                 return
@@ -136,13 +151,13 @@ class Vault:
             _keep(FILE, tried["secret"])
             hw.remove(TRY)
             self.do = None
-            node.reply(tried["id"], "done", None, False)
+            _reply(node, tried["id"], "done", None, False)
         elif "waiting" in node.secret and joined == node.secret["waiting"]["way"]:
-            node.reply(node.secret["waiting"]["id"], "done", None, False)
+            _reply(node, node.secret["waiting"]["id"], "done", None, False)
             kept = json.loads(json.dumps(node.secret))
             del kept["waiting"]
             _keep(FILE, kept)
-            node.use(kept)
+            node.secret = kept
 
     def recover(self):
         """Power went while new credentials were tried."""
@@ -159,6 +174,6 @@ class Vault:
             kept["waiting"] = {"id": tried["id"], "way": tried["way"]}
         _keep(FILE, kept)
         hw.remove(TRY)
-        self.node.use(kept)
+        self.node.secret = kept
         self.do = self.before = None
-        self.node.reply(tried["id"], "returned", why, False)
+        _reply(self.node, tried["id"], "returned", why, False)
