@@ -84,6 +84,8 @@ class Node:
             return self.sleeping(now)
         if self.loading:
             return self._load_on(now)
+        # What one step leaves behind is collected before the next: arriving and reporting never share one.
+        arriving = self.arriving
         try:
             self._connect(now)
             self.client.step(now)
@@ -99,7 +101,7 @@ class Node:
         self._signals(now)
         up = self.client.state == "up"
         due = self.health_at is None or hw.ticks_diff(now, self.health_at) >= self.health_s * 1000
-        if up and due and not self.arriving:
+        if up and due and not arriving and not self.arriving:
             once("health").run(self, now)
         if up and not self.arriving and self.uptime_s >= self.clock_at:
             self.asking = (self.asking or once("clock").Ask(self)).step(self, now)
