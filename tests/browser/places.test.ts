@@ -98,6 +98,18 @@ describe('the shop document', () => {
     await page.sees('taken back', async () => (await shop()).places.gallery?.name === 'Gallery')
   })
 
+  test('who carries the old name is told with its reason, sent in order, and runs', async () => {
+    await page.go('/settings')
+    await page.press('in which order to send them')
+    await page.sees('why', async () => /Clay yard → Back yard/.test(await page.text('[data-sends="slip-tank"]')))
+    await opened.noViolations()
+    await page.press('Send them in this order')
+    await page.sees('it runs', async () => (await page.count('[data-sent="runs"]')) >= 1, 60_000)
+    await page.press('Close')
+    await page.go('/')
+    await page.sees('as designed', async () => !/Send them/.test(await page.text('.title')), 20_000)
+  })
+
   test('a file says first what it would change, and changes it when told; a wrong one is named by line', async () => {
     const folder = tempFolder()
     const before = await shop()
@@ -170,7 +182,7 @@ describe('the shop by hand', () => {
     await page.sees('it runs', async () => (await page.attribute('[data-running]', 'data-current')) === 'true', 40_000)
     await page.press('history')
     await page.sees('who went on', async () =>
-      /bench hand[\s\S]*revision 2 sent past[\s\S]*ECHO can reach/.test(await page.text('.modal')),
+      /bench hand[\s\S]*revision \d+ sent past[\s\S]*ECHO can reach/.test(await page.text('.modal')),
     )
     await page.keys(Key.ESCAPE)
   })

@@ -59,6 +59,17 @@ describe('the power bench', () => {
     await page.sees('the estimate again', async () => /I have measured it/.test(await page.text(row)))
   })
 
+  test('half a year of what it told of its cell gives its drain, the day, and why', async () => {
+    await page.go('/node/damp-cupboard/power')
+    await page.sees('the drain', async () => (await page.count('[data-drain]')) === 1, 20_000)
+    const told = await page.text('[aria-label="in service"]')
+    // 2.6 times what the design said when the past was made; what it says now is another interval.
+    expect(told).toMatch(/drains 2\.[4-7]\d* mA/)
+    expect(told).toMatch(/\d\.\d times as much/)
+    expect(told).toMatch(/since it was charged on/)
+    expect(told).toMatch(/try again and again to join/)
+  })
+
   test('a node on a wire shows its rails and what it costs beside ready-made ones', async () => {
     await page.go('/node/slip-tank/power')
     expect(await page.text('.work')).toMatch(/No cell feeds this node/)

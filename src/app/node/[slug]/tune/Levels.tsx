@@ -59,7 +59,9 @@ export function Levels({ view, signalId }: { view: NodeView; signalId: string })
             <th scope="col">from</th>
             <th scope="col">counts after</th>
             <th scope="col">told as</th>
-            <th />
+            <th scope="col">
+              <span className="visually-hidden">drop it</span>
+            </th>
           </tr>
         </thead>
         <tbody>
