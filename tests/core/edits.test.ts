@@ -222,6 +222,22 @@ describe('a state made of a reading', () => {
     expect(after(design, { kind: 'remove-signal', signalId: 'sfill' }).signals.slevel).toBeDefined()
     expect(refusal(design, { ...make, signalId: 'sx', slug: 'other', of: 'spump' })).toMatch(/no reading/)
     expect(refusal(design, { ...make, signalId: 'sx', slug: 'other', of: 'sfill' })).toMatch(/no reading/)
+    expect(
+      refusal(design, {
+        kind: 'calibrate',
+        signalId: 'sfill',
+        calibration: { recordId: record, gain: 2, offset: 0, date: '2026-11-20', points: 2 },
+      }),
+    ).toMatch(/nothing to calibrate/)
+    // A copied part takes the reading along, not the words under the same name.
+    const copied = after(design, {
+      kind: 'copy-part',
+      partId: 'ranger',
+      newId: 'ranger2',
+      label: 'Ranger 2',
+      signals: [{ id: 'slevel2', channel: 'distance' }],
+    })
+    expect(copied.signals.slevel2?.conditioning.levels).toBeNull()
     expect(refusal(design, { kind: 'condition', signalId: 'slevel', set: { levels: make.levels } })).toMatch(
       /made of no reading/,
     )

@@ -665,7 +665,9 @@ function signalsOfLine(
 ): { id: string; value: Signal }[] {
   return inOrder(design.signals).filter(
     ({ value: s }) =>
-      s.partId === partId && kind.channels.some((c) => c.id === s.channel && c.lines.includes(terminalId)),
+      s.partId === partId &&
+      s.of === null &&
+      kind.channels.some((c) => c.id === s.channel && c.lines.includes(terminalId)),
   )
 }
 

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { calibrationSchema, type Design, idSchema, type Signal } from '../../model/design'
+import { channelOf } from '../../publish/describe'
 import { designEdit } from '../designEdit'
 import { tagOf } from '../names'
 import { putSignal, refuse, type Step, withSignal } from '../step'
@@ -31,7 +32,9 @@ function calibrated(
   calibration: Signal['calibration'],
   catalog: Catalog,
 ): Step {
-  const channel = catalog.parts[design.parts[signal.partId]?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
+  const channel = channelOf(design, catalog, signal)
+  if (calibration && signal.of !== null)
+    return refuse(`${signal.tag} is made of a reading: there is nothing to calibrate`, 'that reading')
   if (calibration && channel?.access === 'reading') {
     const widest = Math.max(Math.abs(channel.range.min), Math.abs(channel.range.max))
     const most = widest * (1 + Math.abs(calibration.gain))

@@ -52,7 +52,9 @@ function partCopied(design: Design, edit: Edit, catalog: Catalog): Step {
     },
   }
   for (const asked of edit.signals) {
-    const from = Object.values(design.signals).find((s) => s.partId === edit.partId && s.channel === asked.channel)
+    const from = Object.values(design.signals).find(
+      (s) => s.partId === edit.partId && s.channel === asked.channel && s.of === null,
+    )
     next = addSignalTo(next, edit.newId, asked, catalog)
     if ('refused' in next) return next
     const made = next.signals[asked.id]

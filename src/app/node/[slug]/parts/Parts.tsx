@@ -5,13 +5,13 @@ import { z } from 'zod'
 import { billOf } from '@/core/bill/bill'
 import type { Terminal } from '@/core/catalog/part'
 import { jointsOf } from '@/core/edits/joints'
-import { type Design, inOrder, nameSchema, RESERVED_SLUGS, slugSchema } from '@/core/model/design'
+import { type Design, inOrder, nameSchema, RESERVED_SLUGS, type Signal, slugSchema } from '@/core/model/design'
 import { slugFrom } from '@/core/model/slug'
 import { busOf } from '@/core/lines/lines'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
 import { Margin } from '@/ui/findings/Margin'
-import { edit, newId, say } from '@/ui/live/store'
+import { edit, editAll, newId, say } from '@/ui/live/store'
 import { useKeys } from '@/ui/keys/useKeys'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
@@ -373,13 +373,23 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
           onClick={() => {
             const label = freeLabel(part.label.replace(/ \d+$/, ''), design)
             const slugs = Object.values(design.signals).map((s) => s.slug)
-            const wishes = signals.map(({ value: s }) => {
+            const ids = new Map(signals.map(({ id }) => [id, newId()]))
+            const named = (s: Signal) => {
               const slug = slugFrom(s.name, [...slugs, ...RESERVED_SLUGS])
               slugs.push(slug)
-              return { id: newId(), channel: s.channel, name: slug.replaceAll('-', ' '), slug }
+              return { name: slug.replaceAll('-', ' '), slug }
+            }
+            const wishes = signals.flatMap(({ id, value: s }) =>
+              s.of === null ? [{ id: ids.get(id) ?? newId(), channel: s.channel, ...named(s) }] : [],
+            )
+            const made = signals.flatMap(({ id, value: s }) => {
+              const [signalId, of, { levels }] = [ids.get(id), ids.get(s.of ?? ''), s.conditioning]
+              return signalId !== undefined && of !== undefined && levels
+                ? [{ kind: 'make-state' as const, signalId, of, levels, letter: s.tag.charAt(0), ...named(s) }]
+                : []
             })
-            if (edit(nodeId, { kind: 'copy-part', partId, newId: newId(), label, signals: wishes }))
-              say(`${label} added with the same settings.`)
+            const copy = { kind: 'copy-part' as const, partId, newId: newId(), label, signals: wishes }
+            if (editAll(nodeId, [copy, ...made])) say(`${label} added with the same settings.`)
           }}
         >
           Copy
