@@ -13,7 +13,7 @@ describe('a driver', () => {
   test('has one name everywhere: catalogue, node file, device and stand-ins', () => {
     const modules = fs
       .readdirSync('device/vn/drivers')
-      .filter((f) => /^class Driver\b/m.test(fs.readFileSync(`device/vn/drivers/${f}`, 'utf8')))
+      .filter((f) => /^class (Driver|Signal)\b/m.test(fs.readFileSync(`device/vn/drivers/${f}`, 'utf8')))
       .map((f) => f.replace('.py', ''))
     expect(modules.sort()).toEqual(NAMES)
     expect(Object.keys(FORMS).sort()).toEqual(NAMES)

@@ -28,8 +28,15 @@ const MOST_ROUNDS = 40
 export const mendable = (findings: readonly Finding[]): Finding[] =>
   findings.filter((f) => f.severity !== 'note' && f.caution === null)
 
-const badness = (findings: readonly Finding[]): number =>
-  mendable(findings).reduce((sum, f) => sum + (f.severity === 'stop' ? 1000 : 1), 0)
+/** Without what these ask for the node's file cannot be written at all: that is worse than what mending it may bring. */
+const UNWRITTEN = ['outside-pull-missing']
+
+const badness = (findings: readonly Finding[]): number => mendable(findings).reduce((sum, f) => sum + weightOf(f), 0)
+
+function weightOf({ severity, rule }: Finding): number {
+  if (severity === 'stop') return 1000
+  return UNWRITTEN.includes(rule) ? 10 : 1
+}
 
 /** Applies remedies as long as each leaves less mendable than before; returns what then stands. */
 export function settle(draft: Draft, catalog: Catalog): Finding[] {
