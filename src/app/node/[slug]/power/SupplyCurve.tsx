@@ -2,6 +2,7 @@
 import dynamic from 'next/dynamic'
 import { useMemo } from 'react'
 import type { SupplyPoint } from '@/core/energy/inService'
+import { lineChart, timeAxis, valueAxis } from '@/ui/theme/lineChart'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 
@@ -15,32 +16,12 @@ export function SupplyCurve({ points }: { points: readonly SupplyPoint[] }) {
   )
   const options = useMemo(
     () => ({
-      chart: {
-        id: 'supply',
-        animations: { enabled: false },
-        toolbar: { show: false },
-        zoom: { enabled: false },
-        fontFamily: 'Atkinson Hyperlegible Next Variable',
-        foreColor: '#625d53',
-        background: 'transparent',
-      },
+      ...lineChart('supply'),
       colors: ['#1b1a17'],
       stroke: { width: 1.5 },
-      markers: { size: 0 },
-      dataLabels: { enabled: false },
       tooltip: { x: { formatter: day } },
-      grid: { borderColor: '#e6e1d5' },
-      xaxis: {
-        type: 'numeric' as const,
-        tickAmount: 6,
-        labels: { formatter: (v: string) => day(Number(v)), style: { fontSize: '14px' } },
-        axisBorder: { color: '#1b1a17' },
-        tooltip: { enabled: false },
-      },
-      yaxis: {
-        labels: { formatter: (v: number) => v.toFixed(2), style: { fontSize: '14px' } },
-        title: { text: 'V', style: { fontSize: '14px', fontWeight: 450 } },
-      },
+      xaxis: timeAxis(6, day),
+      yaxis: valueAxis('V', (v) => v.toFixed(2)),
     }),
     [],
   )

@@ -4,6 +4,7 @@ import { useMemo } from 'react'
 import { hueOf } from '@/core/palette/palette'
 import type { Signal } from '@/core/model/design'
 import { reduced, type Sample } from '@/core/trace/closely'
+import { lineChart, timeAxis, valueAxis } from '@/ui/theme/lineChart'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 
@@ -34,32 +35,14 @@ export function CloseCurve({
   const { decimals } = signal.publish
   const options = useMemo(
     () => ({
-      chart: {
-        id: `close-${signal.tag}`,
-        animations: { enabled: false },
-        toolbar: { show: false },
-        zoom: { enabled: false },
-        fontFamily: 'Atkinson Hyperlegible Next Variable',
-        foreColor: '#625d53',
-        background: 'transparent',
-      },
+      ...lineChart(`close-${signal.tag}`),
       colors: [hue],
       stroke: { width: 1.5, curve: twoWay ? ('stepline' as const) : ('straight' as const) },
-      markers: { size: 0 },
-      dataLabels: { enabled: false },
       tooltip: { x: { formatter: (s: number) => `${s.toFixed(2)} s` } },
-      grid: { borderColor: '#e6e1d5' },
-      xaxis: {
-        type: 'numeric' as const,
-        tickAmount: 6,
-        labels: { formatter: (v: string) => `${Number(v).toFixed(0)} s`, style: { fontSize: '14px' } },
-        axisBorder: { color: '#1b1a17' },
-        tooltip: { enabled: false },
-      },
+      xaxis: timeAxis(6, (s) => `${s.toFixed(0)} s`),
       yaxis: {
         ...(twoWay ? { min: 0, max: 1, tickAmount: 1 } : {}),
-        labels: { formatter: (v: number) => labelOf(v, twoWay, unit ? decimals : 2), style: { fontSize: '14px' } },
-        title: { text: unit, style: { fontSize: '14px', fontWeight: 450 } },
+        ...valueAxis(unit, (v) => labelOf(v, twoWay, unit ? decimals : 2)),
       },
     }),
     [signal.tag, hue, decimals, unit, twoWay],

@@ -4,6 +4,7 @@ import { useMemo } from 'react'
 import { hueOf } from '@/core/palette/palette'
 import type { Signal } from '@/core/model/design'
 import { agoWords } from '@/ui/live/nowWords'
+import { lineChart, timeAxis, valueAxis } from '@/ui/theme/lineChart'
 import type { Point } from './useRecent'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
@@ -16,32 +17,12 @@ export function Curve({ recent, signal, windowS }: { recent: Point[]; signal: Si
   const hue = hueOf(signal)
   const options = useMemo(
     () => ({
-      chart: {
-        id: `curve-${tag}`,
-        animations: { enabled: false },
-        toolbar: { show: false },
-        zoom: { enabled: false },
-        fontFamily: 'Atkinson Hyperlegible Next Variable',
-        foreColor: '#625d53',
-        background: 'transparent',
-      },
+      ...lineChart(`curve-${tag}`),
       colors: [hue],
       stroke: { width: 2.5, curve: 'straight' as const },
-      markers: { size: 0 },
-      dataLabels: { enabled: false },
       tooltip: { x: { formatter: timeOfDay } },
-      grid: { borderColor: '#e6e1d5' },
-      xaxis: {
-        type: 'numeric' as const,
-        tickAmount: 4,
-        labels: { formatter: (v: string) => timeOfDay(Number(v)), style: { fontSize: '14px' } },
-        axisBorder: { color: '#1b1a17' },
-        tooltip: { enabled: false },
-      },
-      yaxis: {
-        labels: { formatter: (v: number) => v.toFixed(publish.decimals), style: { fontSize: '14px' } },
-        title: { text: publish.unit, style: { fontSize: '14px', fontWeight: 450 } },
-      },
+      xaxis: timeAxis(4, timeOfDay),
+      yaxis: valueAxis(publish.unit, (v) => v.toFixed(publish.decimals)),
     }),
     [tag, hue, publish.decimals, publish.unit],
   )
