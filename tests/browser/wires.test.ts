@@ -62,10 +62,11 @@ describe('the wires bench', () => {
   test('a cable made longer and colours that look alike are seen at once; an old connection is written down', async () => {
     await page.go('/node/gallery-door/wires')
     await page.sees('the old panel’s record', async () => /Z2: supply AUX/.test(await page.text('[data-place="back"]')))
+    await page.go('/node/yard-bridge/wires')
     await page.type('[data-place="lamp"] input', '30')
     await page.keys(Key.ENTER)
     await page.sees('the length in the schedule', async () =>
-      /Door lamp A[\s\S]*30 m/.test(await page.text('.schedule')),
+      /Yard lamp A[\s\S]*30 m/.test(await page.text('.schedule')),
     )
     await page.click('[data-place="lamp"] button')
     await page.type('#found-note', 'by the window')
