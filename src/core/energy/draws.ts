@@ -28,10 +28,11 @@ export function random(seed: number): () => number {
 export function drawLife(cycle: Cycle, draws = DRAWS, seed = SEED): Drawn {
   const next = random(seed)
   const spreads = cycle.inputs.map((i) => i.value)
-  const x = new Float64Array(spreads.length)
+  const x = Float64Array.from(spreads, (s) => s.likely)
+  const varying = spreads.flatMap((s, i) => (s.high > s.low ? [{ i, s }] : []))
   const lives = new Float64Array(draws)
   for (let n = 0; n < draws; n++) {
-    for (const [i, s] of spreads.entries()) x[i] = s.high > s.low ? triangular(s, next()) : s.likely
+    for (const { i, s } of varying) x[i] = triangular(s, next())
     lives[n] = lifeH(cycle, x)
   }
   lives.sort()
