@@ -21,7 +21,7 @@ class Tap:
         driver = signal.driver
         self.slug, self.driver = signal.slug, getattr(driver, "driver", None) or driver
         self.told, self.raw, self.n = told, [], 0
-        self.began = self.last = self.passed = None
+        self.began = self.last = self.passed = self.till = None
         self.where, self.mark, self.fastest, self.usual = self.driver, None, 20, 0
         self.every = 0
         for has, mark, fastest, usual in HABITS:
@@ -63,7 +63,7 @@ class Tap:
         self.take(int(value) if isinstance(value, bool) else value, now)
 
     def take(self, value, now):
-        if self.told:
+        if self.told and (self.till is None or hw.ticks_diff(now, self.till) >= self.every - 10):
             if self.began is None:
                 self.began = now
             self.raw.append(value)

@@ -36,3 +36,29 @@ export const isTwoWay = ({ words }: Levels): boolean => words.length === 2
 /** `shorted | 0.5 | closed | 2.5 | open` */
 export const levelsWords = ({ words, cuts }: Levels, shown: (cut: number) => string = String): string =>
   words.map((w, i) => (i === 0 ? w : `| ${shown(cuts[i - 1] ?? 0)} | ${w}`)).join(' ')
+
+/** One more word above the others, its cut half-way to the end of the part's range. */
+export function withMoreWord(levels: Levels, range: { min: number; max: number }): Levels {
+  const top = levels.cuts.at(-1) ?? 0
+  const step = Math.max((range.max - top) / 2, (range.max - range.min) / 100)
+  return {
+    ...levels,
+    words: [...levels.words, `word ${levels.words.length + 1}`],
+    cuts: [...levels.cuts, Number((top + step).toPrecision(3))],
+    holdS: [...levels.holdS, 0],
+  }
+}
+
+/** Without word `i`: its values go to the word below it, those of the lowest to the one above. */
+export function withoutWord(levels: Levels, i: number): Levels {
+  const others = <T>(list: readonly T[], at: number) => list.filter((_, j) => j !== at)
+  const { unknown } = levels
+  const moved = unknown === null || unknown === i ? null : unknown - Number(unknown > i)
+  return {
+    ...levels,
+    words: others(levels.words, i),
+    cuts: others(levels.cuts, Math.max(0, i - 1)),
+    holdS: others(levels.holdS, i),
+    unknown: moved,
+  }
+}

@@ -38,6 +38,8 @@ const SEED = 20261127
 
 /** A reading of the cell through two resistors and a converter may be off by this, as a factor, while it is as sold. */
 const AS_SOLD = spread(0.985, 1, 1.015)
+/** After a comparison with a meter. */
+export const COMPARED = spread(0.998, 1, 1.002)
 const DRAWS = 400
 
 /**

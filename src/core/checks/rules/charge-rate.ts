@@ -24,7 +24,7 @@ export const chargeRate: Rule = {
         return [
           report(id, {
             ...at,
-            sentence: `${part.label} charges to 4.2 V, and ${held.label} is ${cell.rechargeable ? `${cell.chemistry.replaceAll('-', ' ')}, which stands less` : 'not to be charged at all: it bursts or burns'}.`,
+            sentence: `${part.label} charges to 4.2 V, and ${held.label} is ${cell.rechargeable ? `${cell.chemistry.replaceAll('-', ' ')}, which stands less` : 'not to be charged at all: it bursts or burns'}. Take this board out, or put a lithium-ion cell in its place.`,
           }),
         ]
       const capacityAh = cell.capacityAh * Math.max(1, Number(held.settings.parallel ?? 1))

@@ -23,23 +23,35 @@ export const fedWhileOff: Rule = {
       const other = otherId === null ? undefined : design.parts[otherId]
       const vcc = context.parts.find((p) => p.id === otherId)?.kind.terminals.find((t) => t.role === 'supply')
       const rail = feed && part.feeds[feed.id]
+      const always = Object.values(design.parts[off]?.feeds ?? {})[0]
       return [
         report(id, {
           bench: 'wires',
           partId: id,
           signalId: signalOfPart(design, id),
           sentence: `${part.label} is off while the node sleeps, and ${words}: it is fed through its pin, never quite off, and may not start cleanly.`,
-          remedies:
-            otherId !== null && other && vcc && rail !== undefined
+          remedies: [
+            ...(otherId !== null && other && vcc && rail !== undefined
               ? [
                   byOne(`Feed ${other.label} from the switched rail as well`, {
-                    kind: 'feed',
+                    kind: 'feed' as const,
                     partId: otherId,
                     terminal: vcc.id,
                     rail,
                   }),
                 ]
-              : [],
+              : []),
+            ...(feed && always !== undefined
+              ? [
+                  byOne(`Feed ${part.label} all the time`, {
+                    kind: 'feed' as const,
+                    partId: id,
+                    terminal: feed.id,
+                    rail: always,
+                  }),
+                ]
+              : []),
+          ],
         }),
       ]
     })

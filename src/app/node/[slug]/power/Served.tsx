@@ -3,9 +3,8 @@ import { useEffect, useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import type { Cycle } from '@/core/energy/cycle'
-import { inService, type InService, type SupplyPoint } from '@/core/energy/inService'
+import { COMPARED, inService, type InService, type SupplyPoint } from '@/core/energy/inService'
 import { readSupply } from '@/core/energy/readSupply'
-import { exactly } from '@/core/energy/spread'
 import { supplySignals } from '@/core/energy/supplySignals'
 import { ask } from '@/ui/live/api'
 import { editAll, newId, say } from '@/ui/live/store'
@@ -17,8 +16,6 @@ import { SupplyCurve } from './SupplyCurve'
 const supplySchema = z.object({
   points: z.array(z.object({ atS: z.number(), volts: z.number(), tempC: z.number().optional() })),
 })
-/** A tap that was compared with a meter is off by so much at most. */
-const COMPARED = { ...exactly(1), low: 0.998, high: 1.002 }
 
 /** How a node that hangs somewhere really drains its cell, from the voltages it told or was read at. */
 export function Served({ view, cycle }: { view: NodeView; cycle: Cycle }) {

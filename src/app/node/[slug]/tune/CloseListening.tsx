@@ -4,7 +4,7 @@ import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import type { Channel } from '@/core/catalog/part'
 import { cycleOf } from '@/core/energy/cycle'
-import { awakeChargeAh } from '@/core/energy/listening'
+import { listeningCost } from '@/core/energy/listening'
 import { bounces, listened } from '@/core/trace/closely'
 import { unitFactor } from '@/core/units/convert'
 import { ask } from '@/ui/live/api'
@@ -137,8 +137,6 @@ function standingWords({ is, leftS, canMs, why }: Standing, real: number | null,
 function costWords({ node: { design }, board, catalog }: NodeView, forS: number): string {
   const cycle = cycleOf(design, board, catalog)
   if (cycle === null) return ''
-  const { perSecond, perCycle } = awakeChargeAh(cycle)
-  const takes = perSecond * forS
-  const wakings = perCycle > 0 ? Math.max(1, Math.round(takes / perCycle)) : null
-  return `It stays awake ${forS} s for this: about ${(takes * 1000).toPrecision(2)} mAh${wakings === null ? '' : `, as much as ${wakings} wakings`}.`
+  const { ah, wakings } = listeningCost(cycle, forS)
+  return `It stays awake ${forS} s for this: about ${(ah * 1000).toPrecision(2)} mAh${wakings === null ? '' : `, as much as ${wakings} wakings`}.`
 }

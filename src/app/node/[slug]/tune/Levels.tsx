@@ -1,7 +1,7 @@
 'use client'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
-import { isTwoWay, type Levels as LevelsOf, levelsSchema } from '@/core/catalog/levels'
+import { isTwoWay, type Levels as LevelsOf, levelsSchema, withMoreWord, withoutWord } from '@/core/catalog/levels'
 import { channelOf } from '@/core/publish/describe'
 import { unitFactor } from '@/core/units/convert'
 import { EditField } from '@/ui/fields/EditField'
@@ -31,22 +31,8 @@ export function Levels({ view, signalId }: { view: NodeView; signalId: string })
     else say(`${next.error.issues[0]?.message ?? 'This is not accepted'} is expected; nothing was changed.`, 'refused')
   }
   const at = <T,>(list: readonly T[], i: number, value: T) => list.map((x, j) => (j === i ? value : x))
-  const more = () => {
-    const top = levels.cuts.at(-1) ?? 0
-    const step = Math.max((reading.range.max - top) / 2, (reading.range.max - reading.range.min) / 100)
-    save({
-      words: [...levels.words, `word ${levels.words.length + 1}`],
-      cuts: [...levels.cuts, Number((top + step).toPrecision(3))],
-      holdS: [...levels.holdS, 0],
-    })
-  }
-  const drop = (i: number) =>
-    save({
-      words: levels.words.filter((_, j) => j !== i),
-      cuts: levels.cuts.filter((_, j) => j !== Math.max(0, i - 1)),
-      holdS: levels.holdS.filter((_, j) => j !== i),
-      unknown: levels.unknown === i || levels.unknown === null ? null : levels.unknown - Number(levels.unknown > i),
-    })
+  const more = () => save(withMoreWord(levels, reading.range))
+  const drop = (i: number) => save(withoutWord(levels, i))
   const last = node.live.values[signal.of ?? '']
   const now = typeof last?.value === 'number' ? last.value / factor : null
   return (
