@@ -69,6 +69,7 @@ import supply12v from './parts/supply-12v.json'
 import supply5v from './parts/supply-5v.json'
 import chargingBoard from './parts/charging-board.json'
 import railSwitch from './parts/rail-switch.json'
+import supplyTapSwitched from './parts/supply-tap-switched.json'
 import supplyTap from './parts/supply-tap.json'
 import thermistor from './parts/thermistor.json'
 import thermocoupleSpi from './parts/thermocouple-spi.json'
@@ -111,5 +112,5 @@ export const partFiles = [
   keysMatrix4x4, keysMatrix5x5, lamp12v, ledPwm, ledString, levelAnalog, lightI2c, lightResistor, loop12v, loopEndResistor, microphoneAnalog,
   motion12v, motionModule, motorDriver, muxI2c8, optocouplerInput, panel12v, presenceRadar, pressureI2c, pressureMat, pulseMeter, pump12v, rangerEcho,
   rangerSerial, receiverSubghz, relayBare, relayModule5vLow, relayModuleHigh, relayModuleLow, rockerLit, servo, shifter4, soilAnalog, sounder,
-  stripTwoWhite, supply12v, supply5v, supplyTap, railSwitch, chargingBoard, thermistor, thermocoupleSpi, thermometerOneWire, toggleGround, toggleLamp, transmitterSubghz,
+  stripTwoWhite, supply12v, supply5v, supplyTap, supplyTapSwitched, railSwitch, chargingBoard, thermistor, thermocoupleSpi, thermometerOneWire, toggleGround, toggleLamp, transmitterSubghz,
 ]

@@ -560,6 +560,29 @@ describe('a rail that is off while the node sleeps', () => {
   })
 })
 
+test('a cell is read through two resistors that drain it for ever, or that the node opens asleep', () => {
+  const tapped = (kind: string) =>
+    onCell('board-c3-16', 'cell-18650', 600, part('tap', kind, 'supply'), {
+      kind: 'feed',
+      partId: 'tap',
+      terminal: 'vin',
+      rail: 'cell.p',
+    })
+  const rest = (d: Design) => cycle(d).inputs.find((i) => i.id === 'partsRestA')?.value.likely ?? NaN
+  // 4.2 V over 200 kΩ are 21 µA; behind the transistor one is left.
+  expect(rest(tapped('supply-tap')) * 1e6).toBeCloseTo(20, 6)
+  expect(rest(tapped('supply-tap-switched')) * 1e6).toBeCloseTo(1, 6)
+  const files = ['supply-tap', 'supply-tap-switched'].map((k) => {
+    const made = compile(tapped(k), NO_SURROUNDINGS, catalog, { host: '192.0.2.1', port: 1883, root: 'vn' }, 1)
+    if (!made.ok) throw new Error(made.reasons.join())
+    return made.compiled.file
+  })
+  expect(files.map((f) => [f.supply, f.rails?.[0]?.settleMs])).toEqual([
+    ['supply', undefined],
+    ['supply', 60],
+  ])
+})
+
 test('a charging board is set for the cell behind it, passes it on as it is, and never charges what bursts', () => {
   const charged = (cell: string, ...more: EditBody[]) =>
     after(

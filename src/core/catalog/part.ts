@@ -453,9 +453,11 @@ export const partKindSchema = z
       .optional()
       .describe('measures voltages of other parts at its inputs'),
     railSwitch: z
-      .strictObject({ line: id, out: id, settleMs: z.int().min(0).max(1000) })
+      .strictObject({ line: id, out: id.optional(), settleMs: z.int().min(0).max(1000) })
       .optional()
-      .describe('a high level at its line feeds its source; the node does so while it is awake, and waits this long'),
+      .describe(
+        'a high level at its line feeds its source, or the part itself where it names none; the node does so while it is awake, and waits this long',
+      ),
     charger: z
       .strictObject({ rate: z.string().max(40).describe('setting that says the current, A') })
       .optional()

@@ -3,7 +3,7 @@ import type { Cycle } from './cycle'
 import { shareLeft } from './chemistries'
 import { random } from './draws'
 import { likelyOf, meanA } from './life'
-import { spread, type Spread, triangular } from './spread'
+import { spread, type Spread, triangular, width } from './spread'
 
 /** What a node said of its cell at one moment, at rest. */
 export interface SupplyPoint {
@@ -40,7 +40,9 @@ const SEED = 20261127
 const AS_SOLD = spread(0.985, 1, 1.015)
 /** After a comparison with a meter. */
 export const COMPARED = spread(0.998, 1, 1.002)
-const DRAWS = 400
+const DRAWS = 800
+/** Lines worked out over the range of the factor. */
+const GRID = 12
 
 /**
  * The drain of a node in service from the voltages it reported: share of charge by the curve of its cell, a straight line
@@ -55,6 +57,8 @@ export function inService(points: readonly SupplyPoint[], cycle: Cycle, gain: Sp
   const fitted = (factor: number) => lineOf(since, (volts) => shareLeft(facts.curve, (volts * factor) / series))
   const middle = fitted(gain.likely)
   if (!middle) return null
+  // Over a factor of a few per cent the line moves smoothly: a few of them, and between them straight.
+  const lines = Array.from({ length: GRID + 1 }, (_, i) => fitted(gain.low + (i / GRID) * width(gain)) ?? middle)
   const next = random(SEED)
   const spreads = cycle.inputs.map((i) => i.value)
   const holds = cycle.inputs.findIndex((i) => i.id === 'capacityAh')
@@ -62,7 +66,7 @@ export function inService(points: readonly SupplyPoint[], cycle: Cycle, gain: Sp
   const ends: number[] = []
   for (let n = 0; n < DRAWS; n++) {
     const x = spreads.map((s) => (s.high > s.low ? triangular(s, next()) : s.likely))
-    const line = fitted(triangular(gain, next())) ?? middle
+    const line = between(lines, width(gain) > 0 ? (triangular(gain, next()) - gain.low) / width(gain) : 0)
     const rate = line.perDay + line.error * normal(next)
     drains.push((rate * (x[holds] ?? cycle.cell.capacityAh)) / 24)
     ends.push(rate > 0 ? line.lastS + (Math.max(0, line.left - cycle.stopShare(x)) / rate) * DAY_S : Infinity)
@@ -115,6 +119,16 @@ function ends95(draws: number[]): [number, number] {
 
 /** One draw of the standard normal distribution (Box–Muller). */
 const normal = (next: () => number): number => Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next())
+
+/** The line at `share` of the way through these. */
+function between(lines: readonly Line[], share: number): Pick<Line, 'perDay' | 'error' | 'left' | 'lastS'> {
+  const at = Math.min(lines.length - 2, Math.max(0, Math.floor(share * (lines.length - 1))))
+  const [a, b] = [lines[at], lines[at + 1]]
+  if (!a || !b) throw new RangeError('two lines or more')
+  const t = share * (lines.length - 1) - at
+  const mix = (of: (l: Line) => number) => of(a) + t * (of(b) - of(a))
+  return { lastS: a.lastS, perDay: mix((l) => l.perDay), error: mix((l) => l.error), left: mix((l) => l.left) }
+}
 
 interface Line {
   points: number

@@ -92,13 +92,13 @@ function NoTap({ view, cycle }: { view: NodeView; cycle: Cycle }) {
         of its own goes to an analog pin.
       </p>
     )
-  const put = () => {
+  const put = (part: string) => {
     const partId = newId()
     const done = editAll(node.id, [
       {
         kind: 'add-part',
         partId,
-        part: 'supply-tap',
+        part,
         label: 'Tap at the cell',
         signals: [{ id: newId(), channel: 'supply', name: 'cell', slug: 'cell' }],
       },
@@ -109,9 +109,12 @@ function NoTap({ view, cycle }: { view: NodeView; cycle: Cycle }) {
   return (
     <p>
       It does not tell the voltage of its cell. Two resistors at an analog pin let it; they take {amps(vin.idleA)} for
-      ever, which is counted.{' '}
-      <Button variant="quiet" onClick={put}>
+      ever, which is counted, or nothing asleep behind a transistor and one more pin.{' '}
+      <Button variant="quiet" onClick={() => put('supply-tap')}>
         Put them in
+      </Button>{' '}
+      <Button variant="quiet" onClick={() => put('supply-tap-switched')}>
+        Put them in switched
       </Button>
     </p>
   )
