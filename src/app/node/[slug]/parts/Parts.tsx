@@ -274,7 +274,7 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
               id={`${id}-name`}
               label={`name of ${s.tag}`}
               hideLabel
-              width={130}
+              width={165}
               value={s.name}
               schema={nameSchema}
               onSave={(name) => {
@@ -286,7 +286,7 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
               id={`${id}-slug`}
               label={`topic of ${s.tag}`}
               hideLabel
-              width={150}
+              width={168}
               value={s.slug}
               schema={slugSchema}
               onSave={(slug) => edit(nodeId, { kind: 'rename-signal', signalId: id, name: s.name, slug })}
