@@ -18,6 +18,7 @@ export const CORE = [
   ['drivers', 'edits'],
   ['alternatives', 'nodefile', 'calculations'],
   ['bundle', 'energy'],
+  ['startup', 'image'],
   ['checks'],
   ['loom', 'proposals'],
   ['derive'],

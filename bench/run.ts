@@ -9,8 +9,9 @@ import mqtt from 'mqtt'
 import { z } from 'zod'
 import { applyEdit } from '../src/core/edits/apply'
 import { derive } from '../src/core/derive/derive'
-import { startPeer } from './peerBroker'
+import { processorMs, type Publishers, startPeer, startPublishers } from './peerBroker'
 import { placesIn } from '../src/server/db/beginThread'
+import { brokerFolderOf, runningBroker } from '../src/server/broker/brokerProcess'
 import { openDatabase } from '../src/server/db/database'
 import { spreadAll } from '../src/server/db/messageRows'
 import type { Product } from '../src/server/product'
@@ -139,29 +140,10 @@ const login = (p: Product) =>
     .parse(JSON.parse(fs.readFileSync(path.join(p.options.dataFolder, 'standins', SLIP_TANK, 'secret.json'), 'utf8')))
     .broker
 
-/**
- * Messages a second from the first publish to the last one taken (raw) or to the last row durable (stored); values
- * count on from `from`.
- */
-async function rate(
-  clients: mqtt.MqttClient[],
-  qos: 0 | 1,
-  from: number,
-  finished: () => Promise<void>,
-): Promise<number> {
-  const each = BATCH / clients.length
+/** Messages a second from the first publish to the last one taken (raw) or to the last row durable (stored). */
+async function rate(publishers: Publishers, from: number, finished: () => Promise<void>): Promise<number> {
   const began = performance.now()
-  await Promise.all(
-    clients.map(async (client, c) => {
-      for (let sent = 0; sent < each; sent += WINDOW) {
-        await Promise.all(
-          Array.from({ length: Math.min(WINDOW, each - sent) }, (_, i) =>
-            client.publishAsync('vn/slip-tank/level', String(from + c * each + sent + i), { qos }),
-          ),
-        )
-      }
-    }),
-  )
+  await publishers.publish(from, BATCH)
   await finished()
   return BATCH / ((performance.now() - began) / 1000)
 }
@@ -177,21 +159,14 @@ async function broker(): Promise<void> {
       for (const name of names) await product.logins.set(name, 'node', SLIP_TANK, password)
       const rawPort = await freePort()
       const peer = await startPeer(rawPort, qos)
-      const joined = (port: number) =>
-        Promise.all(
-          Array.from({ length: publishers }, (_, i) =>
-            mqtt.connectAsync(`mqtt://127.0.0.1:${port}`, {
-              username: names[i % names.length],
-              password,
-              clientId: `bench-${i}`,
-              reconnectPeriod: 0,
-            }),
-          ),
-        )
-      const [toRaw, toStored] = [await joined(rawPort), await joined(product.options.mqttPort)]
+      const toRaw = await startPublishers(rawPort, qos, publishers, password)
+      const toStored = await startPublishers(product.options.mqttPort, qos, publishers, password)
       const raw: number[] = []
       const stored: number[] = []
       const rounds = qos === 0 ? 8 * ROUNDS : ROUNDS
+      const ours = [runningBroker(brokerFolderOf(product.options.dataFolder))?.pid ?? 0, process.pid]
+      const spent = () => [...peer.processes, ...ours].map(processorMs)
+      const before = spent()
       for (let round = 0; round <= rounds; round++) {
         const turns = [
           async () => {
@@ -199,12 +174,12 @@ async function broker(): Promise<void> {
             const all = async () => {
               while ((await peer.heard()) < before + BATCH) await new Promise((r) => setTimeout(r, 2))
             }
-            return raw.push(await rate(toRaw, qos, 0, all))
+            return raw.push(await rate(toRaw, 0, all))
           },
           async () => {
             const before = product.ingest.counts.received
             return stored.push(
-              await rate(toStored, qos, round * BATCH, async () => {
+              await rate(toStored, round * BATCH, async () => {
                 await until(() => product.ingest.counts.received >= before + BATCH, 60_000)
                 await product.ingest.buffer.flush()
               }),
@@ -225,7 +200,13 @@ async function broker(): Promise<void> {
         `${spread(ratios, 'of raw', 2)}; ${median(stored.slice(1)).toFixed(0)} of ${median(raw.slice(1)).toFixed(0)} msg/s; lost ${(rounds + 1) * BATCH - (count?.n ?? 0)}`,
         qos === 0 ? '≥ 0.8' : '≥ 0.5',
       ])
-      await Promise.all([...toRaw, ...toStored].map((c) => c.endAsync()))
+      const each = spent().map((ms, i) => ((1000 * (ms - (before[i] ?? 0))) / ((rounds + 1) * BATCH)).toFixed(0))
+      rows.push([
+        '  of the processor a message takes',
+        `bare: broker ${each[0]} µs, subscriber ${each[1]} µs; ours: broker ${each[2]} µs, product and database ${each[3]} µs`,
+        '',
+      ])
+      for (const p of [toRaw, toStored]) p.end()
       peer.end()
       await product.stop()
     }
@@ -443,7 +424,7 @@ const clean = !does('attack') || (await attack(rows))
 
 const widths = [0, 1].map((c) => Math.max(...rows.map((r) => r[c]?.length ?? 0)))
 console.log(
-  `\n${os.cpus().length} × ${os.cpus()[0]?.model ?? 'processor'}, Node ${process.versions.node}; batches of ${BATCH}, window ${WINDOW}, ${ROUNDS} rounds, median (least … most)\n`,
+  `\n${os.cpus().length} × ${os.cpus()[0]?.model ?? 'processor'}, Node ${process.versions.node}; batches of ${BATCH}, window 100, ${ROUNDS} rounds, median (least … most)\n`,
 )
 for (const [what, result, target] of rows)
   console.log(`${what.padEnd(widths[0] ?? 0)}  ${result.padEnd(widths[1] ?? 0)}  ${target}`)

@@ -296,7 +296,9 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
         connections.delete(name)
     })
   }
-  const servers: net.Server[] = [net.createServer(accept)]
+  // Answers are small and wait for nothing: gathering them, together with the other end's delayed acknowledgement of
+  // segments, holds each up for 40 ms.
+  const servers: net.Server[] = [net.createServer({ noDelay: true }, accept)]
   try {
     await listen(servers[0] ?? net.createServer(accept), options.port, options.host)
     if (options.tls) {
@@ -307,7 +309,7 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
       // Handshakes are work: each address has its turn, and the connection waits for its own before a byte of it is
       // read.
       const turns = new Turns({ running: 4, waiting: 1000, alike: 250 })
-      const raw = net.createServer({ pauseOnConnect: true }, (socket) => {
+      const raw = net.createServer({ pauseOnConnect: true, noDelay: true }, (socket) => {
         socket.on('error', () => socket.destroy())
         const shaken = () =>
           new Promise<void>((done) => {

@@ -19,6 +19,7 @@ export class Line extends Duplex {
   private bounds: { bytes: number; ms: number } = UNREAD
   private waitsSince: number | null = null
   private taken = 0
+  private corked = false
   private readonly watch: NodeJS.Timeout
 
   constructor(
@@ -66,9 +67,22 @@ export class Line extends Duplex {
   }
 
   override _write(piece: Buffer, _: BufferEncoding, done: (e?: Error | null) => void): void {
-    if (!this.socket.destroyed) this.socket.write(piece)
+    if (!this.socket.destroyed) this.together(piece)
     if (this.socket.writableLength > this.bounds.bytes) this.cut(`left ${this.socket.writableLength} bytes unread`)
     done()
+  }
+
+  /** What is said in one turn of the loop goes out as one piece: answers are a few bytes each, and many. */
+  private together(piece: Buffer): void {
+    if (!this.corked) {
+      this.corked = true
+      this.socket.cork()
+      setImmediate(() => {
+        this.corked = false
+        this.socket.uncork()
+      })
+    }
+    this.socket.write(piece)
   }
 
   override _final(done: () => void): void {

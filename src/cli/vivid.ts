@@ -20,6 +20,7 @@ import { describe } from '../core/publish/describe'
 import { DEFAULT_ROOT } from '../core/publish/topics'
 import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
+import { boot } from './boot'
 import { complete, install, writeBundle } from './bundle'
 import { dataFolder } from './dataFolder'
 import { energy } from './energy'
@@ -57,6 +58,7 @@ const OPTIONS = {
   signed: { type: 'string' },
   power: { type: 'string' },
   supply: { type: 'string' },
+  chip: { type: 'string' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -211,18 +213,68 @@ function bundle({ design, catalog, around }: Given): Told {
     : { exit: 0, json: made, text: `${made.path}: ${made.files.length} files, no passwords` }
 }
 
+interface Other {
+  usage: string
+  does: string
+  /** What has to be there beside its name. */
+  least: number
+  run: (given: string[]) => string | undefined | Promise<string | undefined>
+}
+const nothing = () => undefined
+/** What works on something else than a design. */
+const OTHERS: Record<string, Other> = {
+  propose: {
+    usage: 'propose "WISH" [--power usb|5v|12v|24v-ac|cell] [FILE.json] [--json]',
+    does: 'whole nodes for a wish in your own words; the first one as a design into FILE.json',
+    least: 1,
+    run: ([wish = '', out]) => proposals(wish, out, options),
+  },
+  complete: {
+    usage: 'complete BUNDLE.zip SECRET.json [FILE.zip]',
+    does: 'passwords into a bundle, from its filled-in secret.example.json',
+    least: 2,
+    run: ([zip = '', secret = '', out]) =>
+      `${complete(zip, secret, out)} has the passwords inside in clear: delete it once the board is written.`,
+  },
+  install: {
+    usage: 'install BUNDLE.zip PORT',
+    does: 'a node’s files onto the board at this serial port',
+    least: 2,
+    run: ([zip = '', port = '']) => install(zip, port).then(nothing),
+  },
+  boot: {
+    usage: 'boot TEXT [--chip CLASS] [--json]',
+    does: 'what a board’s start-up text says is wrong, line by line; - reads what is piped in',
+    least: 1,
+    run: ([text = '']) => boot(text === '-' ? fs.readFileSync(0, 'latin1') : readText(text), options),
+  },
+  backup: {
+    usage: 'backup FILE',
+    does: 'one file with everything, also while the product runs (PORT, default 3000)',
+    least: 1,
+    run: ([to = '']) => backup(to).then(nothing),
+  },
+  restore: {
+    usage: 'restore FILE DIR',
+    does: 'a new data folder from such a file',
+    least: 2,
+    run: ([from = '', to = '']) => restore(from, to).then(nothing),
+  },
+  data: {
+    usage: 'data DIR [--use NAME | --clear NAME | --begin-anew]',
+    does: 'what a data folder holds, and bringing a copy back',
+    least: 1,
+    run: ([dir = '']) => dataFolder(dir, process.argv.slice(4)),
+  },
+}
+
+const BUNDLE = 'bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]'
 const USAGE = [
   'bin/vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv, energy --supply VOLTS.csv)',
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
-  'bin/vivid propose "WISH" [--power usb|5v|12v|24v-ac|cell] [FILE.json] [--json]',
-  '                         whole nodes for a wish in your own words; the first one as a design into FILE.json',
-  'bin/vivid bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]',
+  `bin/vivid ${BUNDLE}`,
   '                         what goes onto the board, without passwords',
-  'bin/vivid complete BUNDLE.zip SECRET.json [FILE.zip]   passwords into a bundle, from its filled-in secret.example.json',
-  'bin/vivid install BUNDLE.zip PORT        onto the board at this serial port',
-  'bin/vivid backup FILE        one file with everything, also while the product runs (PORT, default 3000)',
-  'bin/vivid restore FILE DIR   a new data folder from such a file',
-  'bin/vivid data DIR [--use NAME | --clear NAME | --begin-anew]   what a data folder holds, and bringing a copy back',
+  ...Object.values(OTHERS).map((c) => `bin/vivid ${c.usage}\n                         ${c.does}`),
 ].join('\n')
 
 function fail(message: string): never {
@@ -230,61 +282,23 @@ function fail(message: string): never {
   process.exit(2)
 }
 
-function told(act: () => string): void {
+const { values: options, positionals } = parsed()
+const [name, file, ...rest] = positionals
+const other = name === undefined ? undefined : OTHERS[name]
+const given = positionals.slice(1)
+if (other && given.length >= other.least)
   try {
-    console.log(act())
+    const said = await other.run(given)
+    if (said !== undefined) console.log(said)
   } catch (e) {
     fail(e instanceof Error ? e.message : String(e))
   }
-}
-
-const { values: options, positionals } = parsed()
-const [name, file, ...rest] = positionals
-if (name === 'backup' && file !== undefined)
-  await backup(file).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
-else if (name === 'restore' && file !== undefined && rest[0] !== undefined)
-  await restore(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
-else if (name === 'install' && file !== undefined && rest[0] !== undefined)
-  await install(file, rest[0]).catch((e: unknown) => fail(e instanceof Error ? e.message : String(e)))
-else if (name === 'complete' && file !== undefined && rest[0] !== undefined)
-  told(
-    () =>
-      `${complete(file, rest[0] ?? '', rest[1])} has the passwords inside in clear: delete it once the board is written.`,
-  )
-else if (name === 'propose' && file !== undefined) told(() => proposals(file, rest[0], options))
-else if (name === 'data' && file !== undefined) told(() => dataFolder(file, process.argv.slice(4)))
+else if (other) fail(`Something is missing: bin/vivid ${other.usage}`)
 else runOnDesign(name ?? '', file)
 
-/** A command that is there and lacks what it works on, or a file and no command. */
-function sayWhatIsMissing(command: string, at: string | undefined): void {
-  const others: Record<string, string> = {
-    propose: 'propose "WISH"',
-    install: 'install BUNDLE.zip PORT',
-    complete: 'complete BUNDLE.zip SECRET.json [FILE.zip]',
-    backup: 'backup FILE',
-    restore: 'restore FILE DIR',
-    data: 'data DIR',
-  }
-  if (others[command] !== undefined) fail(`Something is missing: bin/vivid ${others[command]}`)
-  if (at === undefined && fs.existsSync(command)) fail(`Do what with it? bin/vivid check ${command}\n${USAGE}`)
-}
-
 function runOnDesign(command: string, at: string | undefined): void {
-  sayWhatIsMissing(command, at)
   const run = command === 'bundle' ? bundle : COMMANDS[command]?.run
-  if (!run) {
-    const near = nearestWord(command, [
-      ...Object.keys(COMMANDS),
-      'propose',
-      'bundle',
-      'complete',
-      'install',
-      'backup',
-      'restore',
-      'data',
-    ])
-    return fail(`${command && `There is no command “${command}”${near ? `; did you mean “${near}”?` : '.'}\n`}${USAGE}`)
-  }
+  if (!run) return unknown(command, at)
   if (at === undefined) return fail(`Which design? bin/vivid ${command} DESIGN.json`)
   const text = readText(at)
   const read = readDesign(text, builtInCatalog)
@@ -303,6 +317,13 @@ function runOnDesign(command: string, at: string | undefined): void {
   const plain = options.csv ? told.csv : told.text
   console.log(options.json ? JSON.stringify(told.json, null, 2) : plain)
   process.exitCode = told.exit
+}
+
+/** A file and no command, or a word that is none. */
+function unknown(command: string, at: string | undefined): never {
+  if (at === undefined && fs.existsSync(command)) fail(`Do what with it? bin/vivid check ${command}\n${USAGE}`)
+  const near = nearestWord(command, [...Object.keys(COMMANDS), 'bundle', ...Object.keys(OTHERS)])
+  return fail(`${command && `There is no command “${command}”${near ? `; did you mean “${near}”?` : '.'}\n`}${USAGE}`)
 }
 
 /** What a design by itself does not say, and where it is. */

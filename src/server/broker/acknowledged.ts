@@ -1,5 +1,6 @@
 import type { MqttClient } from 'mqtt'
 import { generate } from 'mqtt-packet'
+import type { Writable } from 'node:stream'
 
 /**
  * Has messages acknowledged each when what it leaves behind is kept, while others come in. The library takes one after
@@ -12,6 +13,7 @@ export function acknowledgeWhenKept(
   calm: () => Promise<void> | null,
 ): void {
   const unanswered = new WeakMap<object, number>()
+  const answers = new Together()
   client.on('packetreceive', (packet) => {
     if (packet.cmd !== 'publish' || packet.qos !== 1 || packet.messageId === undefined) return
     unanswered.set(packet, packet.messageId)
@@ -27,12 +29,30 @@ export function acknowledgeWhenKept(
       () => {
         // On the line it came by, and no other: there its number means something else.
         if (messageId !== undefined && client.stream === stream && !stream.destroyed)
-          stream.write(generate({ cmd: 'puback', messageId }))
+          answers.give(stream, generate({ cmd: 'puback', messageId }))
       },
       () => undefined,
     )
     const waits = calm()
     if (waits) void waits.then(() => done())
     else done()
+  }
+}
+
+/** Answers that are given in one turn of the loop go out as one piece. */
+class Together {
+  private corked: Writable | null = null
+
+  give(stream: Writable, answer: Buffer): void {
+    if (this.corked !== stream) {
+      this.corked?.uncork()
+      this.corked = stream
+      stream.cork()
+      setImmediate(() => {
+        stream.uncork()
+        if (this.corked === stream) this.corked = null
+      })
+    }
+    stream.write(answer)
   }
 }
