@@ -3,6 +3,9 @@ import fs from 'node:fs'
 import os from 'node:os'
 import path from 'node:path'
 import { alone } from './alone'
+import { builtInCatalog } from '../src/core/catalog/catalog'
+import { plugIn } from '../tests/support/cable'
+import { cutWhileWriting } from '../tests/support/cuts'
 import { House, killBroker, killProduct } from '../tests/support/house'
 import { cutPower } from '../tests/support/powerCut'
 import { freePort, SLIP_TANK, startProduct, tempFolder } from '../tests/support/product'
@@ -11,11 +14,12 @@ import { freePort, SLIP_TANK, startProduct, tempFolder } from '../tests/support/
  * Kills an editing session without warning, over and over, on one data folder: nothing that had been said to be saved
  * may be gone, nothing may be half there. `node build/kill.mjs 200`. With `power 50` the power is cut instead: what was
  * not flushed is gone, a third of the times during or just after a checkpoint. With `product 50` or `broker 50` one of
- * the two is killed while a node publishes; with `alone 60` the product is stopped for an hour and the house goes on.
+ * the two is killed while a node publishes; with `cable 40` the cable is pulled while a board is written; with `alone 60` the product is stopped for an hour and the house goes on.
  */
 if (process.argv[2] === 'product' || process.argv[2] === 'broker')
   await kills(process.argv[2], Number(process.argv[3] ?? 50))
 if (process.argv[2] === 'alone') await aloneFor(Number(process.argv[3] ?? 60))
+if (process.argv[2] === 'cable') await cableCuts(Number(process.argv[3] ?? 40))
 if (process.argv[2] === 'power') await powerCuts(Number(process.argv[3] ?? 20))
 
 async function aloneFor(minutes: number): Promise<never> {
@@ -59,6 +63,19 @@ async function kills(what: 'product' | 'broker', n: number): Promise<never> {
   }
   await leave(house, wrong)
   return process.exit()
+}
+
+async function cableCuts(n: number): Promise<never> {
+  const board = Object.values(builtInCatalog.boards).find((b) => b.interpreter.chip === '32-class')
+  if (!board) throw new Error('no board')
+  const folder = tempFolder()
+  const cable = await plugIn('32-class', { folder })
+  const { kept, said, odd } = await cutWhileWriting(cable, board, n, Number(process.env.SEED ?? 1))
+  console.log(`${n} cables pulled while writing: ${kept} boards ran, ${said} said what to do, ${odd.length} neither`)
+  for (const o of odd) console.log(o)
+  await cable.end()
+  fs.rmSync(folder, { recursive: true, force: true })
+  process.exit(odd.length > 0 ? 1 : 0)
 }
 
 async function powerCuts(n: number): Promise<never> {

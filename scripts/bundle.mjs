@@ -13,6 +13,7 @@ await build({
     'derive-thread': 'src/server/derived/thread.ts',
     boards: 'standins/board/main.ts',
     'board-thread': 'standins/board/thread.ts',
+    'cable-thread': 'standins/cable/thread.ts',
     controller: 'standins/controller/main.ts',
     supervise: 'scripts/supervise.ts',
     vivid: 'src/cli/vivid.ts',

@@ -20,8 +20,10 @@ import { describe } from '../core/publish/describe'
 import { DEFAULT_ROOT } from '../core/publish/topics'
 import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
+import { CableTrouble } from '../cable/port'
 import { boot } from './boot'
-import { complete, install, writeBundle } from './bundle'
+import { complete, writeBundle } from './bundle'
+import { install, write } from './cable'
 import { dataFolder } from './dataFolder'
 import { energy } from './energy'
 import { proposals } from './proposals'
@@ -59,6 +61,8 @@ const OPTIONS = {
   power: { type: 'string' },
   supply: { type: 'string' },
   chip: { type: 'string' },
+  board: { type: 'string' },
+  keep: { type: 'boolean' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -242,6 +246,12 @@ const OTHERS: Record<string, Other> = {
     least: 2,
     run: ([zip = '', port = '']) => install(zip, port).then(nothing),
   },
+  write: {
+    usage: 'write IMAGE PORT [--board BOARD] [--keep]',
+    does: 'the interpreter’s image onto the board at this serial port; erases first unless --keep',
+    least: 2,
+    run: ([image = '', port = '']) => write(image, port, options).then(nothing),
+  },
   boot: {
     usage: 'boot TEXT [--chip CLASS] [--json]',
     does: 'what a board’s start-up text says is wrong, line by line; - reads what is piped in',
@@ -291,7 +301,8 @@ if (other && given.length >= other.least)
     const said = await other.run(given)
     if (said !== undefined) console.log(said)
   } catch (e) {
-    fail(e instanceof Error ? e.message : String(e))
+    const next = e instanceof CableTrouble ? e.next.map((what, i) => `\n  ${i + 1}. ${what}`) : []
+    fail(`${e instanceof Error ? e.message : String(e)}${next.join('')}`)
   }
 else if (other) fail(`Something is missing: bin/vivid ${other.usage}`)
 else runOnDesign(name ?? '', file)

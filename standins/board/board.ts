@@ -51,6 +51,12 @@ export interface BoardOptions {
   console?: (bytes: Uint8Array) => void
   /** Names that the network's name server knows. */
   names?: Record<string, string>
+  /** Hardware address of its radio, twelve hexadecimal digits. */
+  hardware?: string
+  /** Its chip starts: what the loader says comes before anything else; false where nothing in its flash starts. */
+  starting?: (cause: Reset) => boolean
+  /** It is not started yet: somebody gives it power. */
+  bare?: boolean
   /** Addresses that answer for the time of day; the gateway when it is left out. */
   timeServers?: () => readonly string[]
 }
@@ -81,6 +87,8 @@ const FLASH = [
   'pkg.new',
   'pkg.of',
 ]
+/** Folders of the interpreter here that are no board's flash. */
+const NOT_FLASH = new Set(['/shims', '/dev', '/proc', '/tmp', '/home', '/lib'])
 /** Modules every board has in its firmware; here they are files that take memory once they are loaded. */
 const FIRMWARE = [
   'json',
@@ -206,6 +214,8 @@ export class SimulatedBoard {
   private radioLevel: 0 | 1 = 0
   private steps = 0
   private asleepUntilMs = -1
+  /** Its chip found nothing to start. */
+  private dead = false
   private restartAtMs = -1
   private cause: Reset = 'power'
 
@@ -254,7 +264,7 @@ export class SimulatedBoard {
     for (const name of FLASH) board.remember(name)
     board.rewire()
     if (options.heap?.limited) limitHeap(mp)
-    board.boot('power')
+    if (!options.bare) board.boot('power')
     return board
   }
 
@@ -265,6 +275,7 @@ export class SimulatedBoard {
   /** Power on: memory is empty, flash is as it was, and the radio says goodbye to nobody. */
   private boot(cause: Reset): void {
     this.cause = cause
+    const starts = this.options.starting?.(cause) ?? true
     this.starts.push(cause)
     this.options.cell?.starts()
     this.edges.clear()
@@ -280,6 +291,8 @@ export class SimulatedBoard {
     this.link.silence()
     this.asleepUntilMs = this.restartAtMs = -1
     this.run = null
+    this.dead = !starts
+    if (this.dead) return
     const py = (code: string) => this.mp.runPython(code)
     const used = (): number => {
       py('_used = gc.mem_alloc()')
@@ -298,7 +311,7 @@ export class SimulatedBoard {
         py(`for _n in range(${n}, ${n + 10}): exec("_w%d" % _n, {"_w%d" % _n: 0})\ngc.collect()`)
     this.stages = { interpreter: used() }
     if (this.options.console) (this.mp as unknown as { replInit(): void }).replInit()
-    if (this.kept.has('hold')) return
+    if (this.kept.has('hold') || this.reads('main.py') === null) return
     const modules = this.modulesToLoad()
     try {
       for (const m of modules) {
@@ -309,6 +322,7 @@ export class SimulatedBoard {
     } catch (e) {
       // Modules that are missing or spoilt: their trouble is shown, and the prompt stays.
       this.broke = e instanceof Error ? e.message : String(e)
+      this.says(this.broke)
       this.options.log(`the program did not start: ${this.broke}`)
       return
     }
@@ -393,8 +407,41 @@ def _turn():
       if (this.restartAtMs >= 0 || this.asleepUntilMs >= 0) return
       // The program itself lets nothing through but an interrupt at the keyboard.
       this.broke = e instanceof Error ? e.message : String(e)
+      this.says(this.broke)
       this.options.log(`the program ended: ${this.broke}`)
       this.run = null
+    }
+  }
+
+  /** The interpreter's own words on the console. */
+  private says(text: string): void {
+    this.options.console?.(Buffer.from(`${text.replace(/^PythonError: /, '').replaceAll('\n', '\r\n')}\r\n>>> `))
+  }
+
+  /** The runtime's modules in its flash, by path. */
+  get modules(): Map<string, Uint8Array> {
+    const { FS } = this.mp
+    const found = new Map<string, Uint8Array>()
+    const walk = (at: string) => {
+      for (const name of FS.readdir(at === '' ? '/' : at)) {
+        const full = `${at}/${name}`
+        if (name.startsWith('.') || NOT_FLASH.has(full)) continue
+        if (/\.m?py$/.test(name)) found.set(full.slice(1), FS.readFile(full).slice())
+        else if (!name.includes('.') && FS.isDir(FS.stat(full).mode)) walk(full)
+      }
+    }
+    walk('')
+    return found
+  }
+
+  /** Everything in its flash is erased. */
+  wipe(): void {
+    const { FS } = this.mp
+    for (const name of this.modules.keys()) FS.unlink(`/${name}`)
+    for (const name of FLASH) {
+      fs.rmSync(path.join(this.options.flashDir, name), { force: true })
+      if (this.reads(name)) FS.unlink(`/${name}`)
+      this.kept.delete(name)
     }
   }
 
@@ -440,7 +487,7 @@ def _turn():
    */
   type(bytes: Uint8Array): void {
     for (const byte of bytes) {
-      if (this.asleepUntilMs >= 0 || this.restartAtMs >= 0) return
+      if (this.dead || this.asleepUntilMs >= 0 || this.restartAtMs >= 0) return
       if (this.run) this.interrupted ||= byte === 3
       else if (!this.hangs)
         this.guarded(() => (this.mp as unknown as { replProcessChar(c: number): number }).replProcessChar(byte))
@@ -451,7 +498,7 @@ def _turn():
 
   /** True while nothing runs and the interpreter's prompt answers. */
   get atPrompt(): boolean {
-    return this.run === null && this.asleepUntilMs < 0 && this.restartAtMs < 0
+    return !this.dead && this.run === null && this.asleepUntilMs < 0 && this.restartAtMs < 0
   }
 
   /** Runs Python beside the program, for tests that need to look inside or take memory away. */
@@ -682,6 +729,8 @@ def _turn():
         if (which === 1) this.accessPoint = on
       },
       wifi_up: () => this.joined(),
+      wifi_status: () => this.wifiStatus(),
+      wifi_mac: () => this.options.hardware ?? '020000000001',
       wifi_dbm: () => -58 - Math.round(6 * this.options.random()),
       sock_new: () => this.link.open(),
       sock_connect: (id: number, host: string, port: number) => this.link.connect(id, host, port),
@@ -739,6 +788,21 @@ def _turn():
     if (known === null) return true
     const [name = '', password = ''] = this.wifi.way.split('\n')
     return known[name] === password
+  }
+
+  /** As the driver of this class of chip numbers it. */
+  private wifiStatus(): number {
+    const small = isSmall(this.chip)
+    const by = (family: number, smallest: number, rp2040: number) => {
+      if (isFamily32(this.chip)) return family
+      return small ? smallest : rp2040
+    }
+    if (this.joined()) return by(1010, 5, 3)
+    if (this.wifi.way === '') return by(1000, 0, 0)
+    if (this.clockUs < this.wifi.joined) return by(1001, 1, 1)
+    if (!this.airUp) return by(201, 3, -2)
+    const [name = ''] = this.wifi.way.split('\n')
+    return (this.options.air?.() ?? {})[name] === undefined ? by(201, 3, -2) : by(202, 2, -3)
   }
 
   private write(n: number, level: 0 | 1): void {

@@ -4,6 +4,10 @@ declare module '@micropython/micropython-webassembly-pyscript' {
       mkdir(path: string): void
       writeFile(path: string, data: Uint8Array | string): void
       readFile(path: string): Uint8Array
+      readdir(path: string): string[]
+      stat(path: string): { mode: number }
+      isDir(mode: number): boolean
+      unlink(path: string): void
     }
     globals: { get(name: string): unknown }
     registerJsModule(name: string, module: Record<string, unknown>): void

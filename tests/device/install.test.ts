@@ -5,8 +5,10 @@ import path from 'node:path'
 import { Duplex } from 'node:stream'
 import { strFromU8, unzipSync, zipSync } from 'fflate'
 import { describe, expect, test } from 'vitest'
-import { boardFiles } from '../../src/cli/bundle'
-import { BoardSilent, putFiles } from '../../src/cli/putFiles'
+import { boardFiles } from '../../src/cable/boardFiles'
+import { BoardSilent, putFiles } from '../../src/cable/putFiles'
+import { TextLine } from '../../src/cable/textLine'
+import { duplexPort } from '../support/duplexPort'
 import { sha256Hex } from '../../src/core/hash/sha256Hex'
 import { neededModules } from '../../src/core/bundle/neededModules'
 import { compile } from '../../src/core/nodefile/compile'
@@ -207,13 +209,18 @@ const install = async (
   const line = serial({ cutAfter, spoil })
   const told: string[] = []
   let sent = 0
-  const write = line.write.bind(line) as (c: string) => boolean
-  line.write = ((c: string) => {
+  const write = line.write.bind(line) as (c: Uint8Array, done: unknown) => boolean
+  line.write = ((c: Uint8Array, done: unknown) => {
     sent += c.length
-    return write(c)
+    return write(c, done)
   }) as typeof line.write
   try {
-    await putFiles(line, { files: bundle(revision, sleeps), platform, patienceMs, told: (what) => told.push(what) })
+    await putFiles(await TextLine.open(duplexPort(line), 115_200), {
+      files: bundle(revision, sleeps),
+      platform,
+      patienceMs,
+      told: (what) => told.push(what),
+    })
   } finally {
     line.destroy()
   }
@@ -322,7 +329,12 @@ describe('onto a board', () => {
       },
     })
     await expect(
-      putFiles(dead, { files: bundle(1), platform: platformOf('32-class'), patienceMs: 800, told: () => undefined }),
+      putFiles(await TextLine.open(duplexPort(dead), 115_200), {
+        files: bundle(1),
+        platform: platformOf('32-class'),
+        patienceMs: 800,
+        told: () => undefined,
+      }),
     ).rejects.toThrow(BoardSilent)
   })
 })

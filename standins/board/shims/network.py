@@ -29,6 +29,8 @@ class WLAN:
             if not _FAMILY_32:
                 raise ValueError("unknown config param")
             _world.wifi_reconnects(given["reconnects"])
+        if asked and asked[0] == "mac":
+            return bytes.fromhex(_world.wifi_mac())
 
     def ifconfig(self, numbers=None):
         if numbers is None:
@@ -40,7 +42,7 @@ class WLAN:
     def status(self, what=None):
         if what == "rssi":
             return _world.wifi_dbm()
-        return 3 if self.isconnected() else 1
+        return _world.wifi_status()
 
 
 def hostname(name=None):
