@@ -1,8 +1,10 @@
 import fs from 'node:fs'
 import http from 'node:http'
+import https from 'node:https'
 import type { AddressInfo } from 'node:net'
 import path from 'node:path'
 import type { NextConfig } from 'next'
+import { bridgeCable } from '../src/host/cableBridge'
 import type { Instance } from '../src/host/instance'
 import { heldAtDoor } from '../src/server/http/door'
 import { ADDRESS_HEADER, knownBrowser } from '../src/server/http/session'
@@ -24,13 +26,15 @@ export interface Serving {
   near: boolean
   /** Pages are made anew as their files change; nothing of the build is used for them. */
   dev: boolean
+  /** The same pages by TLS with the user's certificate: a browser at another machine gives serial ports to no others. */
+  tls: { port: number; certFile: string; keyFile: string } | null
 }
 
 /**
  * Serves pages and product in this process; kept when both stand. The database opens in its thread while the server's
  * code is loaded, and the first page is made ready while the database opens. Returns where the pages are.
  */
-export async function serve({ project, dataFolder, host, port, here, near, dev }: Serving): Promise<string> {
+export async function serve({ project, dataFolder, host, port, here, near, dev, tls }: Serving): Promise<string> {
   try {
     globalThis.vividDatabaseThread = beginThread(placesIn(project, dataFolder))
   } catch {
@@ -39,13 +43,26 @@ export async function serve({ project, dataFolder, host, port, here, near, dev }
   const server = http.createServer()
   const app = dev ? await pagesInWork({ project, host, port, server }) : await builtPages({ project, host, port, near })
   const handle = app.getRequestHandler()
-  server.on('request', (request: http.IncomingMessage, response: http.ServerResponse) => {
+  const answer = (request: http.IncomingMessage, response: http.ServerResponse) => {
     if (heldAtDoor(request, response, (cookies) => knownBrowser(cookies) !== null)) return
     // Whom a password is tried from: nobody else gets to say it.
     request.headers[ADDRESS_HEADER] = request.socket.remoteAddress ?? ''
     void handle(request, response)
-  })
+  }
+  server.on('request', answer)
+  bridgeCable(server, dataFolder, dev)
   await new Promise<void>((listening, failed) => server.once('error', failed).listen(port, host, listening))
+  if (tls) {
+    const secure = https.createServer(
+      { cert: fs.readFileSync(tls.certFile), key: fs.readFileSync(tls.keyFile), minVersion: 'TLSv1.2' },
+      (request, response) => {
+        request.headers['x-forwarded-proto'] = 'https'
+        answer(request, response)
+      },
+    )
+    bridgeCable(secure, dataFolder, false)
+    await new Promise<void>((listening, failed) => secure.once('error', failed).listen(tls.port, host, listening))
+  }
   const pages = `http://${here}:${(server.address() as AddressInfo).port}`
   // Its start-up code has run when the first page has been answered.
   await fetch(`${pages}/`).then((r) => r.arrayBuffer())

@@ -30,6 +30,9 @@ const mqttPort = once ? 0 : portOf('MQTT_PORT', 1883)
 const data = once
   ? fs.mkdtempSync(path.join(os.tmpdir(), 'vivid-'))
   : path.resolve(process.env.VIVID_DATA ?? path.join(project, own ? 'data/shop' : 'data/demo'))
+const { VIVID_TLS_CERT: certFile, VIVID_TLS_KEY: keyFile } = process.env
+/** Pages by TLS too, where the user has a certificate. */
+const pagesTls = certFile && keyFile && !once ? { port: portOf('HTTPS_PORT', 3443), certFile, keyFile } : null
 const children: ChildProcess[] = []
 let ending = false
 
@@ -132,7 +135,16 @@ if (once) {
   )
   setTimeout(() => process.exit(1), ONCE_MS).unref()
 }
-const pages = await serve({ project, dataFolder: data, host: HOST, port, here: HERE, near: LOOPBACK, dev })
+const pages = await serve({
+  project,
+  dataFolder: data,
+  host: HOST,
+  port,
+  here: HERE,
+  near: LOOPBACK,
+  dev,
+  tls: pagesTls,
+})
 
 if (once) {
   for (const asked of ['/api/snapshot', '/ledger', '/settings', '/shelf'])
@@ -166,7 +178,7 @@ function startStandIns(): void {
 }
 
 function tell(): void {
-  console.log(`\nVivid Node   http://${HOST}:${port}`)
+  console.log(`\nVivid Node   http://${HOST}:${port}${pagesTls ? `, https://${HOST}:${pagesTls.port}` : ''}`)
   const link = globalThis.vividNode?.ready?.link
   const where = link ? `${link.address.host}:${link.address.port}` : `${HOST}:${mqttPort}`
   console.log(`broker       ${where}${link && !link.state.up ? `: ${link.state.why ?? 'down'}` : ''}`)

@@ -6,6 +6,10 @@ from vn import hw
 
 def run(node, now):
     node.health_at = now
+    for i, s in enumerate(node.signals):
+        if not node.firsts & 1 << i and s.text() not in (None, "null"):
+            node.firsts |= 1 << i
+            hw.say("first", s.slug)
     report = {
         "dbm": node.wifi.dbm(), "uptimeS": node.uptime_s, "freeB": hw.free_bytes(), "supplyV": node.supply and node.supply.now_is(),
         "restart": hw.cause, "revision": node.revision,

@@ -24,7 +24,14 @@ _forgets = []
 offs = {}  # level that is off, by pin, of every output of the file
 _wdt = None
 cause = "unknown"  # of this start, in words
+quiet = False  # says nothing of itself on the console
 up_s = 0  # s since the start, counted by the node's steps: for what lasts longer than ticks tell apart
+
+
+def say(*words):
+    """Where the program stands, for whoever listens on the console; never anything secret."""
+    if not quiet:
+        print("vn", *words)
 
 
 def output(number, level):

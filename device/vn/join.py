@@ -1,4 +1,7 @@
 """Asks a network to be let in. The driver may still be trying by itself: that ends first."""
+from binascii import hexlify
+
+from vn import hw
 
 
 def run(wifi, name, password):
@@ -6,6 +9,8 @@ def run(wifi, name, password):
     station = wifi.station
     try:
         station.active(True)
+        hw.say("mac", hexlify(station.config("mac")).decode())
+        hw.say("net", station.status())
         _quiet(wifi)
         if wifi.address:
             a = wifi.address

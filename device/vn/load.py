@@ -15,6 +15,8 @@ def run(node):
     config = once("config")
     yield
     spec, node.hash = config.load(trying)
+    hw.quiet = spec.get("quiet", False)
+    hw.say("file", spec["node"], spec["revision"])
     node.td = config.NEW_TD if trying else config.TD
     config = None
     yield
@@ -42,9 +44,17 @@ def run(node):
     entries = spec["signals"]
     while entries:
         # Entry by entry is let go of, so that file and running signals need not fit side by side.
-        node.signals.append(signals.start(entries.pop(0)))
+        entry = entries.pop(0)
+        try:
+            node.signals.append(signals.start(entry))
+        except Exception:
+            hw.say("refused", entry["slug"])
+            raise
+        entry = None
         yield
     node.by_slug = {s.slug: s for s in node.signals}
+    node.firsts = 0
+    hw.say("drivers", len(node.signals))
     for s in node.signals:
         if hasattr(s, "of"):
             s.source = node.by_slug[s.of]

@@ -82,7 +82,8 @@ class Client:
         if not self.tcp or self.tcp.state == "closed" or hw.ticks_diff(now, self.since) > LEAVE_MS:
             self.stop(False)
 
-    def _fail(self, reason):
+    def _fail(self, reason, code=-1):
+        hw.say("broker", code)
         self.reason = reason
         self.stop(False)
 
@@ -219,9 +220,11 @@ class Client:
         kind = head >> 4
         if kind == 2:
             if len(body) < 2 or body[1]:
-                self._fail("login refused, code %d" % (body[1] if len(body) > 1 else -1))
+                code = body[1] if len(body) > 1 else -1
+                self._fail("login refused, code %d" % code, code)
                 return
             self.state = "up"
+            hw.say("broker", 0)
             self._again()
             self.on_up()
         elif kind == 3:

@@ -203,6 +203,8 @@ class Node:
         if self.retry_at is not None and hw.ticks_diff(now, self.retry_at) < 0:
             return
         self._later(now)
+        station = self.wifi.station
+        hw.say("net", station.status(), self.wifi.dbm(), station.ifconfig()[0])
         self.client.start(now, self.wifi.names())
 
     def _up(self):

@@ -76,7 +76,7 @@ class Run:
                 # It has failed again and again: the prompt and the cable have some time in between.
                 self._wait(now)
             return
-        print("vn start")
+        hw.say("start", hw.cause.split(" ")[0])
         with open("secret.json") as f:
             secret = json.load(f)
         self.node = Node(secret, self.past, write)

@@ -12,6 +12,8 @@ import { insertRevision, revisionsOf } from '../server/db/revisionRows'
 import { writeForGood } from '../server/files/flush'
 import type { Guest, GuestPlan } from '../server/guest'
 import type { Product } from '../server/product'
+import { CABLE_FOLDER, type CableState } from '../wire/deeds'
+import { cableIn } from '../server/files/cableState'
 import { putSupplyPast } from './supplyPast'
 import { StandInMessages } from './standinMessages'
 
@@ -60,6 +62,17 @@ class DemoHost implements Guest {
 
   get boards() {
     return this.messages.boards
+  }
+
+  get cable(): CableState | null {
+    return cableIn(path.dirname(this.standins))
+  }
+
+  cableImage(): Uint8Array | null {
+    const { cable } = this
+    if (!cable) return null
+    const home = path.join(/* turbopackIgnore: true */ this.standins, '..', CABLE_FOLDER)
+    return new Uint8Array(fs.readFileSync(path.join(/* turbopackIgnore: true */ home, cable.chip, 'image.bin')))
   }
 
   take(message: Message): void {

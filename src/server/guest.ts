@@ -1,5 +1,6 @@
 import type { Design } from '../core/model/design'
 import type { Shop } from '../core/shop/shop'
+import type { CableState } from '../wire/deeds'
 import type { ListedEntity, StandInBoard, Tape } from '../wire/protocol'
 import type { Message } from './live/message'
 import type { Product } from './product'
@@ -10,6 +11,10 @@ export interface Guest {
   readonly entities: ListedEntity[]
   readonly tapes: Record<string, Tape>
   readonly boards: Record<string, StandInBoard>
+  /** Its board at a cable, while one is plugged in; its port is this machine’s alone. */
+  readonly cable: CableState | null
+  /** What that board takes for an interpreter. */
+  cableImage(): Uint8Array | null
   /** Before the broker starts: what has to be there. */
   prepare(): Promise<void>
   take(message: Message): void

@@ -18,3 +18,27 @@ export const deedSchema = z.union([
   z.strictObject({ run: z.string().max(2000) }),
 ])
 export type Deed = z.infer<typeof deedSchema>
+
+/** What may be the matter with the board, the adapter or the cable of the simulated board at a cable. */
+export const CABLE_TROUBLES = ['none', 'charging only', 'crossed', 'strap held', '12 high', 'weak supply'] as const
+export const CABLE_CHIPS = ['32-class', 'c3-class', 's3-class', 'c6-class', '8266-class'] as const
+
+/** What somebody does at its end of the cable. */
+export const cableDeedSchema = z.union([
+  z.strictObject({ plugIn: z.enum(CABLE_CHIPS) }),
+  z.strictObject({ trouble: z.enum(CABLE_TROUBLES) }),
+  z.strictObject({ pull: z.literal(true) }),
+])
+export type CableDeed = z.infer<typeof cableDeedSchema>
+
+/** The simulated board at a cable, as it is found: its port on this machine, and what it is. */
+export const cableStateSchema = z.object({
+  port: z.number(),
+  chip: z.enum(CABLE_CHIPS),
+  trouble: z.enum(CABLE_TROUBLES),
+})
+export type CableState = z.infer<typeof cableStateSchema>
+/** Whom its deeds are asked of: no node is called like that. */
+export const CABLE = '-cable'
+/** Where it keeps its flash, beside the boards' folder. */
+export const CABLE_FOLDER = 'cable'

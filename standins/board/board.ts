@@ -87,6 +87,9 @@ const FLASH = [
   'pkg.new',
   'pkg.of',
 ]
+/** A line of the runtime that says how far it has come, as against one that something is wrong. */
+export const isProgress = (line: string): boolean => /^vn (?:start|file|drivers|mac|net|broker|first) /.test(line)
+
 /** Folders of the interpreter here that are no board's flash. */
 const NOT_FLASH = new Set(['/shims', '/dev', '/proc', '/tmp', '/home', '/lib'])
 /** Modules every board has in its firmware; here they are files that take memory once they are loaded. */

@@ -5,6 +5,7 @@ import { Worker } from 'node:worker_threads'
 import { isSmall } from '../../src/core/bundle/chipClass'
 import { builtInCatalog } from '../../src/core/catalog/catalog'
 import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
+import { startCable } from '../cable/host'
 import type { ThreadData } from './thread'
 
 /** One process for all simulated boards, a thread for each. Arguments: the folder of bundles, the project's folder. */
@@ -43,3 +44,5 @@ for (const node of fs.readdirSync(bundles).sort()) {
     process.exitCode = 1
   })
 }
+
+startCable(bundles, project, { url, password })

@@ -3,7 +3,7 @@ import path from 'node:path'
 import mqtt from 'mqtt'
 import { workerData } from 'node:worker_threads'
 import { z } from 'zod'
-import { SimulatedBoard } from './board'
+import { isProgress, SimulatedBoard } from './board'
 import { type Deed, deedSchema } from '../../src/wire/deeds'
 
 /** How to reach the broker for what a person at the tank would see and do; the board's own login is in its flash. */
@@ -54,7 +54,9 @@ const board = await SimulatedBoard.start({
   shimDir: data.shimDir,
   random: seeded(data.seed),
   ticksMs: data.ticksMs,
-  log: (line) => console.error(`${data.node}: ${line}`),
+  log: (line) => {
+    if (!isProgress(line)) console.error(`${data.node}: ${line}`)
+  },
   air: () => air,
 })
 if (data.deserted) board.comings.alone = false

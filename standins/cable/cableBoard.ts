@@ -2,15 +2,14 @@ import { randomInt } from 'node:crypto'
 import fs from 'node:fs'
 import path from 'node:path'
 import type { Chip } from '../../src/core/bundle/chipClass'
+import type { CABLE_TROUBLES } from '../../src/wire/deeds'
 import type { Reset } from '../board/chip'
 import { type BoardOptions, SimulatedBoard } from '../board/board'
 import { startsFrom } from './flashStart'
 import { RomLoader } from './romLoader'
 import { SILICON, type Silicon, type StartWhy } from './silicon'
 
-/** What may be the matter with board, adapter or cable. */
-export const TROUBLES = ['none', 'charging only', 'crossed', 'strap held', '12 high', 'weak supply'] as const
-export type Trouble = (typeof TROUBLES)[number]
+export type Trouble = (typeof CABLE_TROUBLES)[number]
 
 const FLASH_BYTES = 4 * 1024 * 1024
 const PROGRAM_BAUD = 115_200

@@ -4,7 +4,7 @@ import type { Chip } from '../../src/core/bundle/chipClass'
 import { refusals } from '../../src/core/image/judgeImage'
 import { readImage } from '../../src/core/image/readImage'
 import { catalog } from '../support/designs'
-import { madeDriveFile, madeImage } from '../support/madeImage'
+import { madeDriveFile, madeImage } from '../../standins/cable/madeImage'
 
 const CLASSES = ['32-class', 'c3-class', 's3-class', 'c6-class', '8266-class'] as const
 const boardOf = (chip: Chip) => {

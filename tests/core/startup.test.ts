@@ -25,7 +25,7 @@ describe('start-up text', () => {
   })
   test('strength, address, broker and hardware address are taken out', () => {
     const text =
-      'vn start power\nvn file well-head 7\nvn net 1010 -58 192.0.2.31 24a1600b7c3e\nvn broker 0\nvn first level\nvn first lid\n'
+      'vn start power\nvn file well-head 7\nvn mac 24a1600b7c3e\nvn net 1010 -58 192.0.2.31\nvn broker 0\nvn first level\nvn first lid\n'
     expect(readStartup(text, { chip: '32-class' }).facts).toEqual({
       chip: '32-class',
       node: 'well-head',
@@ -102,12 +102,7 @@ describe('secrets', () => {
     )
     expect(withoutSecrets(`x ${'a1'.repeat(24)} y`)).toBe(`x ${HIDDEN} y`)
     // What is no secret stays: an error, an address, a checksum of eight digits.
-    for (const line of [
-      "KeyError: 'level'",
-      'vn net 1010 -58 192.0.2.31 24a1600b7c3e',
-      'load:0x40080400,len:4',
-      'KeyboardInterrupt: ',
-    ])
+    for (const line of ["KeyError: 'level'", 'vn mac 24a1600b7c3e', 'load:0x40080400,len:4', 'KeyboardInterrupt: '])
       expect(withoutSecrets(line)).toBe(line)
   })
 })

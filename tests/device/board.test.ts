@@ -9,7 +9,7 @@ import { type NodeFile, nodeFileSchema } from '../../src/core/nodefile/nodeFile'
 import { packageText } from '../../src/core/nodefile/compile'
 import { brokerFolderOf } from '../../src/server/broker/brokerProcess'
 import type { Product } from '../../src/server/product'
-import { SimulatedBoard } from '../../standins/board/board'
+import { isProgress, SimulatedBoard } from '../../standins/board/board'
 import { listen, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
 
 const KEEP_ALIVE_S = 2
@@ -64,7 +64,9 @@ beforeAll(async () => {
     deviceDir: 'device',
     shimDir: 'standins/board/shims',
     random: Math.random,
-    log: (l) => console.log(l),
+    log: (l) => {
+      if (!isProgress(l)) console.log(l)
+    },
   })
   // Nobody passes by and presses the button unasked.
   board.comings.alone = false

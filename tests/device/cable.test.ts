@@ -10,7 +10,7 @@ import { readStartup } from '../../src/core/startup/readStartup'
 import { plugIn } from '../support/cable'
 import { cutWhileWriting, heardAfterReset } from '../support/cuts'
 import { catalog } from '../support/designs'
-import { madeImage } from '../support/madeImage'
+import { madeImage } from '../../standins/cable/madeImage'
 import { tempFolder } from '../support/product'
 
 const boardOf = (chip: Chip, usb?: string) => {

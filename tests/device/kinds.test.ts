@@ -9,7 +9,7 @@ import { applyAll } from '../../src/core/alternatives/remedies'
 import { readDesign } from '../../src/core/model/readDesign'
 import { insertRevision } from '../../src/server/db/revisionRows'
 import type { Product } from '../../src/server/product'
-import { SimulatedBoard } from '../../standins/board/board'
+import { isProgress, SimulatedBoard } from '../../standins/board/board'
 import { blank, catalog } from '../support/designs'
 import { listen, login, PASSWORDS, SLIP_TANK, startProduct, until } from '../support/product'
 import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
@@ -122,7 +122,9 @@ beforeAll(async () => {
     deviceDir: 'device',
     shimDir: 'standins/board/shims',
     random: Math.random,
-    log: (l) => console.log(l),
+    log: (l) => {
+      if (!isProgress(l)) console.log(l)
+    },
   })
   board.comings.alone = false
   timer = setInterval(() => board.step(), 10)

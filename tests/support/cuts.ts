@@ -4,7 +4,7 @@ import { writeImage } from '../../src/cable/writeImage'
 import type { Board } from '../../src/core/catalog/board'
 import { readStartup } from '../../src/core/startup/readStartup'
 import type { plugIn } from './cable'
-import { madeImage } from './madeImage'
+import { madeImage } from '../../standins/cable/madeImage'
 
 /** What a board says after a reset, heard until it says nothing more. */
 export async function heardAfterReset(

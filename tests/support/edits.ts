@@ -201,6 +201,7 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
       address: one(['name', 'lease', 'fixed'] as const),
       fixed: one([null, { ip: '192.168.1.20', mask: '255.255.255.0', gateway: '192.168.1.1', dns: '192.168.1.1' }]),
       keepAliveS: fc.integer({ min: 2, max: 60 }),
+      quiet: fc.boolean(),
     })
     .map((r) => ({ kind: 'connect', ...r })),
   'set-cost': fc

@@ -149,7 +149,7 @@ export const START_TEXTS: readonly StartText[] = [
     matter: 'woke, and runs',
     fine: true,
     said: /It runs.*−58 dBm.*level/,
-    text: `${ROM_32('0x5 (DEEPSLEEP_RESET)')}vn start woke\nvn file well-head 7\nvn drivers 2\nvn net 1001\nvn net 1010 -58 192.0.2.31 24a1600b7c3e\nvn broker 0\nvn first level\n`,
+    text: `${ROM_32('0x5 (DEEPSLEEP_RESET)')}vn start woke\nvn file well-head 7\nvn drivers 2\nvn net 1001\nvn net 1010 -58 192.0.2.31\nvn broker 0\nvn first level\n`,
   },
   {
     chip: '32-class',
@@ -169,27 +169,27 @@ export const START_TEXTS: readonly StartText[] = [
     matter: 'first a beacon lost, then in service',
     fine: true,
     said: /It runs/,
-    text: `vn start power\nvn file well-head 7\nvn net 200\nvn net 1001\nvn net 1010 -71 192.0.2.31 24a1600b7c3e\nvn broker 0\n`,
+    text: `vn start power\nvn file well-head 7\nvn net 200\nvn net 1001\nvn net 1010 -71 192.0.2.31\nvn broker 0\n`,
   },
   {
     chip: '32-class',
     matter: 'login wrong',
     said: /refuses name or password/,
     first: /login/i,
-    text: `vn start power\nvn file well-head 7\nvn net 1010 -58 192.0.2.31 24a1600b7c3e\nvn broker 4\n`,
+    text: `vn start power\nvn file well-head 7\nvn net 1010 -58 192.0.2.31\nvn broker 4\n`,
   },
   {
     chip: '32-class',
     matter: 'broker not reached',
     said: /no connection to the broker/i,
     first: /address/,
-    text: `vn start power\nvn file well-head 7\nvn net 1010 -58 192.0.2.31 24a1600b7c3e\nvn broker -1\n`,
+    text: `vn start power\nvn file well-head 7\nvn net 1010 -58 192.0.2.31\nvn broker -1\n`,
   },
   {
     chip: '32-class',
     matter: 'a probe without its wire',
     said: /driver of soil did not start/,
-    text: `vn start power\nvn file well-head 7\nvn refused soil\nvn drivers 1\nvn net 1010 -58 192.0.2.31 24a1600b7c3e\nvn broker 0\n`,
+    text: `vn start power\nvn file well-head 7\nvn refused soil\nvn drivers 1\nvn net 1010 -58 192.0.2.31\nvn broker 0\n`,
   },
   {
     chip: 'c3-class',
@@ -269,7 +269,7 @@ export const START_TEXTS: readonly StartText[] = [
     matter: 'woke and in service',
     fine: true,
     said: /It runs/,
-    text: `${ROM_C6('0x5 (DSLEEP)')}vn start woke\nvn file damp-cupboard 3\nvn drivers 1\nvn net 1010 -66 192.0.2.44 7cdfa1002b9a\nvn broker 0\nvn first damp\n`,
+    text: `${ROM_C6('0x5 (DSLEEP)')}vn start woke\nvn file damp-cupboard 3\nvn drivers 1\nvn net 1010 -66 192.0.2.44\nvn broker 0\nvn first damp\n`,
   },
   {
     chip: '8266-class',
@@ -335,7 +335,7 @@ export const START_TEXTS: readonly StartText[] = [
     matter: 'in service',
     fine: true,
     said: /It runs.*−63 dBm/,
-    text: 'vn start reset\nvn file gallery-door 9\nvn drivers 3\nvn net 1\nvn net 5 -63 192.0.2.17 5ccf7f01a2b3\nvn broker 0\nvn first loop\n',
+    text: 'vn start reset\nvn file gallery-door 9\nvn drivers 3\nvn net 1\nvn net 5 -63 192.0.2.17\nvn broker 0\nvn first loop\n',
   },
   {
     chip: 'rp2040',

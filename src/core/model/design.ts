@@ -308,6 +308,7 @@ export const designSchema = z.strictObject({
     ref: z.string().max(100),
     address: z.enum(['name', 'lease', 'fixed']),
     keepAliveS: z.int().min(2).max(600),
+    quiet: z.boolean().default(false).describe('says nothing of itself on its console'),
     fixed: fixedAddressSchema.nullable().default(null),
     secure: z.boolean().default(false).describe('reaches the broker through TLS, where board and broker can'),
   }),
@@ -399,6 +400,6 @@ export function emptyDesign(identity: {
     boardFeed: null,
     link: 'wifi',
     measured: {},
-    network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null, secure: false },
+    network: { ref: 'house', address: 'lease', keepAliveS: 10, fixed: null, secure: false, quiet: false },
   }
 }

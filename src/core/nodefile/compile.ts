@@ -72,6 +72,7 @@ export function compile(
     network: network.ref,
     ...(network.address === 'fixed' && network.fixed ? { address: network.fixed } : {}),
     ...omitDefault('timeServer', around.network?.timeServer ?? '', ''),
+    ...omitDefault('quiet', network.quiet || usesConsole(design, board), false),
     healthS: 30,
     ...(design.sleep ? { sleep: { everyS: design.sleep.everyS, listenS: design.sleep.listenS } } : {}),
     ...railsIn(design, board, catalog),
@@ -93,6 +94,10 @@ export function compile(
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, around, catalog, broker) } }
 }
+
+/** Something of it is wired to the pins the console speaks on: what is said there would go to that. */
+const usesConsole = (design: Design, board: Board): boolean =>
+  Object.values(design.plan.pins).some((label) => pinByLabel(board, label)?.quirks.some((q) => q.id === 'console'))
 
 /** What a rule waits for lasts this long, s: what is gone has been silent for as long as makes it late. */
 const lastsS = (design: Design, { when, from, forS }: DesignRule): number =>

@@ -324,15 +324,15 @@ function sleepEdits(own: NodeFile, { sleep }: NodeFile): ImportEdit[] {
 
 function networkEdits({ network }: Design, own: NodeFile, file: NodeFile): ImportEdit[] {
   const { keepAliveS } = file.broker
-  if (file.network === own.network && keepAliveS === own.broker.keepAliveS && !differs(file.address, own.address))
-    return []
+  const alike = file.network === own.network && keepAliveS === own.broker.keepAliveS && file.quiet === own.quiet
+  if (alike && !differs(file.address, own.address)) return []
   const freed = network.address === 'fixed' ? 'lease' : network.address
   const address = file.address ? 'fixed' : freed
   return [
     {
       path: ['network'],
-      edit: { kind: 'connect', ref: file.network, address, fixed: file.address ?? null, keepAliveS },
-      words: `network ${file.network}${file.address ? `, address ${file.address.ip}` : ''}`,
+      edit: { kind: 'connect', ref: file.network, address, fixed: file.address ?? null, keepAliveS, quiet: file.quiet },
+      words: `network ${file.network}${file.address ? `, address ${file.address.ip}` : ''}${file.quiet ? ', quiet on its console' : ''}`,
     },
   ]
 }

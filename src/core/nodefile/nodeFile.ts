@@ -63,6 +63,7 @@ export const nodeFileSchema = z.strictObject({
     'fixed address; otherwise the network gives one',
   ),
   timeServer: z.string().max(63).optional().describe('who is asked for the time of day by SNTP; otherwise the gateway'),
+  quiet: usual(z.boolean(), false, 'says nothing of itself on its console'),
   healthS: z
     .number()
     .min(1)

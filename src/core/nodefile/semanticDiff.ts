@@ -59,6 +59,7 @@ const NODE_FIELDS: Record<string, { name: string; unit?: string; usual?: unknown
   'address.gateway': { name: 'gateway', usual: null },
   'address.dns': { name: 'name server', usual: null },
   timeServer: { name: 'asks for the time', usual: 'the gateway' },
+  quiet: { name: 'quiet on its console', usual: false },
   healthS: { name: 'health every', unit: 's' },
   'sleep.everyS': { name: 'wakes every', unit: 's', usual: null },
   'sleep.listenS': { name: 'listens for', unit: 's', usual: null },

@@ -237,14 +237,13 @@ const BROKER: Readonly<Record<number, { what: string; next: readonly string[] }>
 
 const whole = (w: string | undefined): number | null => (w !== undefined && /^-?\d{1,6}$/.test(w) ? Number(w) : null)
 
-function ownNetwork([a, b, c, d]: readonly string[], chip: Chip | null): Said | null {
+function ownNetwork([a, b, c]: readonly string[], chip: Chip | null): Said | null {
   const status = whole(a)
   if (status === null) return null
   const dbm = whole(b)
   return network(chip, status, {
     ...(dbm === null || dbm >= 0 ? {} : { strengthDbm: dbm }),
     ...(c !== undefined && /^[\d.]{7,15}$/.test(c) ? { address: c } : {}),
-    ...(d !== undefined && /^[0-9a-f]{12}$/.test(d) ? { hardware: d } : {}),
   })
 }
 
@@ -280,6 +279,10 @@ const OWN: Readonly<Record<string, (rest: readonly string[], chip: Chip | null) 
       ['Check that part’s supply, its wires and its address; the others run.'],
       { facts: { refused: signal === undefined ? [] : [signal] } },
     ),
+  mac: ([hardware]) =>
+    hardware !== undefined && /^[0-9a-f]{12}$/.test(hardware)
+      ? fine('vn mac', 'its hardware address', { facts: { hardware } })
+      : null,
   net: ownNetwork,
   broker: ownBroker,
   first: ([signal]) =>

@@ -42,9 +42,9 @@ export class Bundles {
 
   /**
    * With passwords the node gets a new login, key and file number; a simulated board keeps what it has. `past` are the
-   * stops somebody went on past: the steps say so.
+   * stops somebody went on past: the steps say so. `here`: for a simulated board, which is in this machine.
    */
-  async make(id: string, passwords: boolean, past?: WentOn): Promise<BundleOutcome> {
+  async make(id: string, passwords: boolean, past?: WentOn, here = false): Promise<BundleOutcome> {
     const { o } = this
     const design = o.workshop.get(id)?.design
     const board = design && o.catalog().boards[design.board.id]
@@ -57,7 +57,7 @@ export class Bundles {
       import('../../core/bundle/bundleFiles'),
       import('./installBundle'),
     ])
-    const far = await this.whyFar()
+    const far = here ? null : await this.whyFar()
     if (far !== null) return no(far)
     const runtime = readRuntime(o.project, board.interpreter.chip)
     const named = (bundle: Bundle) => ({ ok: true as const, name: bundle.name, zip: zipOf(bundle) })

@@ -2,11 +2,12 @@ import { z } from 'zod'
 import { slugSchema } from '@/core/model/design'
 import { problem } from '@/server/http/guard'
 import { write } from '@/host/write'
-import { deedSchema } from '@/wire/deeds'
+import { CABLE, cableDeedSchema, deedSchema } from '@/wire/deeds'
 
 const body = z.union([
   z.strictObject({ controller: z.strictObject({ entity: z.string().max(200), value: z.json() }) }),
   z.strictObject({ board: slugSchema, deed: deedSchema }),
+  z.strictObject({ cable: cableDeedSchema }),
   z.strictObject({
     accessPoint: z.strictObject({ name: z.string().min(1).max(32), password: z.string().min(8).max(64) }),
   }),
@@ -19,6 +20,10 @@ export function POST(request: Request): Promise<Response> {
     if (!guest) return problem(404, 'There are no stand-ins here: this is not the demo.')
     if ('accessPoint' in wish) {
       guest.setAir({ [wish.accessPoint.name]: wish.accessPoint.password })
+      return Response.json({})
+    }
+    if ('cable' in wish) {
+      await guest.ask(CABLE, wish.cable)
       return Response.json({})
     }
     if ('controller' in wish) {

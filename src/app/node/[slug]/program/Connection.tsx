@@ -93,6 +93,12 @@ export function Connection({ view }: { view: NodeView }) {
             disabled={!network.secure && !tls}
             onChange={(e) => save({ secure: e.target.checked })}
           />
+          <Form.Check
+            id="c-says"
+            label="says on its console how far it has come"
+            checked={!network.quiet}
+            onChange={(e) => save({ quiet: !e.target.checked })}
+          />
         </div>
       </div>
       <p className="small soft">

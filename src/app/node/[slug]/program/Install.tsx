@@ -6,7 +6,9 @@ import { type Problem, problemWords } from '@/core/documents/readDocument'
 import { compile } from '@/core/nodefile/compile'
 import { importNodeFile } from '@/core/nodefile/importNodeFile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
+import { CableTrouble } from '@/cable/port'
 import { Replace } from './Replace'
+import { WriteBoard } from './WriteBoard'
 import { GoOn, heldIn } from '@/ui/findings/GoOn'
 import type { Held, Past, Replaces } from '@/wire/held'
 import { saveFile } from '@/ui/files/saveFile'
@@ -24,10 +26,11 @@ export function Install({ view }: { view: NodeView }) {
   const [busy, setBusy] = useState(false)
   const [held, setHeld] = useState<Held | null>(null)
   const [replacing, setReplacing] = useState<Replaces | undefined>()
+  const [past, setPast] = useState<Past | null>(null)
   const broker = useLive((s) => s.broker)
   const name = `${design.slug}-rN${passwords ? '-with-passwords' : ''}.zip`
   const steps = installSteps(design, board, catalog, { name, withPasswords: passwords })
-  const bundle = async (past?: Past, replaces = replacing): Promise<boolean> => {
+  const bundle = async (by?: Past, replaces = replacing): Promise<boolean> => {
     setBusy(true)
     setHeld(null)
     setReplacing(replaces)
@@ -35,7 +38,7 @@ export function Install({ view }: { view: NodeView }) {
       const response = await fetch(`/api/nodes/${id}/bundle`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ passwords: passwords || replaces !== undefined, past, replaces }),
+        body: JSON.stringify({ passwords: passwords || replaces !== undefined, past: by, replaces }),
       })
       if (!response.ok) {
         const told: unknown = await response.json().catch(() => null)
@@ -54,6 +57,24 @@ export function Install({ view }: { view: NodeView }) {
     } finally {
       setBusy(false)
     }
+  }
+  /** For the cable: always with passwords; what stands against it is shown where bundles are made. */
+  const forCable = async (standIn: boolean): Promise<Uint8Array> => {
+    const response = await fetch(`/api/nodes/${id}/bundle`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ passwords: true, standIn, past: past ?? undefined }),
+    }).catch(() => null)
+    if (!response) throw new CableTrouble('The server cannot be reached; no files were made.')
+    if (response.ok) return new Uint8Array(await response.arrayBuffer())
+    const told: unknown = await response.json().catch(() => null)
+    const stops = response.status === 409 ? heldIn(told) : null
+    if (stops) setHeld(stops)
+    throw new CableTrouble(
+      stops
+        ? 'Something stands against this design: look at it under Bundle, go on there by name, then install again.'
+        : ((told as { error?: string } | null)?.error ?? `The bundle was not made (${response.status}).`),
+    )
   }
   const file = () => {
     const result = compile(
@@ -80,8 +101,19 @@ export function Install({ view }: { view: NodeView }) {
         </ol>
       </section>
       <section aria-label="files">
-        <h2>Bundle</h2>
-        {held && <GoOn held={held} doing="Bundle" onGo={(past) => void bundle(past)} onHide={() => setHeld(null)} />}
+        <WriteBoard view={view} makeBundle={forCable} />
+        <h2 className="mt-4">Bundle</h2>
+        {held && (
+          <GoOn
+            held={held}
+            doing="Bundle"
+            onGo={(by) => {
+              setPast(by)
+              void bundle(by)
+            }}
+            onHide={() => setHeld(null)}
+          />
+        )}
         <p className="small">
           A zip with the node file, the runtime’s modules it needs, the wiring sheet, these steps and checksums.
         </p>

@@ -1,0 +1,209 @@
+import { useCallback, useRef, useState } from 'react'
+import { boardFiles } from '@/cable/boardFiles'
+import { type CablePort, CableTrouble } from '@/cable/port'
+import { putFiles } from '@/cable/putFiles'
+import { stepWords } from '@/cable/stepWords'
+import { TextLine } from '@/cable/textLine'
+import { writeImage } from '@/cable/writeImage'
+import { platformOf } from '@/core/bundle/chipClass'
+import type { Board } from '@/core/catalog/board'
+import { readStartup, type StartReading } from '@/core/startup/readStartup'
+
+export interface CableState {
+  doing: 'nothing' | 'writing' | 'files' | 'listening'
+  /** What is being done, in words, and how far. */
+  words: string
+  progress: { done: number; of: number } | null
+  trouble: { what: string; next: readonly string[] } | null
+  done: string[]
+  reading: StartReading | null
+  /** Hardware address, once it has been read. */
+  hardware: string | null
+}
+
+const NOTHING: CableState = {
+  doing: 'nothing',
+  words: '',
+  progress: null,
+  trouble: null,
+  done: [],
+  reading: null,
+  hardware: null,
+}
+const BAUD = 115_200
+/** A node has joined its network and its broker by then, ms; a sleeping one may say nothing more. */
+const LISTEN_MS = 30_000
+/** Nothing more comes after this much quiet once the node is in service, ms. */
+const QUIET_MS = 1500
+const KEPT = 64 * 1024
+
+/** What is done at the cable from this page: one thing at a time, each with its progress and a stop. */
+export function useCable(board: Board) {
+  const [state, setState] = useState<CableState>(NOTHING)
+  const stop = useRef(false)
+  const patch = useCallback((part: Partial<CableState>) => setState((s) => ({ ...s, ...part })), [])
+  const finished = useCallback(
+    (what: string) => setState((s) => ({ ...s, done: [...s.done, what], progress: null })),
+    [],
+  )
+
+  const run = useCallback(
+    async (doing: CableState['doing'], work: () => Promise<void>) => {
+      stop.current = false
+      setState({ ...NOTHING, doing })
+      try {
+        await work()
+        patch({ doing: 'nothing', words: '', progress: null })
+        return true
+      } catch (e) {
+        const what = e instanceof Error ? e.message : String(e)
+        patch({
+          doing: 'nothing',
+          words: '',
+          progress: null,
+          trouble: { what, next: e instanceof CableTrouble ? e.next : [] },
+        })
+        return false
+      }
+    },
+    [patch],
+  )
+
+  /** Image first where one is given, then the files where there are some, then what it says. */
+  const install = useCallback(
+    (port: CablePort, { image, erase, bundle, patienceS }: Installing) =>
+      run('writing', async () => {
+        if (image) {
+          const written = await writeImage({
+            port,
+            image,
+            board,
+            erase,
+            stopped: () => stop.current,
+            told: (step) => {
+              patch({ words: stepWords(step), progress: step.step === 'writing' ? step : null })
+              if (step.step === 'found') patch({ hardware: step.hardware })
+            },
+          })
+          finished(`Interpreter written and compared, hardware address ${written.hardware}.`)
+        }
+        if (bundle) {
+          patch({ doing: 'files', words: 'Making the bundle …' })
+          const files = boardFiles(await bundle())
+          patch({ words: 'Reaching its prompt …' })
+          let line = await TextLine.open(port, BAUD)
+          let text = ''
+          try {
+            const found = await putFiles(line, {
+              files,
+              platform: platformOf(board.interpreter.chip),
+              patienceMs: patienceS * 1000,
+              reopen: async () => {
+                await line.close()
+                line = await TextLine.open(port, BAUD)
+                return line
+              },
+              stopped: () => stop.current,
+              told: (what, done, of) => patch({ words: `Files: ${what}`, progress: { done, of } }),
+            })
+            patch({ hardware: found.hardware })
+            finished(`${files.size} files written and read back.`)
+          } finally {
+            await line.close()
+          }
+          text = await listen(port, {
+            reset: true,
+            board,
+            stopped: () => stop.current,
+            heard: (t) => patch(says(t, board)),
+          })
+          patch(says(text, board))
+        }
+      }),
+    [board, finished, patch, run],
+  )
+
+  const hear = useCallback(
+    (port: CablePort, baud: number, reset: boolean) =>
+      run('listening', async () => {
+        patch({ words: `Listening at ${baud} baud …` })
+        const text = await listen(port, {
+          baud,
+          reset,
+          board,
+          stopped: () => stop.current,
+          heard: (t) => patch(says(t, board, baud)),
+        })
+        patch(says(text, board, baud))
+      }),
+    [board, patch, run],
+  )
+
+  return {
+    ...state,
+    install,
+    hear,
+    read: (text: string) => setState({ ...NOTHING, ...says(text, board) }),
+    stop: () => {
+      stop.current = true
+      patch({ words: 'Stopping …' })
+    },
+  }
+}
+
+export interface Installing {
+  image: Uint8Array | null
+  erase: boolean
+  /** The bundle with passwords, as the server makes it; null leaves files as they are. */
+  bundle: (() => Promise<Uint8Array>) | null
+  /** How long it is knocked at, s. */
+  patienceS: number
+}
+
+function says(text: string, board: Board, baud = BAUD): Partial<CableState> {
+  return { reading: readStartup(text, { chip: board.interpreter.chip, usb: board.usb, baud }) }
+}
+
+interface Listening {
+  baud?: number
+  reset: boolean
+  board: Board
+  stopped: () => boolean
+  heard: (text: string) => void
+}
+
+/** Hears the board until it is in service, somebody stops it, or long enough. A port that goes away is opened again. */
+async function listen(port: CablePort, { baud = BAUD, reset, board, stopped, heard }: Listening): Promise<string> {
+  let text = ''
+  let last = Date.now()
+  const take = (part: string) => {
+    text = (text + part).slice(-KEPT)
+    last = Date.now()
+    heard(text)
+  }
+  const end = Date.now() + LISTEN_MS
+  let first = reset
+  while (Date.now() < end && !stopped()) {
+    let line: TextLine
+    try {
+      line = await TextLine.open(port, baud, take)
+    } catch (e) {
+      // A chip with USB of its own that has gone to sleep takes the port along: what it said stands.
+      if (text !== '') return text
+      throw e
+    }
+    if (first) await line.reset().catch(() => undefined)
+    first = false
+    while (!line.gone && Date.now() < end && !stopped()) {
+      await new Promise((r) => setTimeout(r, 100))
+      const { facts, head } = readStartup(text, { chip: board.interpreter.chip })
+      const inService = facts.broker === 0 && head.kind === 'fine'
+      if (inService && Date.now() - last > QUIET_MS) {
+        await line.close()
+        return text
+      }
+    }
+    await line.close()
+  }
+  return text
+}
