@@ -17,6 +17,7 @@ import { Ingest } from './live/ingest'
 import type { Snapshot } from '../wire/protocol'
 import { LiveStream } from './live/stream'
 import { Bundles } from './nodes/bundles'
+import { BringUp } from './bringup/bringUp'
 import { CloseListening } from './live/closeListening'
 import { Commands } from './nodes/commands'
 import { Gate } from './nodes/gate'
@@ -63,6 +64,7 @@ interface Parts {
   credentials: Credentials
   commands: Commands
   listening: CloseListening
+  bringUp: BringUp
   sending: Sending
   bundles: Bundles
   gate: Gate
@@ -142,6 +144,10 @@ export class Product {
     return this.parts.sending
   }
 
+  get bringUp(): BringUp {
+    return this.parts.bringUp
+  }
+
   get listening(): CloseListening {
     return this.parts.listening
   }
@@ -219,6 +225,7 @@ export class Product {
     // What has been taken is stored, and said to be, before the line goes.
     await this.ingest.buffer.flush().catch(() => undefined)
     this.listening.stop()
+    await this.bringUp.stop()
     await this.link.end()
     this.derived.stop()
     await this.ingest.stop()
@@ -322,6 +329,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     credentials,
     commands: new Commands({ ...shared, answers: ingest.answers }),
     listening: new CloseListening({ ...shared, stream, answers: ingest.answers }),
+    bringUp: await BringUp.load({ ...shared, stream, catalog: () => shelf.catalog }),
     bundles: new Bundles({
       ...shared,
       project: options.project,

@@ -125,7 +125,7 @@ const interpreter: Step = ({ board }) => {
     'The interpreter, once',
     board.download.by === 'drive'
       ? `A new board shows only a drive, and no port. Copy the image of ${interpreterFor(board)} onto it, a UF2 file for ${image}. The drive vanishes by itself, the board starts anew, and now there is a port.`
-      : `Write the image of ${interpreterFor(board)} for ${image} with the chip maker’s own writing tool: erase the flash first, then write to address ${at ?? '0x0'} at ${baud} baud${baud > 115_200 ? ' (115200 where that fails)' : ''}. Erasing clears old settings that would otherwise be kept.`,
+      : `Write the image of ${interpreterFor(board)} for ${image} from the Program bench (Write the board), or with bin/vivid write IMAGE PORT: it asks the chip which it is, refuses another one’s image, erases, writes to address ${at ?? '0x0'} at ${baud} baud and has it compared. Erasing clears old settings that would otherwise be kept.`,
   )
 }
 

@@ -54,3 +54,11 @@ export function durationWords(seconds: number): string {
   if (seconds >= 3600 && seconds % 3600 === 0) return `${seconds / 3600} h`
   return seconds >= 60 && seconds % 60 === 0 ? `${seconds / 60} min` : `${Number(seconds.toPrecision(6))} s`
 }
+
+/** `2.00 A`, `85.0 mA`, `150 µA`. */
+export function amps(a: number): string {
+  // What rounds to a thousand of one unit is told in the next.
+  if (Math.abs(a) >= 0.9995) return `${a.toPrecision(3)} A`
+  if (Math.abs(a) >= 0.0009995) return `${(a * 1000).toPrecision(3)} mA`
+  return `${(a * 1e6).toPrecision(3)} µA`
+}

@@ -12,7 +12,7 @@ export function GoOn({
   onHide,
 }: {
   held: Held
-  doing: 'Send' | 'Bundle'
+  doing: 'Send' | 'Bundle' | 'Install'
   onGo: (past: Past) => void
   onHide: () => void
 }) {

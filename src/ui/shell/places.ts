@@ -27,6 +27,7 @@ export const PLACES = [
   { key: '3', name: 'Wires', path: '/wires', of: 'node', bench: 'wires' },
   { key: '4', name: 'Power', path: '/power', of: 'node' },
   { key: '5', name: 'Program', path: '/program', of: 'node', bench: 'program' },
+  { key: '6', name: 'Bring-up', path: '/bring-up', of: 'node' },
   { key: '7', name: 'Tune', path: '/tune', of: 'node', bench: 'tune' },
   { key: '8', name: 'Publish', path: '/publish', of: 'node', bench: 'publish' },
 ] as const satisfies readonly PlaceEntry[]

@@ -1,7 +1,8 @@
 'use client'
 import type { Lever } from '@/core/energy/levers'
 import type { PhaseCharge } from '@/core/energy/life'
-import { amps, seconds } from './quantities'
+import { amps } from '@/core/units/format'
+import { seconds } from './quantities'
 
 const WIDTH = 920
 const HIGHEST = 130

@@ -19,7 +19,8 @@ import { OwnOrBought } from './OwnOrBought'
 import { Rails } from './Rails'
 import { Served } from './Served'
 import { Solar } from './Solar'
-import { amps, seconds } from './quantities'
+import { amps } from '@/core/units/format'
+import { seconds } from './quantities'
 import { YearBand } from './YearBand'
 
 export function Power() {

@@ -1,7 +1,7 @@
 'use client'
 import { railLoads } from '@/core/power/railLoads'
 import type { NodeView } from '@/ui/live/useNode'
-import { amps } from './quantities'
+import { amps } from '@/core/units/format'
 
 /** Rail by rail: what hangs on it, at rest, at its peak and in its first moment, against what it gives. */
 export function Rails({ view: { node, board, catalog } }: { view: NodeView }) {

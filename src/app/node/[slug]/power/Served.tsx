@@ -10,7 +10,7 @@ import { ask } from '@/ui/live/api'
 import { editAll, newId, say } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
 import type { NodeView } from '@/ui/live/useNode'
-import { amps } from './quantities'
+import { amps } from '@/core/units/format'
 import { SupplyCurve } from './SupplyCurve'
 
 const supplySchema = z.object({

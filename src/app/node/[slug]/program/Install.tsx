@@ -6,9 +6,7 @@ import { type Problem, problemWords } from '@/core/documents/readDocument'
 import { compile } from '@/core/nodefile/compile'
 import { importNodeFile } from '@/core/nodefile/importNodeFile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
-import { CableTrouble } from '@/cable/port'
 import { Replace } from './Replace'
-import { WriteBoard } from './WriteBoard'
 import { GoOn, heldIn } from '@/ui/findings/GoOn'
 import type { Held, Past, Replaces } from '@/wire/held'
 import { saveFile } from '@/ui/files/saveFile'
@@ -26,7 +24,6 @@ export function Install({ view }: { view: NodeView }) {
   const [busy, setBusy] = useState(false)
   const [held, setHeld] = useState<Held | null>(null)
   const [replacing, setReplacing] = useState<Replaces | undefined>()
-  const [past, setPast] = useState<Past | null>(null)
   const broker = useLive((s) => s.broker)
   const name = `${design.slug}-rN${passwords ? '-with-passwords' : ''}.zip`
   const steps = installSteps(design, board, catalog, { name, withPasswords: passwords })
@@ -58,24 +55,6 @@ export function Install({ view }: { view: NodeView }) {
       setBusy(false)
     }
   }
-  /** For the cable: always with passwords; what stands against it is shown where bundles are made. */
-  const forCable = async (standIn: boolean): Promise<Uint8Array> => {
-    const response = await fetch(`/api/nodes/${id}/bundle`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ passwords: true, standIn, past: past ?? undefined }),
-    }).catch(() => null)
-    if (!response) throw new CableTrouble('The server cannot be reached; no files were made.')
-    if (response.ok) return new Uint8Array(await response.arrayBuffer())
-    const told: unknown = await response.json().catch(() => null)
-    const stops = response.status === 409 ? heldIn(told) : null
-    if (stops) setHeld(stops)
-    throw new CableTrouble(
-      stops
-        ? 'Something stands against this design: look at it under Bundle, go on there by name, then install again.'
-        : ((told as { error?: string } | null)?.error ?? `The bundle was not made (${response.status}).`),
-    )
-  }
   const file = () => {
     const result = compile(
       design,
@@ -101,19 +80,8 @@ export function Install({ view }: { view: NodeView }) {
         </ol>
       </section>
       <section aria-label="files">
-        <WriteBoard view={view} makeBundle={forCable} />
-        <h2 className="mt-4">Bundle</h2>
-        {held && (
-          <GoOn
-            held={held}
-            doing="Bundle"
-            onGo={(by) => {
-              setPast(by)
-              void bundle(by)
-            }}
-            onHide={() => setHeld(null)}
-          />
-        )}
+        <h2>Bundle</h2>
+        {held && <GoOn held={held} doing="Bundle" onGo={(past) => void bundle(past)} onHide={() => setHeld(null)} />}
         <p className="small">
           A zip with the node file, the runtime’s modules it needs, the wiring sheet, these steps and checksums.
         </p>

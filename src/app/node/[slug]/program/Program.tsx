@@ -10,6 +10,7 @@ import { Behaviour } from './Behaviour'
 import { Connection } from './Connection'
 import { DifferenceView } from './DifferenceView'
 import { Install } from './Install'
+import { WriteBoard } from './WriteBoard'
 import { RevisionList } from './RevisionList'
 import { useDifference } from './useDifference'
 
@@ -29,6 +30,7 @@ const VIEWS = {
   connection: 'How it connects',
   revisions: 'Revisions',
   install: 'Install',
+  write: 'Write the board',
 } as const
 type View = keyof typeof VIEWS
 
@@ -71,6 +73,7 @@ function ProgramOf({ view }: { view: NodeView }) {
           {shown === 'connection' && <Connection view={view} />}
           {shown === 'revisions' && <RevisionList view={view} />}
           {shown === 'install' && <Install view={view} />}
+          {shown === 'write' && <WriteBoard view={view} />}
         </div>
         <aside className="margin" aria-label="margin">
           <Margin

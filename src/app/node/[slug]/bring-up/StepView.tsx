@@ -1,0 +1,240 @@
+'use client'
+import Link from 'next/link'
+import { useEffect, useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import { z } from 'zod'
+import type { BringUpStep, Verdict } from '@/core/bringup/step'
+import { judge } from '@/core/bringup/verdict'
+import { numberIn } from '@/ui/fields/numberIn'
+import { WorkingSteps } from '@/ui/findings/WorkingSteps'
+import { ask } from '@/ui/live/api'
+import { author, rememberAuthor, say } from '@/ui/live/store'
+import type { NodeView } from '@/ui/live/useNode'
+import { SpanDrawing } from './SpanDrawing'
+import { cautionPlace, type Found } from './useFound'
+import { useWatch } from './useWatch'
+
+const verdictSchema = z.looseObject({ ok: z.boolean(), words: z.string() })
+
+interface StepViewProps {
+  view: NodeView
+  step: BringUpStep
+  found: readonly Found[]
+  onKept: () => void
+}
+
+/** One step: what to do, the span, what was found, the verdict, and causes in the order of a good technician. */
+export function StepView({ view, step, found, onKept }: StepViewProps) {
+  const { id, design } = view.node
+  const seen = useWatch(step, view.node)
+  const last = found.find((f) => f.place === step.key)
+  const [text, setText] = useState('')
+  const [remark, setRemark] = useState('')
+  const [who, setWho] = useState(author())
+  const open = step.caution === null || found.some((f) => f.place === cautionPlace(step.key))
+  const value = numberOf(text, step) ?? seen.value
+  const verdict = verdictOf(step, value, last)
+
+  const post = async (body: object, done: string) => {
+    rememberAuthor(who.trim())
+    const answer = await ask(`/api/nodes/${id}/bring-up`, verdictSchema, body)
+    if (answer.kind !== 'ok') return say(answer.error, 'refused')
+    say(done)
+    setText('')
+    setRemark('')
+    onKept()
+  }
+  const measured = step.expect.kind === 'value'
+  const keep = (ok: boolean) =>
+    void post(
+      { key: step.key, value: measured ? value : null, ok, who: who.trim(), remark: remark.trim() },
+      `${step.title}: kept.`,
+    )
+
+  // What is seen by itself is kept by itself, once.
+  const ticks = open && !measured && seen.seen && last?.ok !== true
+  useEffect(() => {
+    if (!ticks) return
+    const body = { key: step.key, value: null, ok: true, who: author(), remark: 'seen by itself' }
+    void ask(`/api/nodes/${id}/bring-up`, verdictSchema, body).then(onKept)
+  }, [ticks, id, step.key, onKept])
+
+  const caution = step.caution && (
+    <CautionBox
+      caution={step.caution}
+      open={open}
+      who={who}
+      onWho={setWho}
+      onConfirm={() => void post({ confirm: step.key, who: who.trim() }, 'Confirmed.')}
+    />
+  )
+  return (
+    <article className="bringup-step" data-step={step.key} data-verdict={verdictName(verdict)}>
+      <h2>{step.title}</h2>
+      {caution}
+      {open && (
+        <>
+          <p className="step-how">{step.how}</p>
+          <p className="soft">{step.why}</p>
+          {step.expect.kind === 'value' ? (
+            <SpanDrawing expect={step.expect} found={value ?? last?.value ?? null} />
+          ) : (
+            <p className="step-expect">
+              Expected: <b>{step.expect.what}</b>
+              {seen.words !== null && <span className="soft"> · {seen.words}</span>}
+            </p>
+          )}
+          <div className="fields step-entry">
+            {step.expect.kind === 'value' && (
+              <div>
+                <Form.Label htmlFor="bu-value">what the meter shows, {step.expect.unit}</Form.Label>
+                <Form.Control
+                  id="bu-value"
+                  inputMode="decimal"
+                  value={text}
+                  placeholder={seen.value === null ? '' : String(seen.value)}
+                  style={{ width: 160 }}
+                  onChange={(e) => setText(e.target.value)}
+                />
+              </div>
+            )}
+            <div>
+              <Form.Label htmlFor="bu-remark">remark</Form.Label>
+              <Form.Control
+                id="bu-remark"
+                value={remark}
+                maxLength={300}
+                style={{ width: 220 }}
+                onChange={(e) => setRemark(e.target.value)}
+              />
+            </div>
+            <div>
+              <Form.Label htmlFor="bu-who">who</Form.Label>
+              <Form.Control
+                id="bu-who"
+                value={who}
+                maxLength={60}
+                style={{ width: 130 }}
+                onChange={(e) => setWho(e.target.value)}
+              />
+            </div>
+          </div>
+          <div className="fields step-entry">
+            {measured ? (
+              <Button disabled={value === null} onClick={() => keep(true)}>
+                Keep it
+              </Button>
+            ) : (
+              <>
+                <Button onClick={() => keep(true)}>As it should be</Button>
+                <Button variant="quiet" onClick={() => keep(false)}>
+                  It is not
+                </Button>
+              </>
+            )}
+          </div>
+          {verdict && <VerdictBox verdict={verdict} step={step} slug={design.slug} />}
+          {last && <LastFound last={last} />}
+          {step.expect.kind === 'value' && step.expect.working && (
+            <details>
+              <summary>How it was reckoned</summary>
+              <WorkingSteps working={step.expect.working} />
+            </details>
+          )}
+        </>
+      )}
+    </article>
+  )
+}
+
+interface CautionBoxProps {
+  caution: NonNullable<BringUpStep['caution']>
+  open: boolean
+  who: string
+  onWho: (who: string) => void
+  onConfirm: () => void
+}
+
+/** What has to be so before the step opens, confirmed by name. */
+function CautionBox({ caution, open, who, onWho, onConfirm }: CautionBoxProps) {
+  return (
+    <div role="alert" className={open ? 'step-caution is-open' : 'step-caution'}>
+      <b>{caution.title}.</b> {caution.text}
+      {!open && (
+        <div className="fields mt-2">
+          <Form.Control
+            aria-label="who"
+            placeholder="who"
+            value={who}
+            maxLength={60}
+            style={{ width: 160 }}
+            onChange={(e) => onWho(e.target.value)}
+          />
+          <Button disabled={who.trim() === ''} onClick={onConfirm}>
+            It is so
+          </Button>
+        </div>
+      )}
+    </div>
+  )
+}
+
+function VerdictBox({ verdict, step, slug }: { verdict: Verdict; step: BringUpStep; slug: string }) {
+  return (
+    <div className={verdict.ok ? 'step-verdict' : 'step-verdict is-wrong'} role="status">
+      <p className="startup-head">{verdict.words}</p>
+      {verdict.causes.length > 0 && (
+        <ol className="startup-next">
+          {verdict.causes.map((c) => (
+            <li key={c.why}>
+              <b>{c.why}.</b> {c.tells}
+            </li>
+          ))}
+        </ol>
+      )}
+      {!verdict.ok && step.bench && (
+        <Link href={`/node/${slug}${step.bench.path}`} className="small">
+          {step.bench.words}
+        </Link>
+      )}
+    </div>
+  )
+}
+
+function LastFound({ last }: { last: Found }) {
+  return (
+    <p className="small soft">
+      Last: {last.ok ? 'as it should be' : 'not as it should be'}, {last.who || 'nobody named'},{' '}
+      {new Date(last.at).toLocaleString()}
+      {last.remark && ` · ${last.remark}`}
+    </p>
+  )
+}
+
+function verdictName(verdict: Verdict | null): string {
+  if (verdict === null) return 'none'
+  return verdict.ok ? 'ok' : 'wrong'
+}
+
+const number = numberIn(-1e9, 1e9, '')
+
+/** What was typed, in the unit of the step; null where it is none. `m` and `µ` behind the number are understood. */
+function numberOf(text: string, step: BringUpStep): number | null {
+  if (step.expect.kind !== 'value' || text.trim() === '') return null
+  const found = /^\s*([-−]?[\d.,]+)\s*([kMmµu]?)[AVΩ]?\s*$/.exec(text)
+  if (!found) return null
+  const parsed = number.safeParse((found[1] ?? '').replace('−', '-'))
+  const by = { k: 1e3, M: 1e6, m: 1e-3, µ: 1e-6, u: 1e-6 }[found[2] ?? ''] ?? 1
+  return parsed.success ? parsed.data * by : null
+}
+
+function verdictOf(step: BringUpStep, value: number | null, last: Found | undefined): Verdict | null {
+  if (step.expect.kind === 'value') {
+    const judged = value ?? last?.value ?? null
+    return judged === null ? null : judge(step, judged)
+  }
+  if (!last) return null
+  return last.ok
+    ? { ok: true, side: 'within', words: 'As it should be.', causes: [] }
+    : { ok: false, side: 'low', words: 'Not as it should be.', causes: step.causes }
+}

@@ -1,0 +1,10 @@
+import { Suspense } from 'react'
+import { BringUp } from './BringUp'
+
+export default function Page() {
+  return (
+    <Suspense>
+      <BringUp />
+    </Suspense>
+  )
+}

@@ -1,0 +1,63 @@
+import type { Watch } from './step'
+
+/** What the product knows of a node while a step is open. */
+export interface LiveFacts {
+  status: { is: string } | null
+  health: { dbm: number | null } | null
+  running: { revision: number } | null
+  values: Readonly<Record<string, { value: unknown; at: string } | undefined>>
+}
+
+/** How a signal stood when the step was opened. */
+export interface Before {
+  /** ISO 8601. */
+  at: string
+  value: unknown
+  known: boolean
+}
+
+export interface Seen {
+  /** What is watched for has happened since the step was opened. */
+  seen: boolean
+  /** A value that comes by itself. */
+  value: number | null
+  /** How it stands, in words. */
+  words: string | null
+}
+export const NOT_SEEN: Seen = { seen: false, value: null, words: null }
+
+const seen = (is: boolean, words: string | null): Seen => ({ seen: is, value: null, words })
+/** Smaller differences are rounding. */
+const ROUNDING = 1e-9
+
+/** Whether a value has moved from where it stood: by so much, or to another word. A first value is no movement. */
+function moved(before: Before, now: unknown, by: number): boolean {
+  if (typeof now === 'number' && typeof before.value === 'number')
+    return Math.abs(now - before.value) >= Math.max(by, ROUNDING)
+  return before.known && now !== null && now !== undefined && now !== before.value
+}
+
+/** What of a step the product sees by itself. */
+export function watched(watch: Watch, { status, health, running, values }: LiveFacts, before: Before): Seen {
+  const now = 'signalId' in watch ? values[watch.signalId] : undefined
+  const said = now ? `now ${String(now.value)}` : 'nothing heard yet'
+  const is = status?.is ?? 'never heard'
+  switch (watch.of) {
+    case 'written':
+      return seen(running !== null, running && `revision ${running.revision} runs`)
+    case 'started':
+    case 'online':
+      return seen(is === 'online', is)
+    case 'offline':
+      return seen(is === 'offline', is)
+    case 'strength':
+      return { seen: false, value: health?.dbm ?? null, words: health ? null : 'not heard yet' }
+    case 'told':
+      return seen(now !== undefined && now.at > before.at, said)
+    case 'unknown':
+      return seen(now?.value === null && before.value !== null, said)
+    case 'moved':
+    case 'commanded':
+      return seen(moved(before, now?.value, 'by' in watch ? (watch.by ?? 0) : 0), said)
+  }
+}
