@@ -20,7 +20,7 @@ export const CORE = [
   ['bundle', 'energy'],
   ['startup', 'image'],
   ['checks'],
-  ['loom', 'proposals', 'bringup'],
+  ['loom', 'proposals', 'bringup', 'labels'],
   ['derive'],
 ]
 

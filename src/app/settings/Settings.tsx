@@ -7,6 +7,7 @@ import { useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
 import { Fact } from '@/ui/shell/Fact'
 import { Backup } from './Backup'
+import { Boards } from './Boards'
 import { BrokerForm } from './BrokerForm'
 import { Controllers } from './Controllers'
 import { Copies } from './Copies'
@@ -65,6 +66,7 @@ export function Settings() {
           <Places />
           <Networks />
           <Controllers />
+          <Boards />
           {settings && <BrokerForm kept={settings} onKept={setSettings} />}
           <ShopFile />
           <Backup />

@@ -1,5 +1,6 @@
 import type { Board } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
+import { cautionsOf } from '../catalog/part'
 import { type Design, inOrder } from '../model/design'
 import { remembered } from '../model/remembered'
 import { boxSteps, siteSteps, trialSteps } from './afterwards'
@@ -39,7 +40,7 @@ export const bringUpPlan: (design: Design, board: Board, catalog: Catalog) => Br
   (design, board, catalog) => {
     const mains = inOrder(design.parts).some(({ value: part }) => {
       const kind = catalog.parts[part.kind]
-      return kind !== undefined && kind.cautions.some((c) => c.mains)
+      return kind !== undefined && cautionsOf(kind, part.settings).some((c) => c.caution.mains)
     })
     return BUILDERS.flatMap((build) => build({ design, board, catalog, mains }))
   },

@@ -37,27 +37,29 @@ function moved(before: Before, now: unknown, by: number): boolean {
   return before.known && now !== null && now !== undefined && now !== before.value
 }
 
-/** What of a step the product sees by itself. */
-export function watched(watch: Watch, { status, health, running, values }: LiveFacts, before: Before): Seen {
-  const now = 'signalId' in watch ? values[watch.signalId] : undefined
-  const said = now ? `now ${String(now.value)}` : 'nothing heard yet'
-  const is = status?.is ?? 'never heard'
-  switch (watch.of) {
-    case 'written':
-      return seen(running !== null, running && `revision ${running.revision} runs`)
-    case 'started':
-    case 'online':
-      return seen(is === 'online', is)
-    case 'offline':
-      return seen(is === 'offline', is)
-    case 'strength':
-      return { seen: false, value: health?.dbm ?? null, words: health ? null : 'not heard yet' }
-    case 'told':
-      return seen(now !== undefined && now.at > before.at, said)
-    case 'unknown':
-      return seen(now?.value === null && before.value !== null, said)
-    case 'moved':
-    case 'commanded':
-      return seen(moved(before, now?.value, 'by' in watch ? (watch.by ?? 0) : 0), said)
-  }
+type See = (live: LiveFacts, before: Before, now: { value: unknown; at: string } | undefined, watch: Watch) => Seen
+
+const saidNow = (now: { value: unknown } | undefined): string =>
+  now ? `now ${String(now.value)}` : 'nothing heard yet'
+const isStatus =
+  (wanted: string): See =>
+  ({ status }) =>
+    seen(status?.is === wanted, status?.is ?? 'never heard')
+const hasMoved: See = (_, before, now, watch) =>
+  seen(moved(before, now?.value, 'by' in watch ? (watch.by ?? 0) : 0), saidNow(now))
+
+const SEES: Readonly<Record<Watch['of'], See>> = {
+  written: ({ running }) => seen(running !== null, running && `revision ${running.revision} runs`),
+  started: isStatus('online'),
+  online: isStatus('online'),
+  offline: isStatus('offline'),
+  strength: ({ health }) => ({ seen: false, value: health?.dbm ?? null, words: health ? null : 'not heard yet' }),
+  told: (_, before, now) => seen(now !== undefined && now.at > before.at, saidNow(now)),
+  unknown: (_, before, now) => seen(now?.value === null && before.value !== null, saidNow(now)),
+  moved: hasMoved,
+  commanded: hasMoved,
 }
+
+/** What of a step the product sees by itself. */
+export const watched = (watch: Watch, live: LiveFacts, before: Before): Seen =>
+  SEES[watch.of](live, before, 'signalId' in watch ? live.values[watch.signalId] : undefined, watch)

@@ -1,4 +1,5 @@
 import { useCallback, useRef, useState } from 'react'
+import { z } from 'zod'
 import { boardFiles } from '@/cable/boardFiles'
 import { type CablePort, CableTrouble } from '@/cable/port'
 import { putFiles } from '@/cable/putFiles'
@@ -7,7 +8,9 @@ import { TextLine } from '@/cable/textLine'
 import { writeImage } from '@/cable/writeImage'
 import { platformOf } from '@/core/bundle/chipClass'
 import type { Board } from '@/core/catalog/board'
+import { readImage } from '@/core/image/readImage'
 import { readStartup, type StartReading } from '@/core/startup/readStartup'
+import { ask } from '@/ui/live/api'
 
 export interface CableState {
   doing: 'nothing' | 'writing' | 'files' | 'listening'
@@ -38,7 +41,7 @@ const QUIET_MS = 1500
 const KEPT = 64 * 1024
 
 /** What is done at the cable from this page: one thing at a time, each with its progress and a stop. */
-export function useCable(board: Board) {
+export function useCable(board: Board, node: string) {
   const [state, setState] = useState<CableState>(NOTHING)
   const stop = useRef(false)
   const patch = useCallback((part: Partial<CableState>) => setState((s) => ({ ...s, ...part })), [])
@@ -73,6 +76,17 @@ export function useCable(board: Board) {
   const install = useCallback(
     (port: CablePort, { image, erase, bundle, patienceS }: Installing) =>
       run('writing', async () => {
+        let hardware: string | null = null
+        const made = image && readImage(image)
+        const seen = (address: string | null) =>
+          rememberBoard({
+            hardware,
+            chip: board.interpreter.chip,
+            node: bundle ? node : null,
+            image: made?.sha256 ?? null,
+            imageVersion: made?.version ?? null,
+            address,
+          })
         if (image) {
           const written = await writeImage({
             port,
@@ -85,6 +99,8 @@ export function useCable(board: Board) {
               if (step.step === 'found') patch({ hardware: step.hardware })
             },
           })
+          hardware = written.hardware
+          await seen(null)
           finished(`Interpreter written and compared, hardware address ${written.hardware}.`)
         }
         if (bundle) {
@@ -106,7 +122,9 @@ export function useCable(board: Board) {
               stopped: () => stop.current,
               told: (what, done, of) => patch({ words: `Files: ${what}`, progress: { done, of } }),
             })
-            patch({ hardware: found.hardware })
+            hardware = found.hardware ?? hardware
+            patch({ hardware })
+            await seen(null)
             finished(`${files.size} files written and read back.`)
           } finally {
             await line.close()
@@ -118,9 +136,10 @@ export function useCable(board: Board) {
             heard: (t) => patch(says(t, board)),
           })
           patch(says(text, board))
+          await seen(readStartup(text, { chip: board.interpreter.chip }).facts.address ?? null)
         }
       }),
-    [board, finished, patch, run],
+    [board, finished, node, patch, run],
   )
 
   const hear = useCallback(
@@ -149,6 +168,21 @@ export function useCable(board: Board) {
       patch({ words: 'Stopping …' })
     },
   }
+}
+
+/** What was read of a board goes into the list of boards. */
+async function rememberBoard({
+  hardware,
+  ...seen
+}: {
+  hardware: string | null
+  chip: string
+  node: string | null
+  image: string | null
+  imageVersion: string | null
+  address: string | null
+}): Promise<void> {
+  if (hardware !== null) await ask('/api/boards', z.object({}), { hardware, ...seen })
 }
 
 export interface Installing {

@@ -26,7 +26,7 @@ export function StageList({ steps, done, here, onStage }: StageListProps) {
               onClick={() => onStage(stage)}
             >
               <b>{name}</b>
-              <span>{own.length === 0 ? 'nothing to do with this node' : `${n} of ${own.length}`}</span>
+              <span>{own.length === 0 ? 'nothing' : `${n} of ${own.length}`}</span>
             </button>
           </li>
         )

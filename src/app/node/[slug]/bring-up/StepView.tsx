@@ -135,12 +135,7 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
           </div>
           {verdict && <VerdictBox verdict={verdict} step={step} slug={design.slug} />}
           {last && <LastFound last={last} />}
-          {step.expect.kind === 'value' && step.expect.working && (
-            <details>
-              <summary>How it was reckoned</summary>
-              <WorkingSteps working={step.expect.working} />
-            </details>
-          )}
+          <Reckoned step={step} />
         </>
       )}
     </article>
@@ -198,6 +193,16 @@ function VerdictBox({ verdict, step, slug }: { verdict: Verdict; step: BringUpSt
         </Link>
       )}
     </div>
+  )
+}
+
+function Reckoned({ step: { expect } }: { step: BringUpStep }) {
+  if (expect.kind !== 'value' || !expect.working) return null
+  return (
+    <details>
+      <summary>How it was reckoned</summary>
+      <WorkingSteps working={expect.working} />
+    </details>
   )
 }
 

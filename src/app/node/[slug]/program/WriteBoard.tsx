@@ -39,7 +39,7 @@ export function WriteBoard({ view }: { view: NodeView }) {
   const [file, setFile] = useState<ImageFile | null>(null)
   const [erase, setErase] = useState(true)
   const [files, setFiles] = useState(true)
-  const cable = useCable(board)
+  const cable = useCable(board, id)
   const made = useCableFiles(id)
   const busy = cable.doing !== 'nothing'
   const drive = board.download?.by === 'drive'

@@ -1,0 +1,10 @@
+import { Suspense } from 'react'
+import { Labels } from './Labels'
+
+export default function Page() {
+  return (
+    <Suspense>
+      <Labels />
+    </Suspense>
+  )
+}

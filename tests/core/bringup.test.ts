@@ -1,0 +1,165 @@
+import fc from 'fast-check'
+import fs from 'node:fs'
+import { describe, expect, test } from 'vitest'
+import { bringUpPlan } from '../../src/core/bringup/bringUpPlan'
+import { type BringUpStep, STAGES } from '../../src/core/bringup/step'
+import { healthTold, type Happened, NOTHING_YET, online, trialVerdict } from '../../src/core/bringup/trial'
+import { judge } from '../../src/core/bringup/verdict'
+import { watched } from '../../src/core/bringup/watched'
+import { designSchema } from '../../src/core/model/design'
+import { after, catalog, slipTank } from '../support/designs'
+import { randomDesign, seeded } from '../support/randomDesigns'
+
+const demos = fs
+  .readdirSync('demo/designs')
+  .map((f) => designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${f}`, 'utf8'))))
+const planOf = (design: ReturnType<typeof slipTank>): BringUpStep[] => {
+  const board = catalog.boards[design.board.id]
+  if (!board) throw new Error('board')
+  return bringUpPlan(design, board, catalog)
+}
+const stepOf = (steps: readonly BringUpStep[], key: string): BringUpStep => {
+  const step = steps.find((s) => s.key === key)
+  if (!step) throw new Error(`no ${key}: ${steps.map((s) => s.key).join(' ')}`)
+  return step
+}
+
+/** The tank with the divider its ranger needs: 5 V over 10 kΩ and 15 kΩ. */
+const tank = slipTank()
+const ranger = Object.entries(tank.parts).find(([, p]) => p.kind.startsWith('ranger'))?.[0] ?? ''
+const divided = after(tank, {
+  kind: 'add-component',
+  componentId: 'divi',
+  component: { type: 'divider', line: `${ranger}.echo`, topOhm: 10_000, bottomOhm: 15_000, tolerance: 0.01, names: ['R1', 'R2'] },
+})
+const divider = () => stepOf(planOf(divided), `divider:${ranger}.echo`)
+
+describe('the plan', () => {
+  test.each(demos.map((d) => [d.slug, d] as const))(
+    'of %s goes stage by stage, says how and why, and names what may be wrong',
+    (_, design) => {
+      const steps = planOf(design)
+      expect(new Set(steps.map((s) => s.key)).size).toBe(steps.length)
+      expect(steps.map((s) => s.stage)).toEqual([...steps.map((s) => s.stage)].sort((a, b) => a - b))
+      for (const s of steps) {
+        expect(s.how.length, s.key).toBeGreaterThan(10)
+        expect(s.why.length, s.key).toBeGreaterThan(10)
+        if (s.stage > 1 || s.expect.kind === 'value') expect(s.causes.length, s.key).toBeGreaterThan(0)
+        for (const c of s.causes) expect(c.tells.length, c.why).toBeGreaterThan(5)
+        if (s.expect.kind === 'value') expect(s.expect.min, s.key).toBeLessThan(s.expect.max)
+      }
+      // Every signal is provoked or toggled, every output looked at for what it does without network and power.
+      for (const [id, signal] of Object.entries(design.signals)) {
+        const output =
+          catalog.parts[design.parts[signal.partId]?.kind ?? '']?.channels.find((c) => c.id === signal.channel)
+            ?.access === 'output'
+        for (const key of output ? [`dry:${id}`, `load:${id}`, `power:${id}`, `alone:${id}`] : [`hand:${id}`])
+          stepOf(steps, key)
+      }
+      expect(new Set(steps.map((s) => s.stage)).size).toBeGreaterThan(STAGES.length - 3)
+    },
+  )
+  test('work on what moves or hangs on the mains is behind a caution', () => {
+    for (const design of demos)
+      for (const s of planOf(design))
+        if (/^(load|power|alone):/.test(s.key)) expect(s.caution, `${design.slug} ${s.key}`).not.toBeNull()
+  })
+  test('any design gives a plan, and nothing throws', () => {
+    fc.assert(
+      fc.property(fc.nat(100_000), fc.double({ min: -1e3, max: 1e6, noNaN: true }), (seed, value) => {
+        const design = randomDesign(seeded(seed), 6)
+        const board = catalog.boards[design.board.id]
+        if (!board) return
+        for (const s of bringUpPlan(design, board, catalog)) expect(judge(s, value).words.length).toBeGreaterThan(0)
+      }),
+      { numRuns: 60 },
+    )
+  })
+})
+
+describe('a divider, by paper', () => {
+  // 4.5 … 5.5 V out of the part (95 % of 4.75 V at least): 10 kΩ over 15 kΩ, each ± 1 %.
+  test('its span is what the resistors give', () => {
+    const { expect: e } = divider()
+    if (e.kind !== 'value') throw new Error('no span')
+    const middle = (5 * 15) / 25
+    expect(e.min).toBeLessThan(middle)
+    expect(e.max).toBeGreaterThan(middle)
+    expect(e.max).toBeLessThanOrEqual(3.6)
+    expect(judge(divider(), middle)).toMatchObject({ ok: true, causes: [] })
+  })
+  // What each fault reads follows from Ohm's law alone; the part's output at 5 V.
+  const U = 5
+  test.each([
+    ['changed places', (U * 10) / 25, /R1 and R2 have changed places/],
+    ['lower one without ground', U, /R2 is missing or does not reach ground/],
+    ['upper one missing', 0, /R1 is missing, or the output is not high/],
+    ['100 kΩ for 10 kΩ above', (U * 15) / 115, /R1 is ten times too large/],
+    ['1 kΩ for 10 kΩ above', (U * 15) / 16, /R1 is ten times too small/],
+    ['1.5 kΩ for 15 kΩ below', (U * 1.5) / 11.5, /R2 is ten times too small/],
+  ])('%s is named first', (_, reads, cause) => {
+    const verdict = judge(divider(), Math.round(reads * 100) / 100)
+    expect(verdict.ok).toBe(false)
+    expect(
+      verdict.causes
+        .slice(0, 2)
+        .map((c) => c.why)
+        .join(' | '),
+    ).toMatch(cause)
+  })
+})
+
+describe('what is seen by itself', () => {
+  const live = (value: unknown, at = '2026-01-01T10:00:10Z') => ({
+    status: { is: 'online' },
+    health: { dbm: -61 },
+    running: null,
+    values: { s: { value, at } },
+  })
+  const before = { at: '2026-01-01T10:00:05Z', value: 20, known: true }
+  test('a press that comes after the step was opened; one before it is none', () => {
+    expect(watched({ of: 'told', signalId: 's' }, live('single'), before).seen).toBe(true)
+    expect(watched({ of: 'told', signalId: 's' }, live('single', '2026-01-01T10:00:01Z'), before).seen).toBe(false)
+  })
+  test('a reading that moves by more than rounding; unknown is no movement', () => {
+    expect(watched({ of: 'moved', signalId: 's', by: 0.5 }, live(20.4), before).seen).toBe(false)
+    expect(watched({ of: 'moved', signalId: 's', by: 0.5 }, live(20.6), before).seen).toBe(true)
+    expect(watched({ of: 'moved', signalId: 's' }, live(null), before).seen).toBe(false)
+    expect(watched({ of: 'unknown', signalId: 's' }, live(null), before).seen).toBe(true)
+    expect(watched({ of: 'strength' }, live(1), before).value).toBe(-61)
+  })
+})
+
+describe('a trial', () => {
+  const T = Date.UTC(2026, 0, 1)
+  const at = (h: number) => T + h * 3_600_000
+  test('drop-outs, restarts nobody asked for, strength and supply', () => {
+    let h: Happened = NOTHING_YET
+    h = online(online(h, false, at(5)), true, at(5) + 2000) // a blink
+    h = online(online(h, false, at(7)), true, at(7) + 600_000)
+    h = healthTold(h, { dbm: -60, supplyV: 4.1, uptimeS: 100, restart: 'power' }, null, at(1))
+    h = healthTold(h, { dbm: -70, supplyV: 4.0, uptimeS: 5, restart: 'watchdog' }, { uptimeS: 100 }, at(49))
+    const verdict = trialVerdict(h, { startedAt: T, days: 14, now: at(96), sleeps: false })
+    expect(verdict.ok).toBe(false)
+    expect(verdict.share).toBeCloseTo(4 / 14)
+    expect(verdict.lines.map((l) => l.words)).toEqual([
+      expect.stringMatching(/^Gone 1 time, 10 min in all/),
+      '1 restart nobody asked for: watchdog.',
+      'Strength −65 dBm in the mean, −70 dBm at its weakest.',
+      // 0.1 V in two days.
+      expect.stringMatching(/falls by 50\.0 mV a day/),
+    ])
+  })
+  test('a quiet one is fine; a sleeper that wakes is no restart', () => {
+    const h = healthTold(NOTHING_YET, { dbm: -60, supplyV: null, uptimeS: 1, restart: 'woke' }, { uptimeS: 9 }, at(2))
+    expect(trialVerdict(h, { startedAt: T, days: 1, now: at(30), sleeps: true })).toMatchObject({ ok: true, share: 1 })
+    expect(trialVerdict(h, { startedAt: T, days: 1, now: at(30), sleeps: false }).ok).toBe(false)
+  })
+  test('drop-outs at the same hour say so', () => {
+    let h: Happened = NOTHING_YET
+    for (let d = 0; d < 4; d++) h = online(online(h, false, at(24 * d + 6)), true, at(24 * d + 6.2))
+    expect(trialVerdict(h, { startedAt: T, days: 7, now: at(120), sleeps: false }).lines[0]?.words).toMatch(
+      /mostly between/,
+    )
+  })
+})
