@@ -38,6 +38,8 @@ const BAUD = 115_200
 const LISTEN_MS = 30_000
 /** Nothing more comes after this much quiet once the node is in service, ms. */
 const QUIET_MS = 1500
+/** Nothing at all for so long: nothing comes, ms. */
+const SILENT_MS = 8000
 const KEPT = 64 * 1024
 
 /** What is done at the cable from this page: one thing at a time, each with its progress and a stop. */
@@ -230,6 +232,10 @@ async function listen(port: CablePort, { baud = BAUD, reset, board, stopped, hea
     first = false
     while (!line.gone && Date.now() < end && !stopped()) {
       await new Promise((r) => setTimeout(r, 100))
+      if (text === '' && Date.now() - last > SILENT_MS) {
+        await line.close()
+        return text
+      }
       const { facts, head } = readStartup(text, { chip: board.interpreter.chip })
       const inService = facts.broker === 0 && head.kind === 'fine'
       if (inService && Date.now() - last > QUIET_MS) {

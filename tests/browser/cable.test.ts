@@ -1,0 +1,131 @@
+import { describe, expect, test } from 'vitest'
+import { demoInBrowser, type Opened } from '../support/demoInBrowser'
+
+const opened = demoInBrowser()
+const page = new Proxy({} as Opened['page'], { get: (_, key: keyof Opened['page']) => opened.page[key] })
+const post = (at: string, body: object) =>
+  fetch(opened.demo.url + at, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', origin: opened.demo.url },
+    body: JSON.stringify(body),
+  })
+const head = () => page.text('.startup-head')
+const idle = () =>
+  page.sees('nothing runs', async () => (await page.attribute('.write-board', 'data-doing')) === 'nothing', 40_000)
+
+describe('an empty board at the cable', () => {
+  test('is written, gets the node’s files, and the node is online', async () => {
+    expect(
+      (await post('/api/nodes', { name: 'Bench shelf', place: '', board: 'board-32-30', edits: [], author: 'bench' }))
+        .status,
+    ).toBe(201)
+    await page.sees('the board', async () => (await fetch(`${opened.demo.url}/api/standin/cable`)).ok)
+    await page.go('/node/bench-shelf/program')
+    await page.press('Write the board')
+    await page.press('The simulated board')
+    await page.sees('the port', async () => /simulated board \(32-class\)/.test(await page.text('.write-board')))
+    // What it says before: the flash is empty.
+    await page.press('Start it anew and listen')
+    await page.sees('an empty flash', async () => /flash is empty/i.test(await head()), 15_000)
+    await page.press('Stop')
+    await idle()
+    await page.press('Take the stand-in’s')
+    await page.sees('the image', async () => (await page.attribute('[data-image]', 'data-image')) === 'fits')
+    await page.press('Write and install')
+    await page.sees('it runs', async () => /It runs: in the network/.test(await head()), 60_000)
+    expect(await page.text('.write-said')).toMatch(
+      /written and compared, hardware address 02[0-9a-f]{10}[\s\S]*files written and read back/,
+    )
+    await opened.noViolations()
+    await idle()
+    await page.go('/node/bench-shelf')
+    await page.sees('running', async () => /revision 1/.test(await page.text('main')), 20_000)
+    await page.go('/settings')
+    await page.sees('its board in the list', async () => /Bench shelf/.test(await page.text('[data-board]')))
+    // What went over the line has passwords in it; the terminal of the demo has none of it.
+    expect(opened.demo.output()).not.toMatch(/password":|psk/)
+  }, 120_000)
+
+  test.each([
+    ['strap held', /waits to be written/],
+    ['12 high', /pin 12/i],
+    ['crossed', /Nothing was heard/],
+    ['weak supply', /supply fell/],
+  ] as const)(
+    '%s is named',
+    async (trouble, named) => {
+      await post('/api/standin', { cable: { trouble } })
+      await page.go('/node/bench-shelf/program')
+      await page.press('Write the board')
+      await page.press('The simulated board')
+      await page.press('Start it anew and listen')
+      await page.sees(trouble, async () => named.test(await head()), 40_000)
+      if ((await page.attribute('.write-board', 'data-doing')) !== 'nothing') await page.press('Stop')
+      await idle()
+    },
+    90_000,
+  )
+
+  test('a cable that only charges, and another chip', async () => {
+    await post('/api/standin', { cable: { trouble: 'charging only' } })
+    await page.go('/node/bench-shelf/program')
+    await page.press('Write the board')
+    await page.press('The simulated board')
+    await page.press('Start it anew and listen')
+    await page.sees('no port', async () => /There is no port/.test(await head()), 20_000)
+    expect(await page.text('.startup-next')).toMatch(/only charge/)
+    await post('/api/standin', { cable: { trouble: 'none' } })
+    await post('/api/standin', { cable: { plugIn: 'c3-class' } })
+    await page.sees(
+      'another class',
+      async () => /c3/.test(await (await fetch(`${opened.demo.url}/api/standin/cable`)).text()),
+      20_000,
+    )
+    await page.go('/node/bench-shelf/program')
+    await page.press('Write the board')
+    await page.press('The simulated board')
+    await page.sees('its class', async () => /c3-class/.test(await page.text('.write-board')))
+    await page.press('Take the stand-in’s')
+    await page.sees('the refusal', async () =>
+      /The image is for the C3-class/.test(await page.text('[data-image="refused"]')),
+    )
+  }, 90_000)
+})
+
+describe('bring-up', () => {
+  test('a wrong divider is found by its measurement, and what is kept is there again', async () => {
+    await page.go('/node/slip-tank')
+    await page.click('[data-rule="input-over-maximum"] .btn-primary')
+    await page.saved()
+    await page.go('/node/slip-tank/bring-up')
+    await page.press('Dividers')
+    await page.sees('the step', async () => /behind its divider/.test(await page.text('.bringup-step h2')))
+    // The resistors have changed places: by Ohm’s law less than half comes through.
+    const span = await page.attribute('.span-drawing', 'aria-label')
+    const [, low = '', high = ''] = /from ([\d.]+) V to ([\d.]+) V/.exec(span) ?? []
+    const share = (Number(low) + Number(high)) / 2 / 5
+    await page.type('#bu-value', String(Math.round(100 * 5 * (1 - share)) / 100))
+    await page.sees('the verdict', async () => (await page.attribute('.bringup-step', 'data-verdict')) === 'wrong')
+    expect(await page.text('.step-verdict .startup-next')).toMatch(/changed places/)
+    await page.type('#bu-who', 'bench')
+    await page.press('Keep it')
+    await page.sees('kept', async () => /not as it should be, bench/.test(await page.text('.bringup-step')))
+    await page.go('/node/slip-tank/bring-up')
+    await page.press('Dividers')
+    await page.sees('kept still', async () => /not as it should be, bench/.test(await page.text('.bringup-step')))
+    await opened.noViolations()
+  }, 60_000)
+
+  test('a press ticks itself; what moves does not open before it is confirmed', async () => {
+    await page.press('Inputs and outputs')
+    for (let i = 0; i < 8 && !/Press it/.test(await page.text('.bringup-step')); i++) await page.press('on →')
+    expect(await page.text('.bringup-step')).toMatch(/It ticks itself/)
+    await post('/api/standin', { board: 'slip-tank', deed: { press: 200 } })
+    await page.sees('ticked', async () => /seen by itself/.test(await page.text('.bringup-step')), 20_000)
+    for (let i = 0; i < 8 && !/load connected/.test(await page.text('.bringup-step h2')); i++) await page.press('← back')
+    expect(await page.count('.bringup-step .step-how')).toBe(0)
+    await page.type('.step-caution input', 'bench')
+    await page.press('It is so')
+    await page.sees('open', async () => (await page.count('.bringup-step .step-how')) === 1)
+  }, 60_000)
+})
