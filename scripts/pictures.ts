@@ -17,7 +17,7 @@ const shots: [string, string, string][] = [
   ['power', '/node/damp-cupboard/power', '[data-life]:not([data-life=""])'],
   ['shelf', '/shelf', '[data-facts]'],
   ['panel', '/node/wheel-panel', '.loom tbody tr'],
-  ['old-loops', '/node/gallery-door/wires', '.schedule'],
+  ['bring-up', '/node/slip-tank/bring-up', '.bringup-step'],
   ['arithmetic', '/node/gallery-door/wires', '.schedule'],
   ['work-through', '/node/gallery-door/wires/work', '[data-wire-step]'],
   ['sheet', '/node/gallery-door/sheet', '.sheet table'],
@@ -36,7 +36,10 @@ try {
     await page.go(at)
     await page.find(ready)
     if (name === 'wires') await page.click('[data-rule="input-over-maximum"] .btn-primary')
-    if (name === 'old-loops') await page.press('Optocoupler behind')
+    if (name === 'bring-up') {
+      await page.press('Dividers')
+      await page.type('#bu-value', '1.56')
+    }
     if (name === 'arithmetic') await page.click('[data-rule="fuse-missing"] button:nth-last-of-type(1)')
     if (name === 'work-through')
       for (let n = 0; n < 30 && !/D2/.test(await page.text('.workthrough .step')); n++) await page.press('on →')
@@ -47,7 +50,7 @@ try {
       await page.press('What sending changes')
       await page.press('Show')
     }
-    if (name === 'install') await page.press('Install')
+    if (name === 'install') await page.press('Write the board')
     if (name === 'stand-ins') await page.click('[data-standin="kiln-vent"] td:nth-child(3) button:nth-child(1)')
     if (name === 'shelf') await page.press('RP2040 radio board')
     if (name === 'begin') {

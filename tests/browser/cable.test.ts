@@ -102,7 +102,7 @@ describe('bring-up', () => {
     await page.sees('the step', async () => /behind its divider/.test(await page.text('.bringup-step h2')))
     // The resistors have changed places: by Ohm’s law less than half comes through.
     const span = await page.attribute('.span-drawing', 'aria-label')
-    const [, low = '', high = ''] = /from ([\d.]+) V to ([\d.]+) V/.exec(span) ?? []
+    const [, low = '', high = ''] = /from ([\d.]+) V to ([\d.]+) V/.exec(span ?? '') ?? []
     const share = (Number(low) + Number(high)) / 2 / 5
     await page.type('#bu-value', String(Math.round(100 * 5 * (1 - share)) / 100))
     await page.sees('the verdict', async () => (await page.attribute('.bringup-step', 'data-verdict')) === 'wrong')
@@ -122,7 +122,8 @@ describe('bring-up', () => {
     expect(await page.text('.bringup-step')).toMatch(/It ticks itself/)
     await post('/api/standin', { board: 'slip-tank', deed: { press: 200 } })
     await page.sees('ticked', async () => /seen by itself/.test(await page.text('.bringup-step')), 20_000)
-    for (let i = 0; i < 8 && !/load connected/.test(await page.text('.bringup-step h2')); i++) await page.press('← back')
+    for (let i = 0; i < 8 && !/load connected/.test(await page.text('.bringup-step h2')); i++)
+      await page.press('← back')
     expect(await page.count('.bringup-step .step-how')).toBe(0)
     await page.type('.step-caution input', 'bench')
     await page.press('It is so')

@@ -30,7 +30,14 @@ const ranger = Object.entries(tank.parts).find(([, p]) => p.kind.startsWith('ran
 const divided = after(tank, {
   kind: 'add-component',
   componentId: 'divi',
-  component: { type: 'divider', line: `${ranger}.echo`, topOhm: 10_000, bottomOhm: 15_000, tolerance: 0.01, names: ['R1', 'R2'] },
+  component: {
+    type: 'divider',
+    line: `${ranger}.echo`,
+    topOhm: 10_000,
+    bottomOhm: 15_000,
+    tolerance: 0.01,
+    names: ['R1', 'R2'],
+  },
 })
 const divider = () => stepOf(planOf(divided), `divider:${ranger}.echo`)
 

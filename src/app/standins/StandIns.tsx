@@ -6,6 +6,7 @@ import { z } from 'zod'
 import { inOrder } from '@/core/model/design'
 import { channelOf } from '@/core/publish/describe'
 import type { Deed } from '@/wire/deeds'
+import { CableStandIn } from './CableStandIn'
 import { type DriverName, traitsOf } from '@/core/catalog/drivers'
 import { ask } from '@/ui/live/api'
 import { type ClientNode, say, useLive } from '@/ui/live/store'
@@ -77,6 +78,7 @@ export function StandIns() {
             </tbody>
           </table>
           {demo && <AccessPoint />}
+          {demo && <CableStandIn />}
         </div>
       </div>
     </Shell>

@@ -62,10 +62,20 @@ export interface TrialVerdict {
 
 const HOUR = 3_600_000
 
+/** Means of a reading in the first and the last tenth of a trial, in its published unit. */
+export interface Drift {
+  name: string
+  unit: string
+  decimals: number
+  first: number
+  last: number
+}
+
 /** What is said of a trial so far. A sleeper that restarts by waking is as it should be. */
 export function trialVerdict(
   h: Happened,
   { startedAt, days, now, sleeps }: { startedAt: number; days: number; now: number; sleeps: boolean },
+  drifts: readonly Drift[] = [],
 ): TrialVerdict {
   const lengthMs = days * 24 * HOUR
   const over = Math.min(now, startedAt + lengthMs) - startedAt
@@ -107,6 +117,15 @@ export function trialVerdict(
         ),
     })
   }
+  for (const { name, unit, decimals, first, last } of drifts)
+    lines.push({
+      ok: true,
+      words:
+        `${name}: ${first.toFixed(decimals)} ${unit} in the mean of its first tenth, ${last.toFixed(decimals)} ${unit} of its last.`.replaceAll(
+          '-',
+          '−',
+        ),
+    })
   return { ok: lines.every((l) => l.ok), share: Math.max(0, Math.min(1, over / lengthMs)), lines }
 }
 

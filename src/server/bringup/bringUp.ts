@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { bringUpPlan } from '../../core/bringup/bringUpPlan'
 import type { BringUpStep, Verdict } from '../../core/bringup/step'
 import {
+  type Drift,
   healthTold,
   type Happened,
   NOTHING_YET,
@@ -11,7 +12,17 @@ import {
 } from '../../core/bringup/trial'
 import { judge, meterWords } from '../../core/bringup/verdict'
 import type { Catalog } from '../../core/catalog/catalog'
-import { endTrial, insertFound, keepTrial, lastFound, startTrial, type TrialRow, trialsOf } from '../db/bringUpRows'
+import { channelOf } from '../../core/publish/describe'
+import {
+  endTrial,
+  insertFound,
+  keepTrial,
+  lastFound,
+  startTrial,
+  type TrialRow,
+  trialsOf,
+  tenths,
+} from '../db/bringUpRows'
 import type { Database } from '../db/database'
 import type { LiveStream } from '../live/stream'
 import type { Workshop } from '../nodes/workshop'
@@ -137,7 +148,7 @@ export class BringUp {
     const running = this.running.get(node)
     const [row] = await trialsOf(this.o.db, node)
     if (!running || row?.id !== running.id) return no(409, 'No trial of this node runs.')
-    const verdict = this.verdictOf(node, row, running.happened)
+    const verdict = await this.verdictOf(node, row, running.happened)
     await keepTrial(this.o.db, running.id, running.happened)
     await endTrial(this.o.db, running.id, node, who, `trial ended: ${verdict.lines.map((l) => l.words).join(' ')}`)
     this.running.delete(node)
@@ -153,7 +164,7 @@ export class BringUp {
     const running = this.running.get(node)
     const happened = running?.id === row.id ? running.happened : parsed(row.happened)
     return {
-      ...this.verdictOf(node, row, happened),
+      ...(await this.verdictOf(node, row, happened)),
       startedAt: row.started_at.toISOString(),
       endedAt: row.ended_at?.toISOString() ?? null,
       days: row.days,
@@ -161,13 +172,26 @@ export class BringUp {
     }
   }
 
-  private verdictOf(node: string, row: TrialRow, happened: Happened): TrialVerdict {
-    return trialVerdict(happened, {
-      startedAt: row.started_at.getTime(),
-      days: row.days,
-      now: row.ended_at?.getTime() ?? Date.now(),
-      sleeps: this.o.workshop.get(node)?.design.sleep !== null,
+  private async verdictOf(node: string, row: TrialRow, happened: Happened): Promise<TrialVerdict> {
+    const design = this.o.workshop.get(node)?.design
+    const end = row.ended_at ?? new Date()
+    const drifts = (await tenths(this.o.db, node, row.started_at, end)).flatMap((t): Drift[] => {
+      const signal = design?.signals[t.signal_id]
+      const channel = design && signal && channelOf(design, this.o.catalog(), signal)
+      if (!signal || channel?.access !== 'reading') return []
+      const { unit, decimals } = signal.publish
+      return [{ name: signal.name, unit, decimals, first: t.first, last: t.last }]
     })
+    return trialVerdict(
+      happened,
+      {
+        startedAt: row.started_at.getTime(),
+        days: row.days,
+        now: end.getTime(),
+        sleeps: design?.sleep != null,
+      },
+      drifts,
+    )
   }
 
   private watch(row: TrialRow): void {

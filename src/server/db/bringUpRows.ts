@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Database } from './database'
+import { spreadAll } from './messageRows'
 
 const foundRow = z.object({
   place: z.string(),
@@ -112,6 +113,25 @@ export async function startTrial(db: Database, node: string, days: number, who: 
       params: [node, who, `trial of ${days} days started`],
     },
   ])
+}
+
+/** Mean of each reading of a node in the first and the last tenth of a time. */
+export async function tenths(
+  db: Database,
+  node: string,
+  from: Date,
+  to: Date,
+): Promise<{ signal_id: string; first: number; last: number }[]> {
+  await spreadAll(db)
+  const tenth = (to.getTime() - from.getTime()) / 10
+  return db.query(
+    z.object({ signal_id: z.string(), first: z.number(), last: z.number() }),
+    `select signal_id, first, last from (
+      select signal_id, avg(number) filter (where at < $4) as first, avg(number) filter (where at >= $5) as last
+      from readings where node_id = $1 and at between $2 and $3 and number is not null and ahead is null group by 1
+    ) t where first is not null and last is not null order by 1`,
+    [node, from, to, new Date(from.getTime() + tenth), new Date(to.getTime() - tenth)],
+  )
 }
 
 export async function keepTrial(db: Database, id: number, happened: unknown): Promise<void> {

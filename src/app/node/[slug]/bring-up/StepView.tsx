@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import type { BringUpStep, Verdict } from '@/core/bringup/step'
-import { judge } from '@/core/bringup/verdict'
+import { judge, meterWords } from '@/core/bringup/verdict'
 import { numberIn } from '@/ui/fields/numberIn'
 import { WorkingSteps } from '@/ui/findings/WorkingSteps'
 import { ask } from '@/ui/live/api'
@@ -76,14 +76,7 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
         <>
           <p className="step-how">{step.how}</p>
           <p className="soft">{step.why}</p>
-          {step.expect.kind === 'value' ? (
-            <SpanDrawing expect={step.expect} found={value ?? last?.value ?? null} />
-          ) : (
-            <p className="step-expect">
-              Expected: <b>{step.expect.what}</b>
-              {seen.words !== null && <span className="soft"> · {seen.words}</span>}
-            </p>
-          )}
+          <Expected step={step} shown={value ?? last?.value ?? null} words={seen.words} />
           <div className="fields step-entry">
             {step.expect.kind === 'value' && (
               <div>
@@ -134,6 +127,7 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
             )}
           </div>
           {verdict && <VerdictBox verdict={verdict} step={step} slug={design.slug} />}
+          <AgainstBench step={step} found={found} here={value ?? last?.value ?? null} />
           {last && <LastFound last={last} />}
           <Reckoned step={step} />
         </>
@@ -182,7 +176,7 @@ function VerdictBox({ verdict, step, slug }: { verdict: Verdict; step: BringUpSt
         <ol className="startup-next">
           {verdict.causes.map((c) => (
             <li key={c.why}>
-              <b>{c.why}.</b> {c.tells}
+              <b>{c.why.charAt(0).toUpperCase() + c.why.slice(1)}.</b> {c.tells}
             </li>
           ))}
         </ol>
@@ -196,6 +190,25 @@ function VerdictBox({ verdict, step, slug }: { verdict: Verdict; step: BringUpSt
   )
 }
 
+/** The allowed span, or what has to be seen. */
+function Expected({
+  step: { expect },
+  shown,
+  words,
+}: {
+  step: BringUpStep
+  shown: number | null
+  words: string | null
+}) {
+  if (expect.kind === 'value') return <SpanDrawing expect={expect} found={shown} />
+  return (
+    <p className="step-expect">
+      Expected: <b>{expect.what}</b>
+      {words !== null && <span className="soft"> · {words}</span>}
+    </p>
+  )
+}
+
 function Reckoned({ step: { expect } }: { step: BringUpStep }) {
   if (expect.kind !== 'value' || !expect.working) return null
   return (
@@ -203,6 +216,26 @@ function Reckoned({ step: { expect } }: { step: BringUpStep }) {
       <summary>How it was reckoned</summary>
       <WorkingSteps working={expect.working} />
     </details>
+  )
+}
+
+interface AgainstBenchProps {
+  step: BringUpStep
+  found: readonly Found[]
+  here: number | null
+}
+
+/** The place against the bench. */
+function AgainstBench({ step, found, here }: AgainstBenchProps) {
+  if (step.key !== 'strength:site') return null
+  const bench = found.find((f) => f.place === 'strength:bench')?.value ?? null
+  if (bench === null) return <p className="small soft">The bench was not measured: there is nothing to compare with.</p>
+  const weaker = here === null ? null : bench - here
+  return (
+    <p>
+      On the bench it was {meterWords('dBm', bench)}
+      {weaker !== null && `; here it is ${Math.abs(weaker)} dB ${weaker >= 0 ? 'weaker' : 'stronger'}`}.
+    </p>
   )
 }
 
