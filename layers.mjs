@@ -25,7 +25,14 @@ export const CORE = [
 ]
 
 /** Folders of `src`. Stand-ins, benches and tests stand outside: nothing of the product imports from them. */
-export const PRODUCT = [['core'], ['wire', 'workers', 'cable'], ['server', 'ui'], ['broker', 'demo'], ['cli', 'host'], ['app']]
+export const PRODUCT = [
+  ['core'],
+  ['wire', 'workers', 'cable'],
+  ['server', 'ui'],
+  ['broker', 'demo'],
+  ['cli', 'host'],
+  ['app'],
+]
 
 /** Packages that carry: the core computes and knows none of them. */
 export const PLATFORM = ['react', 'react-dom', 'react-bootstrap', 'next', '@electric-sql', 'aedes', 'mqtt', 'zustand']
