@@ -65,7 +65,7 @@ export type MeasurementRow = z.infer<typeof measurementRow>
 export function lastMeasurements(db: Database, node: string): Promise<MeasurementRow[]> {
   return db.query(
     measurementRow,
-    'select distinct on (place) place, value, unit, ok, who, at from measurements where node_id = $1 order by place, id desc',
+    `select distinct on (place) place, value, unit, ok, who, at from measurements where node_id = $1 and unit in ('V', 'Ω') and value is not null order by place, id desc`,
     [node],
   )
 }
