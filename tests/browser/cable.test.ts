@@ -1,5 +1,8 @@
+import fs from 'node:fs'
+import path from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { demoInBrowser, type Opened } from '../support/demoInBrowser'
+import { tempFolder } from '../support/product'
 
 const opened = demoInBrowser()
 const page = new Proxy({} as Opened['page'], { get: (_, key: keyof Opened['page']) => opened.page[key] })
@@ -12,6 +15,51 @@ const post = (at: string, body: object) =>
 const head = () => page.text('.startup-head')
 const idle = () =>
   page.sees('nothing runs', async () => (await page.attribute('.write-board', 'data-doing')) === 'nothing', 40_000)
+
+/**
+ * In place of the browser's own port: one written from the Web Serial specification and the frames of the simulated
+ * board, with nothing of the product in it.
+ */
+const OWN_PORT = `
+  Object.defineProperty(navigator, 'serial', { configurable: true, value: { requestPort: async () => {
+    let ws = null, out = null, lines = { dtr: false, rts: false }
+    const control = (c) => { const b = new TextEncoder().encode(JSON.stringify(c)); ws.send(Uint8Array.of(2, b.length & 255, b.length >> 8, ...b)) }
+    const port = {
+      readable: null, writable: null, getInfo: () => ({}),
+      async open({ baudRate }) {
+        if (ws) throw new DOMException('open already', 'InvalidStateError')
+        const mine = new WebSocket(location.origin.replace('http', 'ws') + '/api/cable')
+        mine.binaryType = 'arraybuffer'
+        await new Promise((r, f) => { mine.onopen = r; mine.onerror = f })
+        ws = mine
+        let left = [], answered
+        const answer = new Promise((r) => { answered = r })
+        port.readable = new ReadableStream({ start: (c) => { out = c } })
+        port.writable = new WritableStream({ write: (b) => { for (let at = 0; at < b.length; at += 60000) { const p = b.subarray(at, at + 60000); mine.send(Uint8Array.of(1, p.length & 255, p.length >> 8, ...p)) } } })
+        const gone = () => { if (ws !== mine) return; ws = null; port.readable = port.writable = null; try { out.error(new DOMException('The device has been lost.', 'NetworkError')) } catch {} }
+        mine.onclose = gone
+        mine.onmessage = (m) => {
+          left.push(...new Uint8Array(m.data))
+          for (;;) {
+            const n = left[1] + 256 * left[2]
+            if (left.length < 3 || left.length < 3 + n) return
+            const [kind, , , ...rest] = left
+            const content = Uint8Array.from(rest.slice(0, n)); left = rest.slice(n)
+            if (kind === 1) { if (ws === mine) out.enqueue(content); continue }
+            const said = JSON.parse(new TextDecoder().decode(content))
+            if ('gone' in said) gone(); else if (!('info' in said)) answered(said)
+          }
+        }
+        control({ open: baudRate })
+        const said = await answer
+        if (said.refused) { ws = null; mine.close(); throw new DOMException('Failed to open serial port.', 'NetworkError') }
+        control(lines)
+      },
+      async setSignals(s) { lines = { dtr: s.dataTerminalReady ?? lines.dtr, rts: s.requestToSend ?? lines.rts }; control(lines) },
+      async close() { const w = ws; ws = null; port.readable = port.writable = null; w?.close() },
+    }
+    return port
+  } } })`
 
 describe('an empty board at the cable', () => {
   test('is written, gets the node’s files, and the node is online', async () => {
@@ -45,6 +93,28 @@ describe('an empty board at the cable', () => {
     // What went over the line has passwords in it; the terminal of the demo has none of it.
     expect(opened.demo.output()).not.toMatch(/password":|psk/)
   }, 120_000)
+
+  test('the interpreter anew by a port as the browser gives it, the files kept', async () => {
+    await page.go('/node/bench-shelf/program')
+    await opened.driver.executeScript(OWN_PORT)
+    await page.press('Write the board')
+    await page.press('Choose a port')
+    await page.sees('the port', async () => /a port of this computer/.test(await page.text('.write-board')))
+    const given = await fetch(`${opened.demo.url}/api/standin/cable/image`)
+    const folder = tempFolder()
+    fs.writeFileSync(path.join(folder, 'image.bin'), Buffer.from(await given.arrayBuffer()))
+    await (await page.find('#w-image')).sendKeys(path.join(folder, 'image.bin'))
+    await page.sees('the image', async () => (await page.attribute('[data-image]', 'data-image')) === 'fits')
+    await page.click('#w-keep')
+    await page.click('#w-files')
+    await page.click('.write-board .btn-primary')
+    await page.sees('written', async () => /written and compared/.test(await page.text('.write-said')), 60_000)
+    await idle()
+    // Its files were kept: they run on the new interpreter.
+    await page.press('Start it anew and listen')
+    await page.sees('it runs', async () => /It runs: in the network/.test(await head()), 30_000)
+    await idle()
+  }, 90_000)
 
   test.each([
     ['strap held', /waits to be written/],
