@@ -53,7 +53,8 @@ export function startCable(bundles: string, project: string, broker: { url: stri
     }
     thread?.postMessage(deed satisfies ToCable)
   }
-  plugIn(state.chip)
+  // Plugged in when somebody asks for it: an interpreter more takes memory.
+  fs.rmSync(path.join(home, 'state.json'), { force: true })
   const world = mqtt.connect(broker.url, {
     username: 'standin',
     password: broker.password,

@@ -346,7 +346,7 @@ describe('messages that must not pass', () => {
       { numRuns: 150 },
     )
     await node.publishAsync('vn/slip-tank/level', '400', { qos: 1 })
-    await until(() => product.workshop.get(SLIP_TANK)?.live.values.slevel?.value === 400)
+    await until(() => product.workshop.get(SLIP_TANK)?.live.values.slevel?.value === 400, 5000)
     await node.endAsync()
   })
 })
@@ -672,7 +672,7 @@ test('a renamed node keeps its old topics until it has acknowledged its new name
   const { name, password } = nodeLogin(again)
   const node = await login(again, name, password)
   await node.publishAsync('vn/slip-tank/level', '410', { retain: true, qos: 1 })
-  await until(() => again.workshop.get(SLIP_TANK)?.live.values.slevel?.value === 410)
+  await until(() => again.workshop.get(SLIP_TANK)?.live.values.slevel?.value === 410, 5000)
   await node.subscribeAsync('vn/slip-tank/+/set', { qos: 1 })
   node.on('message', (_topic, payload) => {
     const { id } = JSON.parse(payload.toString().split('\n')[0] ?? '{}') as { id: string }

@@ -163,6 +163,8 @@ function largerSupply({ design, catalog }: CheckContext, { rail, startA }: Loade
 }
 
 const BURST_S = 0.003
+/** Share of what is too much that moving a load has to take away. */
+const TELLS = 0.1
 const SAG_V = 0.3
 
 /** A larger capacitor than this is none for beside a board, F. */
@@ -193,7 +195,9 @@ function elsewhere(
       .filter((o) => rail.partId === null || o.rail.partId !== null || largest.peakA >= excessA)
     for (const o of others)
       out.push(feeding(`Feed ${part.label} from ${o.rail.name}`, { partId, terminal: t.id }, o.rail.id))
-    if (out.length === 0) out.push(...ownSupply(context, partId, t, largest.startA))
+    // Taking away next to nothing of what is too much is no remedy.
+    const tells = largest.startA >= TELLS * excessA
+    if (out.length === 0 && tells) out.push(...ownSupply(context, partId, t, largest.startA))
   }
   return out.slice(0, 2)
 }
