@@ -31,9 +31,9 @@ export function WorkThrough() {
       {view ? (
         <Steps view={view} />
       ) : (
-        <div className="workthrough">
+        <main className="workthrough">
           <p>…</p>
-        </div>
+        </main>
       )}
     </div>
   )
