@@ -4,7 +4,7 @@ import type { ESPLoader as Loader, Transport as LoaderTransport } from 'esptool-
 import type { Chip } from '../core/bundle/chipClass'
 import type { Board } from '../core/catalog/board'
 import { className, refusals } from '../core/image/judgeImage'
-import { readImage } from '../core/image/readImage'
+import { CHIP_OF, readImage } from '../core/image/readImage'
 import { readStartup } from '../core/startup/readStartup'
 import { type CablePort, CableTrouble, Stopped, wait } from './port'
 import { Recorded } from './recorded'
@@ -36,13 +36,17 @@ const ROM_BAUD = 115_200
 /** Attempts at getting through to the loader; each is five questions. */
 const ATTEMPTS = 4
 
-/** Classes by what the loader's library calls a chip. */
-const CHIPS: Readonly<Record<string, Chip>> = {
-  ESP32: '32-class',
-  'ESP32-C3': 'c3-class',
-  'ESP32-S3': 's3-class',
-  'ESP32-C6': 'c6-class',
-  ESP8266: '8266-class',
+/** Register that tells the smallest class, which has no number among chips: its loader says none. */
+const SMALLEST_MAGIC = 0xfff0c101
+
+/** The class the library has found; null for one that is not written here. */
+function classOf({ IMAGE_CHIP_ID: number, CHIP_DETECT_MAGIC_VALUE: magic }: FoundChip): Chip | null {
+  if (number !== undefined) return CHIP_OF[number] ?? null
+  return magic?.includes(SMALLEST_MAGIC) ? '8266-class' : null
+}
+interface FoundChip {
+  IMAGE_CHIP_ID?: number
+  CHIP_DETECT_MAGIC_VALUE?: readonly number[]
 }
 
 /**
@@ -143,8 +147,8 @@ async function reach(loader: Loader, heard: Recorded, board: Board): Promise<{ c
     if (e instanceof CableTrouble) throw e
     throw notReached(heard, board)
   }
-  const chip = CHIPS[loader.chip.CHIP_NAME]
-  if (chip === undefined)
+  const chip = classOf(loader.chip)
+  if (chip === null)
     throw new CableTrouble(
       `At the cable is ${className(null)}; this node’s board has ${className(board.interpreter.chip)}. Nothing was written.`,
     )

@@ -1,6 +1,6 @@
-import { z } from 'zod'
 import { boardSchema } from '../core/catalog/board'
-import { readStartup } from '../core/startup/readStartup'
+import { factWords } from '../core/startup/factWords'
+import { readStartup, type StartReading } from '../core/startup/readStartup'
 
 const chipSchema = boardSchema.shape.interpreter.unwrap().shape.chip
 
@@ -15,7 +15,11 @@ export function boot(text: string, { chip, json }: { chip?: string; json?: boole
   const reading = readStartup(text, { chip: known?.data })
   process.exitCode = reading.head.kind === 'fine' ? 0 : 1
   if (json) return JSON.stringify(reading, null, 2)
-  const { head, lines, starts, facts } = reading
+  return bootWords(reading)
+}
+
+/** A reading as text: on top what is wrong or how far it came, then line by line, then what could be taken out. */
+export function bootWords({ head, lines, starts, facts }: StartReading): string {
   return [
     head.text,
     ...head.next.map((what, i) => `  ${i + 1}. ${what}`),
@@ -27,8 +31,6 @@ export function boot(text: string, { chip, json }: { chip?: string; json?: boole
       `${head.line === l.n ? '>' : ' '} ${l.text}${l.means === null ? '' : `   ← ${l.means}`}`,
     ]),
     '',
-    ...Object.entries(z.record(z.string(), z.unknown()).parse(facts)).map(
-      ([name, value]) => `${name}: ${String(value)}`,
-    ),
+    ...factWords(facts).map(([name, value]) => `${name}: ${value}`),
   ].join('\n')
 }

@@ -1,5 +1,6 @@
 import fs from 'node:fs'
 import { boardFiles } from '../cable/boardFiles'
+import { BAUD, listen } from '../cable/listen'
 import { CableTrouble } from '../cable/port'
 import { putFiles } from '../cable/putFiles'
 import { stepWords } from '../cable/stepWords'
@@ -8,6 +9,8 @@ import { writeImage } from '../cable/writeImage'
 import { platformOf } from '../core/bundle/chipClass'
 import { builtInCatalog } from '../core/catalog/catalog'
 import { readImage } from '../core/image/readImage'
+import { readStartup } from '../core/startup/readStartup'
+import { bootWords } from './boot'
 import { nodeFileSchema } from '../core/nodefile/nodeFile'
 import { portNamed, ports } from './serialPort'
 
@@ -23,8 +26,6 @@ async function portAgain(port: string, before: readonly string[]): Promise<strin
     `${port} went away when the board started anew, and has not come back within 20 s. Unplug it, plug it in, see which port is new, and install again: the board waits at its prompt.`,
   )
 }
-
-const BAUD = 115_200
 
 /** Puts a bundle onto the board at a serial port, and says what the board says when it starts. */
 export async function install(zipFile: string, port: string): Promise<void> {
@@ -46,7 +47,13 @@ export async function install(zipFile: string, port: string): Promise<void> {
       told: (what, done, of) => console.log(`${String(done).padStart(3)}/${of}  ${what}`),
     })
     if (hardware !== null) console.log(`hardware address ${hardware}`)
-    console.log('Written, read back and started. The node says it is online within half a minute.')
+    console.log('Written, read back and started. What it says:')
+    await line.close()
+    const board = builtInCatalog.boards[file.board]
+    if (board) {
+      const text = await listen(portNamed(port), { reset: true, board, stopped: () => false, heard: () => undefined })
+      console.log(bootWords(readStartup(text, { chip, usb: board.usb })))
+    }
   } finally {
     await line.close()
   }

@@ -227,6 +227,8 @@ export class SimulatedBoard {
   private constructor(
     private readonly options: BoardOptions,
     private readonly mp: Runtime,
+    /** While it is muted the interpreter says what no board would. */
+    private readonly line: { muted: boolean },
   ) {
     this.runtime = runtimeFiles(options.sourceDir ?? options.deviceDir)
     this.chip = options.chip ?? chipOf(path.join(options.flashDir, 'node.json'))
@@ -250,14 +252,20 @@ export class SimulatedBoard {
   }
 
   static async start(options: BoardOptions): Promise<SimulatedBoard> {
+    const line = { muted: false }
     const mp = await loadMicroPython({
       ...(options.console
-        ? { stdout: (b: unknown) => options.console?.(b as Uint8Array), linebuffer: false }
+        ? {
+            stdout: (b: unknown) => {
+              if (!line.muted) options.console?.(b as Uint8Array)
+            },
+            linebuffer: false,
+          }
         : { stdout: options.log, linebuffer: true }),
       stderr: options.log,
       ...(options.heap ? { heapsize: options.heap.bytes } : {}),
     })
-    const board = new SimulatedBoard(options, mp)
+    const board = new SimulatedBoard(options, mp, line)
     mp.registerJsModule('_world', board.world())
     installRuntime(mp, options, board.chip)
     for (const name of FLASH) {
@@ -313,7 +321,7 @@ export class SimulatedBoard {
       for (let n = 0; n < NAMES_BEFORE; n += 10)
         py(`for _n in range(${n}, ${n + 10}): exec("_w%d" % _n, {"_w%d" % _n: 0})\ngc.collect()`)
     this.stages = { interpreter: used() }
-    if (this.options.console) (this.mp as unknown as { replInit(): void }).replInit()
+    this.prompt()
     if (this.kept.has('hold') || this.reads('main.py') === null) return
     const modules = this.modulesToLoad()
     try {
@@ -339,6 +347,17 @@ def _turn():
     const turn: unknown = this.mp.globals.get('_turn')
     if (typeof turn !== 'function') throw new Error('the runtime has no turn')
     this.run = turn as () => void
+  }
+
+  /** A prompt as after a start: not the raw one that an installation may have left. */
+  private prompt(): void {
+    if (!this.options.console) return
+    const repl = this.mp as unknown as { replInit(): void; replProcessChar(c: number): number }
+    this.line.muted = true
+    repl.replInit()
+    repl.replProcessChar(2)
+    this.line.muted = false
+    repl.replInit()
   }
 
   /** Modules the file in flash needs, in the order they import each other; none when there is no file to read. */

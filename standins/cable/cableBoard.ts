@@ -1,7 +1,7 @@
 import { randomInt } from 'node:crypto'
 import fs from 'node:fs'
 import path from 'node:path'
-import type { Chip } from '../../src/core/bundle/chipClass'
+import { type Chip, isSmall } from '../../src/core/bundle/chipClass'
 import type { CABLE_TROUBLES } from '../../src/wire/deeds'
 import type { Reset } from '../board/chip'
 import { type BoardOptions, SimulatedBoard } from '../board/board'
@@ -158,8 +158,10 @@ export class CableBoard {
     this.board.step()
     if (this.silicon.native && this.board.asleep && !cause) this.leave()
     if (this.trouble === 'weak supply' && Date.now() >= this.burstAt && !this.board.atPrompt) {
-      this.program(Buffer.from('\r\nBrownout detector was triggered\r\n\r\n'))
-      this.cause = 'brownout'
+      // The smallest class has nothing that would say so: it starts anew as if power had come on.
+      const says = !isSmall(this.o.chip)
+      if (says) this.program(Buffer.from('\r\nBrownout detector was triggered\r\n\r\n'))
+      this.cause = says ? 'brownout' : 'power'
       this.board.power('watchdog')
     }
   }
@@ -251,10 +253,5 @@ export class CableBoard {
     // At another baud bits are read where none are.
     const wrong = !this.silicon.native && this.heardAt !== baud
     this.port?.say(wrong ? bytes.map((b, i) => ((b * 167 + i * 59) & 0x7f) | 0x80) : new Uint8Array(bytes))
-  }
-
-  /** Somebody opens the port at another baud. */
-  hearsAt(baud: number): void {
-    this.heardAt = baud
   }
 }

@@ -4,7 +4,14 @@ import path from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
 import mqtt from 'mqtt'
-import { CABLE, CABLE_FOLDER, type CableDeed, cableDeedSchema, type CableState } from '../../src/wire/deeds'
+import {
+  CABLE,
+  CABLE_CHIPS,
+  CABLE_FOLDER,
+  type CableDeed,
+  cableDeedSchema,
+  type CableState,
+} from '../../src/wire/deeds'
 import { madeImage } from './madeImage'
 import type { CableThread, FromCable, ToCable } from './thread'
 
@@ -53,8 +60,10 @@ export function startCable(bundles: string, project: string, broker: { url: stri
     }
     thread?.postMessage(deed satisfies ToCable)
   }
-  // Plugged in when somebody asks for it: an interpreter more takes memory.
+  // One that carries a node goes on with it; an empty one is plugged in when somebody asks for it.
   fs.rmSync(path.join(home, 'state.json'), { force: true })
+  const carrying = CABLE_CHIPS.find((chip) => fs.existsSync(path.join(home, chip, 'node.json')))
+  if (carrying) plugIn(carrying)
   const world = mqtt.connect(broker.url, {
     username: 'standin',
     password: broker.password,

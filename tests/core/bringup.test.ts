@@ -1,11 +1,14 @@
 import fc from 'fast-check'
 import fs from 'node:fs'
 import { describe, expect, test } from 'vitest'
+import { carryBack } from '../../src/core/bringup/carryBack'
 import { bringUpPlan } from '../../src/core/bringup/bringUpPlan'
 import { type BringUpStep, STAGES } from '../../src/core/bringup/step'
 import { healthTold, type Happened, NOTHING_YET, online, trialVerdict } from '../../src/core/bringup/trial'
 import { judge } from '../../src/core/bringup/verdict'
 import { watched } from '../../src/core/bringup/watched'
+import { pinsOf } from '../../src/core/catalog/board'
+import { meterNumber } from '../../src/core/units/meter'
 import { designSchema } from '../../src/core/model/design'
 import { after, catalog, slipTank } from '../support/designs'
 import { randomDesign, seeded } from '../support/randomDesigns'
@@ -22,6 +25,10 @@ const stepOf = (steps: readonly BringUpStep[], key: string): BringUpStep => {
   const step = steps.find((s) => s.key === key)
   if (!step) throw new Error(`no ${key}: ${steps.map((s) => s.key).join(' ')}`)
   return step
+}
+
+const fail = (): never => {
+  throw new Error('no board')
 }
 
 /** The tank with the divider its ranger needs: 5 V over 10 kΩ and 15 kΩ. */
@@ -114,6 +121,47 @@ describe('a divider, by paper', () => {
         .join(' | '),
     ).toMatch(cause)
   })
+})
+
+describe('what was made otherwise', () => {
+  const board = catalog.boards[divided.board.id]
+  test('other resistors go into the design, and the span follows them', () => {
+    const made = after(divided, ...carryBack(divided, `${ranger}.echo`, { topOhm: 20_000, bottomOhm: 20_000 }))
+    const { expect: e } = stepOf(planOf(made), `divider:${ranger}.echo`)
+    // Half of 4.5 to 5.5 V at the widest, resistors of 1 %.
+    expect(e).toMatchObject({ kind: 'value' })
+    if (e.kind === 'value') expect([e.min < 2.5, e.max > 2.5, e.max < 2.9]).toEqual([true, true, true])
+    expect(carryBack(made, `${ranger}.echo`, { topOhm: 20_000, bottomOhm: 20_000 })).toEqual([])
+  })
+  test('a wire on another pin is that wire’s pin from then on, whatever the rules say of it', () => {
+    const line = stepOf(planOf(divided), 'hand:spress').lines?.[0]?.key ?? ''
+    const other = pinsOf(board ?? fail()).find((p) => !Object.values(divided.plan.pins).includes(p.label))?.label ?? ''
+    const made = after(divided, ...carryBack(divided, line, { pin: other }))
+    expect(made.plan.pins[line]).toBe(other)
+  })
+})
+
+test('a number off a meter, as people write it', () => {
+  const cases: [string, number | null][] = [
+    ['4.9', 4.9],
+    ['4,9 V', 4.9],
+    ['68 mA', 0.068],
+    ['68m', 0.068],
+    ['150 µA', 0.00015],
+    ['10k', 10_000],
+    ['4.7 kΩ', 4700],
+    ['−61 dBm', -61],
+    ['.5', 0.5],
+    ['', null],
+    ['a lot', null],
+    ['4.9.1', null],
+    ['1e9', null],
+  ]
+  for (const [text, value] of cases) {
+    const read = meterNumber(text)
+    if (value === null) expect(read, text).toBeNull()
+    else expect(read, text).toBeCloseTo(value, 9)
+  }
 })
 
 describe('what is seen by itself', () => {

@@ -13,6 +13,7 @@ const boardOf = (chip: Chip) => {
   return board
 }
 const MB = 1024 * 1024
+type Modules = Record<string, new (...given: unknown[]) => unknown>
 
 describe('an image says whom it is for', () => {
   test.each(CLASSES)('%s', (chip) => {
@@ -23,6 +24,42 @@ describe('an image says whom it is for', () => {
       expect(refusals(image, boardOf(other), null)[0]).toMatch(/The image is for/)
       expect(refusals(image, boardOf(chip), { chip: other, flash: null })[0]).toMatch(/At the cable is/)
     }
+  })
+  // The loader's library reads segments and the place of their sum by itself.
+  test.each([
+    ['32-class', 'esptool-js/lib/image/esp32.js', 'ESP32FirmwareImage', 'esptool-js/lib/targets/esp32.js', 'ESP32ROM'],
+    [
+      'c3-class',
+      'esptool-js/lib/image/others.js',
+      'ESP32C3FirmwareImage',
+      'esptool-js/lib/targets/esp32c3.js',
+      'ESP32C3ROM',
+    ],
+    [
+      '8266-class',
+      'esptool-js/lib/image/esp8266.js',
+      'ESP8266ROMFirmwareImage',
+      'esptool-js/lib/targets/esp8266.js',
+      'ESP8266ROM',
+    ],
+  ] as const)('%s is laid out as the loader’s library reads it', async (chip, imageAt, imageName, romAt, romName) => {
+    const [images, roms] = [(await import(imageAt)) as Modules, (await import(romAt)) as Modules]
+    const { checksum } = (await import('esptool-js/lib/util.js')) as unknown as { checksum(data: Uint8Array): number }
+    const [ImageOf, Rom] = [images[imageName], roms[romName]]
+    if (!ImageOf || !Rom) throw new Error('the library has other names now')
+    const file = madeImage(chip, { bytes: 8000 })
+    const read = new ImageOf(new Rom(), file) as { segments: { data: Uint8Array }[]; checksum: number }
+    expect(read.segments).toHaveLength(1)
+    expect(read.checksum).toBe(checksum(read.segments[0]?.data ?? new Uint8Array()))
+  })
+  test('the smallest one there is, put together by hand', () => {
+    // Header, load address and length, four bytes, and at the end of the second block of 16 their sum:
+    // EF ⊕ 12 = FD, ⊕ 34 = C9, ⊕ 56 = 9F, ⊕ 78 = E7.
+    const hex = 'e9010240 00001040 00001040 04000000 12345678 0000000000000000000000 e7'
+    const file = new Uint8Array(Buffer.from(hex.replaceAll(' ', ''), 'hex'))
+    expect(readImage(file)).toMatchObject({ chip: '8266-class', at: 0, faults: [] })
+    file[31] = 0xe6
+    expect(readImage(file)?.faults.join()).toMatch(/damaged/)
   })
   test('one that begins with the flash rather than with its program', () => {
     const whole = new Uint8Array([...new Uint8Array(0x1000).fill(0xff), ...madeImage('32-class')])

@@ -39,6 +39,22 @@ const pull = (line: string): EditBody => ({
   component: { type: 'pull', line, names: ['R1'], level: 'high', ohm: 10_000, tolerance: 0.05 },
 })
 
+describe('a node that says nothing on its console', () => {
+  const fileOf = (design: Design) => {
+    const result = compile(design, NO_SURROUNDINGS, catalog, broker, 1)
+    if (!result.ok) throw new Error(result.reasons.join('; '))
+    return result.compiled.file
+  }
+  const button = part('btn', 'button-ground', 'press')
+  test('by its setting, and by itself where a wire is on the console’s pins; never without either', () => {
+    expect(fileOf(made([button])).quiet ?? false).toBe(false)
+    const set: EditBody = { kind: 'connect', ref: 'house', address: 'lease', fixed: null, keepAliveS: 10, quiet: true }
+    expect(fileOf(made([button, set])).quiet).toBe(true)
+    const onConsole: EditBody = { kind: 'made-otherwise', line: 'btn.a', pin: 'RX0' }
+    expect(fileOf(made([button, onConsole])).quiet).toBe(true)
+  })
+})
+
 describe('pulls', () => {
   const door = [part('door', 'contact-reed', 'open')]
   test('inside the chip where it has one, none where a resistor does it, none where the pin only reads', () => {

@@ -98,7 +98,7 @@ describe('what may be the matter is named', () => {
     expect(crossed?.message).toMatch(/Nothing came back/)
     expect(crossed?.next[0]).toMatch(/have to cross/)
   }, 30_000)
-  test('a strap held low, one held high, a weak supply: by its start-up text', async () => {
+  test('a strap held low and one held high: by its start-up text', async () => {
     const said = async (trouble: 'strap held' | '12 high') => {
       cable.tell({ trouble })
       return readStartup(await heardAfterReset(cable.port(), { ms: 400 }), { chip: '32-class' }).head

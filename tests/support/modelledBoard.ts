@@ -84,6 +84,11 @@ export async function modelledBoard(
     base,
     flashDir,
     now: () => nowMs,
+    /** Puts the file of this design into its flash, for the next start. */
+    write,
+    forget: () => {
+      lines = []
+    },
     lines: () => lines.join('\n'),
     /** Lets time pass in steps. */
     pass: (ms: number, each = 20) => {

@@ -72,7 +72,7 @@ export const START_TEXTS: readonly StartText[] = [
     fine: true,
     said: /alive and no program/,
     first: /files/,
-    text: ROM_32('0x1 (POWERON_RESET)') + BANNER('ESP32'),
+    text: ROM_32('0x1 (POWERON_RESET)') + BANNER('a chip of this class'),
   },
   {
     chip: '32-class',
@@ -276,7 +276,7 @@ export const START_TEXTS: readonly StartText[] = [
     matter: 'power on, heard at 115 200: the ROM’s lines are garbage',
     fine: true,
     said: /alive and no program/,
-    text: `\u0001$\u001e\u00ff\u008f\u000c\u0010\u009c\u00e0l\u00e0\u0002\u00fb\u000e\n${BANNER('ESP8266')}`,
+    text: `\u0001$\u001e\u00ff\u008f\u000c\u0010\u009c\u00e0l\u00e0\u0002\u00fb\u000e\n${BANNER('a chip of this class')}`,
   },
   { chip: '8266-class', matter: 'power on at 74 880', fine: true, said: /chip starts/, text: ROM_8266(1) },
   {
@@ -322,7 +322,7 @@ export const START_TEXTS: readonly StartText[] = [
     matter: 'memory',
     said: /memory ran out/i,
     first: /compiled/,
-    text: `${TRACE('MemoryError: memory allocation failed, allocating 2040 bytes')}${BANNER('ESP8266', '1.20.0')}`,
+    text: `${TRACE('MemoryError: memory allocation failed, allocating 2040 bytes')}${BANNER('a chip of this class', '1.20.0')}`,
   },
   {
     chip: '8266-class',

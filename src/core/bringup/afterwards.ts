@@ -1,15 +1,15 @@
+import type { Catalog } from '../catalog/catalog'
 import { cellOf } from '../energy/cellOf'
+import type { Design } from '../model/design'
 import type { BringingUp } from './bringUpPlan'
 import { STRENGTH } from './writing'
-import type { BringUpStep } from './step'
-
-const ONE = { signalId: null, watch: null, bench: null } as const
+import { type BringUpStep, PLAIN } from './step'
 
 /** Stage 10: into its box, closed, before any mains. */
 export function boxSteps(of: BringingUp): BringUpStep[] {
   return [
     {
-      ...ONE,
+      ...PLAIN,
       key: 'box',
       stage: 10,
       title: 'Into its box, and closed',
@@ -29,7 +29,7 @@ export function boxSteps(of: BringingUp): BringUpStep[] {
     ...(of.mains
       ? [
           {
-            ...ONE,
+            ...PLAIN,
             key: 'mains',
             stage: 10 as const,
             title: 'Mains, last',
@@ -56,7 +56,7 @@ const WEAKER_DB = 25
 export function siteSteps(_: BringingUp): BringUpStep[] {
   return [
     {
-      ...ONE,
+      ...PLAIN,
       key: 'strength:site',
       stage: 11,
       title: 'Strength where it hangs',
@@ -83,12 +83,16 @@ export function siteSteps(_: BringingUp): BringUpStep[] {
   ]
 }
 
+/** How long a trial is proposed to last, days: what lives on a cell shows itself only in weeks. */
+export const trialDays = (design: Design, catalog: Catalog): number =>
+  cellOf(design, catalog) || design.sleep ? 14 : 2
+
 /** Stage 12: days or weeks, where a cell or a new sensor is in it. */
 export function trialSteps({ design, catalog }: BringingUp): BringUpStep[] {
-  const days = cellOf(design, catalog) || design.sleep ? 14 : 2
+  const days = trialDays(design, catalog)
   return [
     {
-      ...ONE,
+      ...PLAIN,
       key: 'trial',
       stage: 12,
       title: `Trial of ${days} days`,

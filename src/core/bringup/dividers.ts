@@ -56,6 +56,7 @@ export function dividerSteps(of: BringingUp): BringUpStep[] {
         caution: null,
         bench: { path: '/wires', words: 'Other resistors are in: carry them back on the Wires bench' },
         signalId: signalOf(of, line.key),
+        lines: [{ key: line.key, name: lineName(line) }],
       },
     ]
   })

@@ -1,7 +1,8 @@
 import { cautionsOf, type Channel } from '../catalog/part'
-import { inOrder, type Signal } from '../model/design'
+import { inOrder, lineKeyOf, type Signal } from '../model/design'
 import { channelOf } from '../publish/describe'
 import type { BringingUp } from './bringUpPlan'
+import { lineName, planLines } from '../lines/lines'
 import type { BringUpStep, Cause } from './step'
 
 /** How a person provokes a reading, by what it measures. */
@@ -56,7 +57,12 @@ export function handSteps(of: BringingUp): BringUpStep[] {
   return inOrder(design.signals).flatMap(({ id, value: signal }): BringUpStep[] => {
     const channel = channelOf(design, catalog, signal)
     if (!channel) return []
-    return channel.access === 'output' ? outputSteps(of, id, signal) : [inputStep(id, signal, channel)]
+    const lines = planLines(design, catalog)
+      .filter((l) => channel.lines.some((t) => l.key === lineKeyOf(signal.partId, t)))
+      .filter((l) => design.plan.pins[l.key] !== undefined)
+      .map((l) => ({ key: l.key, name: lineName(l) }))
+    const steps = channel.access === 'output' ? outputSteps(of, id, signal) : [inputStep(id, signal, channel)]
+    return steps.map((s) => ({ ...s, lines }))
   })
 }
 

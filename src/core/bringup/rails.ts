@@ -5,9 +5,8 @@ import { type FeedRail, railsOf } from '../power/rails'
 import { amps, ohms, volts } from '../units/format'
 import { step as working } from '../working/working'
 import type { BringingUp } from './bringUpPlan'
-import type { BringUpStep, Cause } from './step'
+import { type BringUpStep, type Cause, PLAIN } from './step'
 
-const SEEN = { watch: null, signalId: null } as const
 const WIRES = { path: '/wires', words: 'It was wired otherwise: say so on the Wires bench' }
 const PARTS = { path: '/parts', words: 'It is fed otherwise: say so on the Parts bench' }
 
@@ -29,7 +28,7 @@ export function railOhmSteps(of: BringingUp): BringUpStep[] {
     (r) => r.partId !== null || r.id === of.design.boardFeed || r.id === of.board.supply.rail,
   )
   const kinds = feeds.map((r): BringUpStep => ({
-    ...SEEN,
+    ...PLAIN,
     key: `feed:${r.id}`,
     stage: 1,
     title: `What feeds ${r.name}`,
@@ -45,7 +44,7 @@ export function railOhmSteps(of: BringingUp): BringUpStep[] {
     ...rails(of).map((r): BringUpStep => {
       const least = Math.ceil((2 * r.max) / r.limitA)
       return {
-        ...SEEN,
+        ...PLAIN,
         key: `ohm:${r.id}`,
         stage: 1,
         title: `${r.name} against ${against(of, r.id)}, without power`,
@@ -137,7 +136,7 @@ export function railVoltSteps(of: BringingUp): BringUpStep[] {
         },
       ]
       return {
-        ...SEEN,
+        ...PLAIN,
         key: `volt:${r.id}`,
         stage: 2 as const,
         title: `${r.name} before the chip goes in`,
@@ -163,7 +162,7 @@ export function chipSteps(of: BringingUp): BringUpStep[] {
   const steps: BringUpStep[] = []
   if (loaded)
     steps.push({
-      ...SEEN,
+      ...PLAIN,
       key: 'current',
       stage: 3,
       title: `Current into the board, ${loaded.rail.name}`,
@@ -210,7 +209,7 @@ export function chipSteps(of: BringingUp): BringUpStep[] {
     })
   if (regulated)
     steps.push({
-      ...SEEN,
+      ...PLAIN,
       key: 'volt:3V3',
       stage: 3,
       title: `${regulated.name} with the board in`,

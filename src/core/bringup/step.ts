@@ -54,7 +54,12 @@ export interface BringUpStep {
   /** Place where what was made otherwise is carried back. */
   bench: { path: string; words: string } | null
   signalId: string | null
+  /** Lines it is about, whose wires may have gone to other pins. */
+  lines?: readonly { key: string; name: string }[]
 }
+
+/** A step with nothing to watch, to confirm or to carry back. */
+export const PLAIN = { watch: null, caution: null, bench: null, signalId: null } as const
 
 export interface Verdict {
   ok: boolean

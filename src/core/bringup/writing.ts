@@ -1,14 +1,12 @@
 import type { BringingUp } from './bringUpPlan'
 import { MAINS_OFF } from './rails'
-import type { BringUpStep } from './step'
-
-const ONE = { signalId: null, bench: null, caution: null } as const
+import { type BringUpStep, PLAIN } from './step'
 
 /** Stage 5: interpreter and files onto the board. */
 export function writingSteps(of: BringingUp): BringUpStep[] {
   return [
     {
-      ...ONE,
+      ...PLAIN,
       key: 'written',
       stage: 5,
       title: 'Interpreter and files',
@@ -34,7 +32,7 @@ export function writingSteps(of: BringingUp): BringUpStep[] {
 export function startSteps(_: BringingUp): BringUpStep[] {
   return [
     {
-      ...ONE,
+      ...PLAIN,
       key: 'start-up',
       stage: 6,
       title: 'Start-up text',
@@ -61,7 +59,7 @@ export function networkSteps(of: BringingUp): BringUpStep[] {
   const { network } = of.design
   return [
     {
-      ...ONE,
+      ...PLAIN,
       key: 'strength:bench',
       stage: 7,
       title: 'Strength on the bench',
@@ -89,7 +87,7 @@ export function networkSteps(of: BringingUp): BringUpStep[] {
       watch: { of: 'strength' },
     },
     {
-      ...ONE,
+      ...PLAIN,
       key: 'broker',
       stage: 7,
       title: 'In at the broker',

@@ -3,8 +3,13 @@ import { sha256Hex } from '../hash/sha256Hex'
 
 /** First byte of an image, and of every program inside it. */
 const MAGIC = 0xe9
-/** Chip numbers in bytes 12 and 13 of an image of the 32 family. */
-const CHIP_OF: Readonly<Record<number, Chip>> = { 0x0: '32-class', 0x5: 'c3-class', 0x9: 's3-class', 0xd: 'c6-class' }
+/** Numbers of the chips of the 32 family: in bytes 12 and 13 of an image, and in what their loaders say. */
+export const CHIP_OF: Readonly<Record<number, Chip>> = {
+  0x0: '32-class',
+  0x5: 'c3-class',
+  0x9: 's3-class',
+  0xd: 'c6-class',
+}
 /** Where the flash holds the partition table, and what its entries begin with. */
 const TABLE = 0x8000
 const ENTRY = 0x50aa

@@ -58,15 +58,16 @@ const wrong = (
 })
 
 const CHIPS: Readonly<Record<string, Chip>> = {
-  esp32: '32-class',
-  esp32c3: 'c3-class',
-  esp32s3: 's3-class',
-  esp32c6: 'c6-class',
-  esp8266: '8266-class',
-  rp2040: 'rp2040',
+  '32': '32-class',
+  '32c3': 'c3-class',
+  '32s3': 's3-class',
+  '32c6': 'c6-class',
+  '8266': '8266-class',
+  '2040': 'rp2040',
 }
-/** The class of a chip by what ROM and interpreter call it. */
-const chipNamed = (word: string): Chip | undefined => CHIPS[word.toLowerCase().replaceAll('-', '')]
+/** The class of a chip by the number in what ROM and interpreter call it. */
+const chipNamed = (word: string): Chip | undefined =>
+  CHIPS[/^[a-z]{2,4}-?(\d+(?:-?[cs]\d)?)/i.exec(word)?.[1]?.toLowerCase().replace('-', '') ?? '']
 
 const STRAP_PIN: Partial<Record<Chip, string>> = { 'c3-class': '9', 'c6-class': '9' }
 /** The pin that asks for download mode when it is low at the start. */
@@ -233,6 +234,12 @@ const BROKER: Readonly<Record<number, { what: string; next: readonly string[] }>
     what: 'the broker does not allow this login',
     next: ['For an outside broker: its access list. The Publish bench shows what the node needs.'],
   },
+}
+
+/** The broker’s answer in words, by its number. */
+export const BROKER_WORDS: Readonly<Record<number, string>> = {
+  0: 'has let it in',
+  ...Object.fromEntries(Object.entries(BROKER).map(([code, { what }]) => [code, what])),
 }
 
 const whole = (w: string | undefined): number | null => (w !== undefined && /^-?\d{1,6}$/.test(w) ? Number(w) : null)
@@ -417,11 +424,11 @@ export const PATTERNS: readonly Pattern[] = [
   },
   { find: /\((?:[A-Z_]*)DOWNLOAD[^)]*\)|DOWNLOAD_BOOT/, says: (_, chip) => download(chip) },
   {
-    find: /ESP-ROM:(esp32[a-z]?\d?)/i,
+    find: /ESP-ROM:([a-z]{2,4}32[a-z]?\d?)/i,
     says: (f) => fine('rom', 'the chip’s own loader', { facts: { ...chipFact(f[1]) } }),
   },
   {
-    find: /^\W*ets (?:Jan +8 2013|_main)/,
+    find: /^\W*ets Jan +8 2013/,
     says: () => fine('rom', 'the chip’s own loader', { facts: { chip: '8266-class' } }),
   },
   {

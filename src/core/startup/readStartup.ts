@@ -190,8 +190,9 @@ function headOf({ raw, lines, said, starts, loop, facts, about }: Heard): StartR
   const last = starts.length - 1
   // In a loop any round tells it; otherwise only the last start is still true.
   const counts = (at: number) => loop !== null || (lines[at]?.start ?? 0) >= last
+  const started = said.some((s) => s !== null && ['banner', 'prompt', 'vn start', 'vn file'].includes(s.key))
   const wrongs = said.flatMap((s, at) =>
-    s !== null && s.gravity > 0 && counts(at) && stillTrue(s, facts) ? [{ s, at }] : [],
+    s !== null && s.gravity > 0 && counts(at) && stillTrue(s, facts, started) ? [{ s, at }] : [],
   )
   // A supply that falls ends the start it spoils: it is read in the one before, too.
   const fell = loop
@@ -220,7 +221,9 @@ function headOf({ raw, lines, said, starts, loop, facts, about }: Heard): StartR
 }
 
 /** What has been mended later in the same start is not wrong any more. */
-function stillTrue({ key, facts: its }: Said, facts: Partial<StartFacts>): boolean {
+function stillTrue({ key, facts: its }: Said, facts: Partial<StartFacts>, started: boolean): boolean {
+  // Some modules have their flash voltage burnt in: the pin says nothing to them, and they start.
+  if (key === '12 high') return !started
   if (key.startsWith('wifi ')) return facts.wifi === its?.wifi && facts.broker !== 0
   if (key.startsWith('vn broker')) return facts.broker === its?.broker
   return true

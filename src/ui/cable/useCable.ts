@@ -1,6 +1,7 @@
 import { useCallback, useRef, useState } from 'react'
 import { z } from 'zod'
 import { boardFiles } from '@/cable/boardFiles'
+import { BAUD, listen } from '@/cable/listen'
 import { type CablePort, CableTrouble } from '@/cable/port'
 import { putFiles } from '@/cable/putFiles'
 import { stepWords } from '@/cable/stepWords'
@@ -33,14 +34,6 @@ const NOTHING: CableState = {
   reading: null,
   hardware: null,
 }
-const BAUD = 115_200
-/** A node has joined its network and its broker by then, ms; a sleeping one may say nothing more. */
-const LISTEN_MS = 30_000
-/** Nothing more comes after this much quiet once the node is in service, ms. */
-const QUIET_MS = 1500
-/** Nothing at all for so long: nothing comes, ms. */
-const SILENT_MS = 8000
-const KEPT = 64 * 1024
 
 /** What is done at the cable from this page: one thing at a time, each with its progress and a stop. */
 export function useCable(board: Board, node: string) {
@@ -198,52 +191,4 @@ export interface Installing {
 
 function says(text: string, board: Board, baud = BAUD): Partial<CableState> {
   return { reading: readStartup(text, { chip: board.interpreter.chip, usb: board.usb, baud }) }
-}
-
-interface Listening {
-  baud?: number
-  reset: boolean
-  board: Board
-  stopped: () => boolean
-  heard: (text: string) => void
-}
-
-/** Hears the board until it is in service, somebody stops it, or long enough. A port that goes away is opened again. */
-async function listen(port: CablePort, { baud = BAUD, reset, board, stopped, heard }: Listening): Promise<string> {
-  let text = ''
-  let last = Date.now()
-  const take = (part: string) => {
-    text = (text + part).slice(-KEPT)
-    last = Date.now()
-    heard(text)
-  }
-  const end = Date.now() + LISTEN_MS
-  let first = reset
-  while (Date.now() < end && !stopped()) {
-    let line: TextLine
-    try {
-      line = await TextLine.open(port, baud, take)
-    } catch (e) {
-      // A chip with USB of its own that has gone to sleep takes the port along: what it said stands.
-      if (text !== '') return text
-      throw e
-    }
-    if (first) await line.reset().catch(() => undefined)
-    first = false
-    while (!line.gone && Date.now() < end && !stopped()) {
-      await new Promise((r) => setTimeout(r, 100))
-      if (text === '' && Date.now() - last > SILENT_MS) {
-        await line.close()
-        return text
-      }
-      const { facts, head } = readStartup(text, { chip: board.interpreter.chip })
-      const inService = facts.broker === 0 && head.kind === 'fine'
-      if (inService && Date.now() - last > QUIET_MS) {
-        await line.close()
-        return text
-      }
-    }
-    await line.close()
-  }
-  return text
 }

@@ -1,6 +1,7 @@
 'use client'
 import { useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
+import { trialDays } from '@/core/bringup/afterwards'
 import { bringUpPlan } from '@/core/bringup/bringUpPlan'
 import { STAGES } from '@/core/bringup/step'
 import { meterWords } from '@/core/bringup/verdict'
@@ -68,7 +69,7 @@ function BringUpOf({ view }: { view: NodeView }) {
                 <TrialCard
                   nodeId={node.id}
                   trial={state?.trial ?? null}
-                  proposed={design.sleep ? 14 : 2}
+                  proposed={trialDays(design, catalog)}
                   onKept={refresh}
                 />
               )}

@@ -5,11 +5,12 @@ import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import type { BringUpStep, Verdict } from '@/core/bringup/step'
 import { judge, meterWords } from '@/core/bringup/verdict'
-import { numberIn } from '@/ui/fields/numberIn'
+import { meterNumber } from '@/core/units/meter'
 import { WorkingSteps } from '@/ui/findings/WorkingSteps'
 import { ask } from '@/ui/live/api'
 import { author, rememberAuthor, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { MadeOtherwise } from './MadeOtherwise'
 import { SpanDrawing } from './SpanDrawing'
 import { cautionPlace, type Found } from './useFound'
 import { useWatch } from './useWatch'
@@ -32,7 +33,7 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
   const [remark, setRemark] = useState('')
   const [who, setWho] = useState(author())
   const open = step.caution === null || found.some((f) => f.place === cautionPlace(step.key))
-  const value = numberOf(text, step) ?? seen.value
+  const value = meterNumber(text) ?? seen.value
   const verdict = verdictOf(step, value, last)
 
   const post = async (body: object, done: string) => {
@@ -79,38 +80,17 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
           <Expected step={step} shown={value ?? last?.value ?? null} words={seen.words} />
           <div className="fields step-entry">
             {step.expect.kind === 'value' && (
-              <div>
-                <Form.Label htmlFor="bu-value">what the meter shows, {step.expect.unit}</Form.Label>
-                <Form.Control
-                  id="bu-value"
-                  inputMode="decimal"
-                  value={text}
-                  placeholder={seen.value === null ? '' : String(seen.value)}
-                  style={{ width: 160 }}
-                  onChange={(e) => setText(e.target.value)}
-                />
-              </div>
+              <TextField
+                id="bu-value"
+                label={`what the meter shows, ${step.expect.unit}`}
+                width={160}
+                value={text}
+                placeholder={seen.value === null ? '' : String(seen.value)}
+                onValue={setText}
+              />
             )}
-            <div>
-              <Form.Label htmlFor="bu-remark">remark</Form.Label>
-              <Form.Control
-                id="bu-remark"
-                value={remark}
-                maxLength={300}
-                style={{ width: 220 }}
-                onChange={(e) => setRemark(e.target.value)}
-              />
-            </div>
-            <div>
-              <Form.Label htmlFor="bu-who">who</Form.Label>
-              <Form.Control
-                id="bu-who"
-                value={who}
-                maxLength={60}
-                style={{ width: 130 }}
-                onChange={(e) => setWho(e.target.value)}
-              />
-            </div>
+            <TextField id="bu-remark" label="remark" width={220} value={remark} onValue={setRemark} />
+            <TextField id="bu-who" label="who" width={130} value={who} onValue={setWho} />
           </div>
           <div className="fields step-entry">
             {measured ? (
@@ -129,10 +109,36 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
           {verdict && <VerdictBox verdict={verdict} step={step} slug={design.slug} />}
           <AgainstBench step={step} found={found} here={value ?? last?.value ?? null} />
           {last && <LastFound last={last} />}
+          <MadeOtherwise view={view} step={step} />
           <Reckoned step={step} />
         </>
       )}
     </article>
+  )
+}
+
+interface TextFieldProps {
+  id: string
+  label: string
+  width: number
+  value: string
+  placeholder?: string
+  onValue: (value: string) => void
+}
+
+function TextField({ id, label, width, value, placeholder, onValue }: TextFieldProps) {
+  return (
+    <div>
+      <Form.Label htmlFor={id}>{label}</Form.Label>
+      <Form.Control
+        id={id}
+        value={value}
+        placeholder={placeholder}
+        maxLength={300}
+        style={{ width }}
+        onChange={(e) => onValue(e.target.value)}
+      />
+    </div>
   )
 }
 
@@ -252,18 +258,6 @@ function LastFound({ last }: { last: Found }) {
 function verdictName(verdict: Verdict | null): string {
   if (verdict === null) return 'none'
   return verdict.ok ? 'ok' : 'wrong'
-}
-
-const number = numberIn(-1e9, 1e9, '')
-
-/** What was typed, in the unit of the step; null where it is none. `m` and `µ` behind the number are understood. */
-function numberOf(text: string, step: BringUpStep): number | null {
-  if (step.expect.kind !== 'value' || text.trim() === '') return null
-  const found = /^\s*([-−]?[\d.,]+)\s*([kMmµu]?)[AVΩ]?\s*$/.exec(text)
-  if (!found) return null
-  const parsed = number.safeParse((found[1] ?? '').replace('−', '-'))
-  const by = { k: 1e3, M: 1e6, m: 1e-3, µ: 1e-6, u: 1e-6 }[found[2] ?? ''] ?? 1
-  return parsed.success ? parsed.data * by : null
 }
 
 function verdictOf(step: BringUpStep, value: number | null, last: Found | undefined): Verdict | null {
