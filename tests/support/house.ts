@@ -74,11 +74,14 @@ export class House {
     return client
   }
 
-  /** Levels in the history, in order of arrival, and when they came. Ends the broker. */
-  async history(): Promise<{ number: number; at: Date }[]> {
+  /** Levels in the history, in order of arrival, and when they came; `last` is the one published last. Ends the broker. */
+  async history(last: number): Promise<{ number: number; at: Date }[]> {
     const product = await startProduct(this.folder, this.port)
     try {
-      await until(() => product.ingest.counts.storing.waiting === 0, 5000)
+      // What the broker kept for the product is handed over first, in its order.
+      await until(() => product.workshop.get(SLIP_TANK)?.live.values.slevel?.value === last, 20_000).catch(
+        () => undefined,
+      )
       await product.ingest.buffer.flush()
       await spreadAll(product.db)
       return await product.db.query(
@@ -130,7 +133,7 @@ export async function killProduct(house: House, times: number) {
   const stayed = house.broker.pid === pid
   const cutsSoFar = cuts
   await end('SIGTERM')
-  const rows = await house.history()
+  const rows = await house.history(acknowledged.length - 1)
   const here = new Set(rows.map((r) => r.number))
   return {
     acknowledged: acknowledged.length,
@@ -174,5 +177,10 @@ export async function killBroker(house: House, times: number, start: () => void)
   await reader.subscribeAsync('vn/slip-tank/+')
   await until(() => Object.keys(kept).every((t) => t in heard), 5000)
   const leaves = Object.entries(heard).filter(([t]) => LEAVES.some((leaf) => t.endsWith(`/${leaf}`)))
-  return { kept, retained: Object.fromEntries(leaves), readings, stored: (await house.history()).map((r) => r.number) }
+  return {
+    kept,
+    retained: Object.fromEntries(leaves),
+    readings,
+    stored: (await house.history(readings.at(-1) ?? 0)).map((r) => r.number),
+  }
 }

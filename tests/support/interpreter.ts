@@ -99,7 +99,9 @@ export async function interpreter(deviceDir = 'device', chip: Chip = '32-class')
     if (typeof fn !== 'function') throw new Error(`no ${name}`)
     lines.length = 0
     fn(JSON.stringify(arg))
-    return lines.length === 0 ? undefined : JSON.parse(lines.join(''))
+    // What the program says at the console is not its answer.
+    const answer = lines.filter((l) => !l.startsWith('vn '))
+    return answer.length === 0 ? undefined : JSON.parse(answer.join(''))
   }
   return { mp, world, call }
 }

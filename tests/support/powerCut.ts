@@ -85,7 +85,9 @@ export async function cutPower(
     text += d.toString()
   })
   await until(
-    () => text.includes('reading 3\n') || child.exitCode !== null,
+    () =>
+      ['edit', 'reading', 'retained', 'password'].every((w) => text.split(`\n${w} `).length > 3) ||
+      child.exitCode !== null,
     60_000,
     () => text,
   )
@@ -150,7 +152,8 @@ async function missing(folder: string, acknowledged: Record<string, number>): Pr
   await product.db.run('reindex database postgres').catch(() => undefined)
   expect(
     'edit',
-    (await product.db.query(z.object({ n: z.number() }), 'select max(seq)::int as n from edits'))[0]?.n ?? 0,
+    (await product.db.query(z.object({ n: z.number() }), 'select coalesce(max(seq), 0)::int as n from edits'))[0]?.n ??
+      0,
   )
   await readSetting(product.db, 'shop', z.unknown())
   await product.stop()
