@@ -134,7 +134,7 @@ describe('a phone', () => {
           return r.width > 0 && r.right > innerWidth + 1 && !(box && box.getBoundingClientRect().right <= innerWidth + 1) && !e.closest('svg, .visually-hidden, .skip')
         })
         const strip = document.querySelector('.strip')
-        return { wide: wide.slice(0, 3).map((e) => e.tagName + ' ' + e.className), strip: strip && strip.getBoundingClientRect().bottom }`)
+        return { wide: wide.slice(0, 3).map((e) => e.outerHTML.slice(0, 120)), strip: strip && strip.getBoundingClientRect().bottom }`)
       expect(told.wide, at).toEqual([])
       if (!at.endsWith('/work')) expect(told.strip, at).toBeLessThanOrEqual(h + 1)
       expect(await violations(), at).toEqual([])

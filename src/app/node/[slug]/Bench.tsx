@@ -66,7 +66,7 @@ export function Bench({ name, children }: BenchProps) {
       nodeId={view.node.id}
       last={
         <>
-          {last && <>undo: “{last.words}”&emsp;</>}
+          {last && <span>undo: “{last.words}”</span>}
           <Button variant="bare" onClick={() => setHistory(true)}>
             history
           </Button>
