@@ -28,10 +28,18 @@ const OUTSIDE_NAME = 'outside'
 /** Left on a simulated board by what was tried there before. */
 const LEFT_BEHIND = ['node.new', 'td.new', 'trial', 'keep', 'secret.try']
 
-/** The demo's workshop: its designs, the flash of its simulated boards, its access point, and what they all say. */
-export function demo(project: string, dataFolder: string, passwords: DemoPasswords): GuestPlan {
+/**
+ * The demo's workshop: its designs, the flash of its simulated boards, its access point, and what they all say. `only`
+ * keeps it to some of its nodes, by the names of their design files.
+ */
+export function demo(
+  project: string,
+  dataFolder: string,
+  passwords: DemoPasswords,
+  only: readonly string[] | null = null,
+): GuestPlan {
   const firstShop = shopSchema.parse(JSON.parse(fs.readFileSync(path.join(project, 'demo/shop.json'), 'utf8')))
-  return { firstShop, join: (product) => new DemoHost(product, project, dataFolder, passwords) }
+  return { firstShop, join: (product) => new DemoHost(product, project, dataFolder, passwords, only) }
 }
 
 class DemoHost implements Guest {
@@ -43,6 +51,7 @@ class DemoHost implements Guest {
     private readonly project: string,
     dataFolder: string,
     private readonly passwords: DemoPasswords,
+    private readonly only: readonly string[] | null,
   ) {
     this.standins = path.join(dataFolder, 'standins')
     this.messages = new StandInMessages({
@@ -101,6 +110,7 @@ class DemoHost implements Guest {
     fs.mkdirSync(this.standins, { recursive: true, mode: 0o700 })
     await this.openAir()
     for (const name of fs.readdirSync(folder).sort()) {
+      if (this.only && !this.only.includes(path.parse(name).name)) continue
       const design = designSchema.parse(
         JSON.parse(fs.readFileSync(path.join(/* turbopackIgnore: true */ folder, name), 'utf8')),
       )

@@ -8,7 +8,9 @@ import { KeptMessages, WAITING } from '../../src/broker/keptMessages'
 import { brokerFolderOf } from '../../src/server/broker/brokerProcess'
 import { originOf, withOrigin } from '../../src/wire/brokerControl'
 import { House, killBroker, killProduct } from '../support/house'
-import { freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+import { demoNodes, freePort, login, PASSWORDS, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+
+demoNodes.only = ['slip-tank']
 
 const ended: (() => unknown)[] = []
 afterEach(async () => {

@@ -15,7 +15,9 @@ import {
 } from '../../src/server/files/dataFolder'
 import type { Product } from '../../src/server/product'
 import { cutPower } from '../support/powerCut'
-import { freePort, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+import { demoNodes, freePort, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+
+demoNodes.only = ['slip-tank']
 
 const running: Product[] = []
 afterEach(async () => {

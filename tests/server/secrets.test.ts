@@ -8,7 +8,9 @@ import type { EditBody } from '../../src/core/edits/edit'
 import { revisionOf } from '../../src/server/db/revisionRows'
 import { Product } from '../../src/server/product'
 import { after, slipTank } from '../support/designs'
-import { freePort, listen, login, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+import { demoNodes, freePort, listen, login, SLIP_TANK, startProduct, tempFolder, until } from '../support/product'
+
+demoNodes.only = ['slip-tank']
 
 const running = new Set<Product>()
 async function begun(product: Product): Promise<Product> {

@@ -16,7 +16,7 @@ const product = await Product.start({
   mqttPort: Number(port),
   tls: null,
   brokerEnds: true,
-  guest: demo(process.cwd(), folder, PASSWORDS),
+  guest: demo(process.cwd(), folder, PASSWORDS, ['slip-tank']),
 })
 const say = (what: string) => process.stdout.write(`${what}\n`)
 await product.logins.set('node-slip-tank', 'node', SLIP_TANK, 'node-pass')

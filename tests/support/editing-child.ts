@@ -12,7 +12,7 @@ const product = await Product.start({
   mqttPort: Number(port),
   tls: null,
   brokerEnds: true,
-  guest: demo(process.cwd(), folder, PASSWORDS),
+  guest: demo(process.cwd(), folder, PASSWORDS, ['slip-tank']),
 })
 for (;;) {
   const base = product.workshop.get(SLIP_TANK)?.seq ?? 0

@@ -27,6 +27,9 @@ export function tempFolder(): string {
 }
 
 /** The real product on its own folder and port: database thread, broker, ingest. */
+/** Nodes of the demo that the products of a test file have, by their slugs: all unless the file says less. */
+export const demoNodes: { only: readonly string[] | null } = { only: null }
+
 export async function startProduct(
   dataFolder = tempFolder(),
   mqttPort?: number,
@@ -39,7 +42,7 @@ export async function startProduct(
     mqttPort: mqttPort ?? (await freePort()),
     tls,
     brokerEnds: true,
-    guest: demo(process.cwd(), dataFolder, PASSWORDS),
+    guest: demo(process.cwd(), dataFolder, PASSWORDS, demoNodes.only),
   })
 }
 

@@ -14,7 +14,7 @@ const product = await Product.start({
   mqttPort: Number(port),
   tls: null,
   brokerEnds: stays !== 'stays',
-  guest: demo(process.cwd(), folder, PASSWORDS),
+  guest: demo(process.cwd(), folder, PASSWORDS, ['slip-tank']),
 })
 process.once('SIGTERM', () => void product.stop().then(() => process.exit(0)))
 process.stdout.write('ready\n')
