@@ -138,7 +138,15 @@ test('another board: parts, signals, names, conditioning and calibration survive
     {
       kind: 'calibrate',
       signalId: 'slevel',
-      calibration: { recordId: record, gain: 1.01, offset: 0.002, date: '2026-11-24', points: 2 },
+      calibration: {
+        recordId: record,
+        gain: 1.01,
+        offset: 0.002,
+        date: '2026-11-24',
+        points: 2,
+        curve: null,
+        span: null,
+      },
     },
   )
   const now = after(before, { kind: 'choose-board', board: 'board-8266-16' })
@@ -226,7 +234,7 @@ describe('a state made of a reading', () => {
       refusal(design, {
         kind: 'calibrate',
         signalId: 'sfill',
-        calibration: { recordId: record, gain: 2, offset: 0, date: '2026-11-20', points: 2 },
+        calibration: { recordId: record, gain: 2, offset: 0, date: '2026-11-20', points: 2, curve: null, span: null },
       }),
     ).toMatch(/nothing to calibrate/)
     // A copied part takes the reading along, not the words under the same name.

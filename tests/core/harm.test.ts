@@ -793,7 +793,15 @@ test('a barometer may be off by 1 200 Pa, a probe set the wrong way has a negati
   const calibrate = (signalId: string, gain: number, offset: number): EditBody => ({
     kind: 'calibrate',
     signalId,
-    calibration: { recordId: '3f1f2a44-5d3a-4f44-9a53-6a2f9d1c0b7e', gain, offset, date: '2026-11-24', points: 2 },
+    calibration: {
+      recordId: '3f1f2a44-5d3a-4f44-9a53-6a2f9d1c0b7e',
+      gain,
+      offset,
+      date: '2026-11-24',
+      points: 2,
+      curve: null,
+      span: null,
+    },
   })
   expect(refusal(design, calibrate('sair', 1, 1200))).toBeNull()
   expect(refusal(design, calibrate('ssoil', -1, 100))).toBeNull()

@@ -129,6 +129,8 @@ group('the node file', () => {
         recordId: '3f1f2a44-5d3a-4f44-9a53-6a2f9d1c0b7e',
         gain: 1.02,
         offset: 0.004,
+        curve: null,
+        span: null,
         date: '2026-11-24',
         points: 2,
       },

@@ -3,6 +3,9 @@ import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { LEVEL_START, levelKnown, levelStep, levelTold } from '../../src/core/conditioning/levels'
 import type { Levels } from '../../src/core/catalog/levels'
+import { curveAt } from '../../src/core/calibration/curve'
+import { fit } from '../../src/core/calibration/fit'
+import type { ModelName } from '../../src/core/calibration/models'
 import { chainStep, type ChainSettings, startChain } from '../../src/core/conditioning/chain'
 import { debounceStep, startDebounce } from '../../src/core/conditioning/debounce'
 import { installRuntime } from '../../standins/board/board'
@@ -16,7 +19,7 @@ const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: tru
 installRuntime(mp, { deviceDir: 'device', shimDir: 'standins/board/shims' })
 mp.registerJsModule('_world', { chip: '32-class' })
 mp.runPython(`
-import json, struct, binascii
+import json, math, struct, binascii
 from vn.chain import Chain
 from vn.debounce import Debounce
 from vn.onewire_bus import crc8
@@ -26,6 +29,10 @@ def chain(text):
     job = json.loads(text)
     c = Chain({k: number(v) if isinstance(v, str) else v for k, v in job['spec'].items()})
     print(json.dumps([hexed(c.step(number(r), number(s))) for r, s in job['trace']]))
+from vn import curve
+def bent(text):
+    job = json.loads(text)
+    print(json.dumps([curve.Curve(job['curve']).of(x) for x in job['at']]))
 def debounce(text):
     job = json.loads(text)
     d = Debounce(job['first'], job['wait'])
@@ -67,10 +74,30 @@ class Single:
     def __mul__(self, o): return Single(self.v * val(o))
     __rmul__ = __mul__
     def __truediv__(self, o): return Single(self.v / val(o))
+    def __rtruediv__(self, o): return Single(val(o) / self.v)
     def __lt__(self, o): return self.v < val(o)
     def __le__(self, o): return self.v <= val(o)
     def __gt__(self, o): return self.v > val(o)
     def __ge__(self, o): return self.v >= val(o)
+    def __neg__(self): return Single(-self.v)
+class SingleMath:
+    @staticmethod
+    def exp(x): return Single(math.exp(val(x)))
+    @staticmethod
+    def log(x): return Single(math.log(val(x)))
+    @staticmethod
+    def pow(x, y): return Single(math.pow(val(x), val(y)))
+def bent_single(text):
+    job = json.loads(text)
+    one = lambda v: [Single(x) for x in v] if isinstance(v, list) else v if isinstance(v, str) else Single(v)
+    how = curve.Curve({k: one(v) for k, v in job['curve'].items()})
+    curve.math = SingleMath
+    out = []
+    for x in job['at']:
+        v = how.of(Single(x))
+        out.append(None if v is None else v.v)
+    curve.math = math
+    print(json.dumps(out))
 def val(x): return x.v if isinstance(x, Single) else Single(x).v
 def single(text):
     job = json.loads(text)
@@ -220,6 +247,61 @@ test('in single precision, as boards compute, the chain stays within half of the
     }),
     { numRuns: 120 },
   )
+})
+
+test('every model of calibration gives the same on the board, and in single precision within half of the published step', () => {
+  const near = (low: number, high: number) => fc.double({ min: low, max: high, noNaN: true })
+  // A part that is off by a few per cent, and the pairs somebody takes of it.
+  const job = fc
+    .constantFrom(
+      {
+        model: 'quadratic',
+        low: 0,
+        high: 50,
+        step: 0.1,
+        true: (x: number, k: number) => x * (1 + 0.05 * k) + 0.001 * x * x,
+      },
+      { model: 'power', low: 0.2, high: 4, step: 0.01, true: (x: number, k: number) => 3 * Math.pow(x, 1.4 + 0.1 * k) },
+      {
+        model: 'exponential',
+        low: 0,
+        high: 3,
+        step: 0.01,
+        true: (x: number, k: number) => 2 * Math.exp((0.4 + 0.1 * k) * x),
+      },
+      { model: 'beta', low: -20, high: 80, step: 0.1, true: (x: number, k: number) => x + 1 + 2 * k },
+      { model: 'steinhart', low: -20, high: 80, step: 0.1, true: (x: number, k: number) => x + 1 + 2 * k + 0.01 * x },
+      { model: 'table', low: 0, high: 4, step: 0.001, true: (x: number, k: number) => (x + k) ** 3 / 40 + x },
+    )
+    .chain((kind) =>
+      fc.record({
+        kind: fc.constant(kind),
+        k: near(0, 1),
+        raws: fc.uniqueArray(fc.integer({ min: 0, max: 40 }), { minLength: 4, maxLength: 9 }),
+        at: fc.array(near(0, 1), { minLength: 1, maxLength: 20 }),
+      }),
+    )
+  fc.assert(
+    fc.property(job, ({ kind, k, raws, at }) => {
+      const over = (share: number) => kind.low + share * (kind.high - kind.low)
+      const pairs = raws.map((n) => ({ raw: over(n / 40), reference: kind.true(over(n / 40), k) }))
+      const made = fit(kind.model as ModelName, pairs, { nominal: { ohm25: 10_000, betaK: 3950 } })
+      if (made.kind === 'none' || made.curve === null) throw new Error(made.kind === 'none' ? made.reason : 'no curve')
+      const { curve } = made
+      const x = at.map((share) => made.span.min + share * (made.span.max - made.span.min))
+      const exact = x.map((v) => curveAt(curve, v))
+      const board = onBoard('bent', { curve, at: x }) as number[]
+      const single = onBoard('bent_single', { curve, at: x }) as number[]
+      exact.forEach((v, i) => {
+        expect(Math.abs((board[i] ?? NaN) - v)).toBeLessThan(1e-12 * (1 + Math.abs(v)))
+        expect(Math.abs((single[i] ?? NaN) - v), kind.model).toBeLessThan(kind.step / 2)
+      })
+    }),
+    { numRuns: 200 },
+  )
+  // Where a curve says nothing, neither does the board.
+  expect(onBoard('bent', { curve: { kind: 'power', at: 1, a: 2, b: 0.5 }, at: [-1, 0, 4] })).toEqual([null, null, 4])
+  expect(onBoard('bent', { curve: { kind: 'exponential', at: 0, a: 1, b: 5 }, at: [1000] })).toEqual([null])
 })
 
 const times = fc.record({

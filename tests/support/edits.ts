@@ -108,11 +108,29 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
     })
     .map((r) => ({ kind: 'publish', ...r })),
   calibrate: fc
-    .record({ signalId: one(signals), gain: fc.double({ min: 0.5, max: 2, noNaN: true }), none: fc.boolean() })
-    .map(({ signalId, gain, none }) => ({
+    .record({
+      signalId: one(signals),
+      gain: fc.double({ min: 0.5, max: 2, noNaN: true }),
+      curve: one([
+        null,
+        { kind: 'exponential' as const, at: 1, a: 0.4, b: -0.2 },
+        { kind: 'table' as const, x: [0, 2], y: [1, 3], slope: [1, 1] },
+      ]),
+      none: fc.boolean(),
+    })
+    .map(({ signalId, gain, curve, none }) => ({
       kind: 'calibrate',
       signalId,
-      calibration: none ? null : { recordId: record, gain, offset: 0.003, date: '2026-11-24', points: 2 },
+      calibration: none
+        ? null
+        : {
+            recordId: record,
+            ...(curve === null ? { gain, offset: 0.003 } : { gain: 1, offset: 0 }),
+            curve,
+            span: curve === null ? null : { min: 0.1, max: 1.5 },
+            date: '2026-11-24',
+            points: 2,
+          },
     })),
   'choose-board': one(['board-32-30', 'board-8266-16', 'board-none']).map((board) => ({ kind: 'choose-board', board })),
   identify: fc

@@ -30,6 +30,7 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
   'vn/rules.py': (f) => f.rules !== undefined,
   'vn/sleep.py': (f) => f.sleep !== undefined,
   'vn/warming.py': (f) => f.signals.some((s) => 'warmUpS' in s && (s.warmUpS ?? 0) > 0),
+  'vn/curve.py': (f) => f.signals.some((s) => 'chain' in s && s.chain.curve !== undefined),
   'vn/events.py': (f) => f.signals.some((s) => s.access === 'event'),
   'vn/last.py': (f) => f.signals.some((s) => 'atStart' in s && s.atStart === 'last'),
   'vn/lookup.py': (f) => !numericHost(f.broker.host) || !numericHost(f.timeServer ?? '0.0.0.0'),

@@ -1,19 +1,27 @@
 /**
- * Two-sided 95 % point of Student's t, from its distribution function: the regularized incomplete beta function by its
- * continued fraction (Abramowitz & Stegun 26.5.8 and 26.7.1), solved by bisection. Exact to 1e-9 for any number of
- * degrees of freedom from 1.
+ * Two-sided point of Student's t that holds `share` of the distribution between ± t, from its distribution function: the
+ * regularized incomplete beta function by its continued fraction (Abramowitz & Stegun 26.5.8 and 26.7.1), solved by
+ * bisection. Exact to 1e-9 for any number of degrees of freedom from 1, whole or not; infinite ones are a normal
+ * distribution.
  */
-export function T95(freedom: number): number {
+export function studentT(share: number, freedom: number): number {
   if (!(freedom >= 1)) throw new RangeError("Student's t needs at least one degree of freedom")
-  let low = 1.9
-  let high = 13
-  while (high - low > 1e-11) {
+  if (!(share > 0 && share < 1)) throw new RangeError('a share between 0 and 1')
+  // Beyond this the difference from a normal distribution is below 1e-9.
+  const ν = Math.min(freedom, 1e9)
+  let low = 0
+  let high = 1
+  while (outside(high, ν) > 1 - share) high *= 2
+  while (high - low > 1e-12 * high) {
     const t = (low + high) / 2
-    if (outside(t, freedom) > 0.05) low = t
+    if (outside(t, ν) > 1 - share) low = t
     else high = t
   }
   return (low + high) / 2
 }
+
+/** Two-sided 95 % point. */
+export const T95 = (freedom: number): number => studentT(0.95, freedom)
 
 /** Share of the distribution beyond ± t: I_x(ν/2, 1/2) with x = ν / (ν + t²). */
 function outside(t: number, freedom: number): number {

@@ -1,3 +1,4 @@
+import { type Curve, curveAt } from '../calibration/curve'
 import { median } from './median'
 
 /** What happens to a reading on its way out, as the node file states it. SI, temperatures in °C. */
@@ -12,6 +13,8 @@ export interface ChainSettings {
   mountM: number | null
   gain: number
   offset: number
+  /** In place of gain and offset; where it says nothing the value is unknown. */
+  curve?: Curve
 }
 
 export interface ChainState {
@@ -51,5 +54,10 @@ export function chainStep(
       ? state.average + (sinceS / (settings.averageS + sinceS)) * (middle - state.average)
       : middle
   const placed = settings.mountM === null ? average : settings.mountM - average
-  return { state: { recent, average }, value: placed * settings.gain + settings.offset, beforeCalibration: placed }
+  const value =
+    settings.curve === undefined ? placed * settings.gain + settings.offset : told(curveAt(settings.curve, placed))
+  return { state: { recent, average }, value, beforeCalibration: placed }
 }
+
+/** What is beyond this is no number any more. */
+const told = (v: number): number | null => (v > -1e30 && v < 1e30 ? v : null)

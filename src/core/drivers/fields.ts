@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { curveSchema } from '../model/calibration'
 import { slugSchema } from '../model/ids'
 import { type ConditioningKey, conditioningField, seconds } from '../model/conditioning'
 import { levelsSchema } from '../catalog/levels'
@@ -51,8 +52,9 @@ export const reading = {
       mountM: conditioned('mountM', z.number().min(0).max(50)),
       gain: usual(z.number(), 1, 'calibration factor'),
       offset: usual(z.number(), 0, "calibration offset in the reading's unit"),
+      curve: curveSchema.optional().describe('calibration in place of gain and offset'),
     })
-    .describe('applied in this order: range, median, average, geometry, gain and offset'),
+    .describe('applied in this order: range, median, average, geometry, gain and offset or curve'),
   publish: z.strictObject({
     everyS,
     change: usual(

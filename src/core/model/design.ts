@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { calibrationSchema } from './calibration'
 import { boardSchema } from '../catalog/board'
 import { partKindSchema } from '../catalog/part'
 import { doSchema, forS, triggerSchema, WORKS } from './behaviour'
@@ -54,18 +55,6 @@ export type DesignGuard = z.infer<typeof guardSchema>
 
 const ip = z.ipv4('an address of four numbers, like 192.168.1.20')
 export const fixedAddressSchema = z.strictObject({ ip, mask: ip, gateway: ip, dns: ip })
-
-export const calibrationSchema = z.strictObject({
-  recordId: z.string().uuid(),
-  gain: z
-    .number()
-    .min(-1000)
-    .max(1000)
-    .refine((g) => Math.abs(g) >= 0.001, 'a gain of at least a thousandth, of either sign'),
-  offset: z.number().min(-1e9).max(1e9).describe("in the reading's unit; what suits the quantity is asked of the part"),
-  date: z.iso.date(),
-  points: z.int().min(1).max(200),
-})
 
 const signalSchema = z.strictObject({
   order: z.int().min(0),

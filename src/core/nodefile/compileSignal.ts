@@ -41,6 +41,7 @@ function ownOf(driver: DriverName, context: DriverContext): Fields | string | nu
 const calibrated = ({ calibration }: Signal): Fields => ({
   ...omitDefault('gain', calibration?.gain ?? 1, 1),
   ...omitDefault('offset', calibration?.offset ?? 0, 0),
+  ...(calibration?.curve ? { curve: calibration.curve } : {}),
 })
 
 function published(channel: Channel, { publish }: Signal): Fields {

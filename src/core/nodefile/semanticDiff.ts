@@ -1,3 +1,4 @@
+import { curveSchema, curveWords } from '../calibration/curve'
 import { canonicalJson } from '../hash/canonicalJson'
 import { CONDITIONING_KEYS, conditioningField } from '../model/conditioning'
 import { levelsSchema, levelsWords } from '../catalog/levels'
@@ -26,6 +27,7 @@ const FIELDS: Record<string, { name: string; unit?: string; factor?: number; usu
   'chain.max': { name: 'valid to' },
   'chain.gain': { name: 'calibration ×', usual: 1 },
   'chain.offset': { name: 'calibration +', usual: 0 },
+  'chain.curve': { name: 'calibration curve' },
   'publish.everyS': { name: 'at least every', unit: 's' },
   'publish.change': { name: 'at a change of', usual: 0 },
   'publish.decimals': { name: 'decimals', usual: 0 },
@@ -70,6 +72,8 @@ function flat(value: object, skip: readonly string[] = [], path = ''): Flat {
   return Object.entries(value).reduce<Flat>((out, [key, v]) => {
     const here = path ? `${path}.${key}` : key
     if (skip.includes(here)) return out
+    const curve = key === 'curve' ? curveSchema.safeParse(v) : null
+    if (curve?.success) return Object.assign(out, { [here]: curveWords(curve.data) })
     if (typeof v === 'object' && v !== null && !Array.isArray(v) && !levelsSchema.safeParse(v).success)
       return Object.assign(out, flat(v, skip, here))
     out[here] = v

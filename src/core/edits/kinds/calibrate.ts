@@ -1,6 +1,8 @@
 import { z } from 'zod'
+import { curveAt } from '../../calibration/curve'
 import type { Catalog } from '../../catalog/catalog'
-import { calibrationSchema, type Design, idSchema, type Signal } from '../../model/design'
+import { calibrationSchema } from '../../model/calibration'
+import { type Design, idSchema, type Signal } from '../../model/design'
 import { channelOf } from '../../publish/describe'
 import { designEdit } from '../designEdit'
 import { tagOf } from '../names'
@@ -36,6 +38,12 @@ function calibrated(
   if (calibration && signal.of !== null)
     return refuse(`${signal.tag} is made of a reading: there is nothing to calibrate`, 'that reading')
   if (calibration && channel?.access === 'reading') {
+    const { curve, span } = calibration
+    if (curve !== null && (calibration.gain !== 1 || calibration.offset !== 0))
+      return refuse('a calibration is a line or a curve, not both', 'a gain of 1 and an offset of 0 beside a curve')
+    const ends = [span?.min ?? channel.range.min, span?.max ?? channel.range.max]
+    if (curve !== null && !ends.every((x) => Number.isFinite(curveAt(curve, x))))
+      return refuse(`the curve gives no number within ${ends.join(' to ')} ${channel.unit}`, 'other pairs, or another model')
     const widest = Math.max(Math.abs(channel.range.min), Math.abs(channel.range.max))
     const most = widest * (1 + Math.abs(calibration.gain))
     if (Math.abs(calibration.offset) > most)

@@ -1,0 +1,14 @@
+/** Numbers between 0 and 1 that are the same each time (mulberry32). */
+export function seeded(seed: number): () => number {
+  let a = seed >>> 0
+  return () => {
+    a = (a + 0x6d2b79f5) >>> 0
+    let t = Math.imul(a ^ (a >>> 15), 1 | a)
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
+  }
+}
+
+/** One of a standard normal distribution (Box and Muller). */
+export const normal = (chance: () => number): number =>
+  Math.sqrt(-2 * Math.log(1 - chance())) * Math.cos(2 * Math.PI * chance())
