@@ -26,6 +26,7 @@ import { complete, writeBundle } from './bundle'
 import { install, write } from './cable'
 import { dataFolder } from './dataFolder'
 import { energy } from './energy'
+import { fitPairs } from './fit'
 import { proposals } from './proposals'
 import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../core/surroundings/surroundings'
 import { readShop } from '../core/shop/readShop'
@@ -63,6 +64,10 @@ const OPTIONS = {
   chip: { type: 'string' },
   board: { type: 'string' },
   keep: { type: 'boolean' },
+  model: { type: 'string' },
+  common: { type: 'string' },
+  ohm25: { type: 'string' },
+  beta: { type: 'string' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -258,6 +263,18 @@ const OTHERS: Record<string, Other> = {
     least: 1,
     run: ([text = '']) => boot(text === '-' ? fs.readFileSync(0, 'latin1') : readText(text), options),
   },
+  fit: {
+    usage: 'fit PAIRS.csv [--model M] [--common U] [--ohm25 R --beta B] [--json]',
+    does: 'what pairs of reading and reference give: coefficients, errors, bands; columns raw, reference, uncertainty',
+    least: 1,
+    run: ([pairs = '']) =>
+      fitPairs(readText(pairs), {
+        ...options,
+        common: numberOf('common'),
+        ohm25: numberOf('ohm25'),
+        beta: numberOf('beta'),
+      }),
+  },
   backup: {
     usage: 'backup FILE',
     does: 'one file with everything, also while the product runs (PORT, default 3000)',
@@ -364,6 +381,14 @@ function parsed() {
   } catch (e) {
     return fail(`${e instanceof Error ? e.message : String(e)}\n${USAGE}`)
   }
+}
+
+/** A number above zero that was said with an option; undefined where it was not. */
+function numberOf(name: 'common' | 'ohm25' | 'beta'): number | undefined {
+  const said = options[name]
+  if (said === undefined) return undefined
+  const n = Number(said)
+  return Number.isFinite(n) && n > 0 ? n : fail(`--${name} takes a number above zero, not “${said}”.`)
 }
 
 function readText(path: string): string {

@@ -77,14 +77,14 @@ function fitOnce(name: ModelName, pairs: readonly Pair[], options: FitOptions): 
   const interpolates = model.exact === true
   const freedom = interpolates ? 0 : pairs.length - p.length
   const sum = residuals.reduce((s, r, i) => s + (weights[i] ?? 1) * r * r, 0)
-  const variance = freedom > 0 ? sum / freedom : null
+  const { variance, known } = varianceOf(pairs, weights, sum, freedom)
   const spread = (raw: number): number => {
     const g = solved.gradient(raw)
     return g.reduce((s, gi, i) => s + g.reduce((t, gj, j) => t + gi * gj * (inverse[i]?.[j] ?? 0), 0), 0)
   }
   const made = model.carried(p, solved.frame)
   const common = options.common ?? 0
-  const studentised = studentise(pairs, weights, residuals, freedom, sum, spread)
+  const studentised = studentise(pairs, weights, residuals, { freedom, sum, spread })
   // One in twenty sets has a pair so far out by chance (Bonferroni).
   const limit = freedom > 1 ? studentT(1 - 0.05 / pairs.length, freedom - 1) : Infinity
   return {
@@ -113,7 +113,7 @@ function fitOnce(name: ModelName, pairs: readonly Pair[], options: FitOptions): 
       const own = variance * (1 + spread(raw))
       const all = own + common * common
       if (all === 0) return 0
-      return studentT(0.95, Math.max(1, (all * all) / ((own * own) / freedom))) * Math.sqrt(all)
+      return studentT(0.95, known ? Infinity : Math.max(1, (all * all) / ((own * own) / freedom))) * Math.sqrt(all)
     },
   }
 }
@@ -155,6 +155,26 @@ function weightsOf(pairs: readonly Pair[]): number[] {
   const raw = variances.map((v) => least / v)
   const mean = raw.reduce((a, b) => a + b, 0) / raw.length
   return raw.map((w) => w / mean)
+}
+
+/**
+ * Variance of a pair of weight one: from what is left over, or from what the references state where that is more or
+ * nothing is left over. `known`: stated, and so with no end of degrees of freedom. Null where neither is there.
+ */
+function varianceOf(
+  pairs: readonly Pair[],
+  weights: readonly number[],
+  sum: number,
+  freedom: number,
+): { variance: number | null; known: boolean } {
+  const first = pairs[0]
+  const stated =
+    first && pairs.every((q) => (q.u ?? 0) > 0)
+      ? (weights[0] ?? 1) * ((first.u ?? 0) ** 2 + (first.scatter ?? 0) ** 2)
+      : null
+  const found = freedom > 0 ? sum / freedom : null
+  if (stated !== null && (found === null || found < stated)) return { variance: stated, known: true }
+  return { variance: found, known: false }
 }
 
 interface Solved {
@@ -201,9 +221,7 @@ function studentise(
   pairs: readonly Pair[],
   weights: readonly number[],
   residuals: readonly number[],
-  freedom: number,
-  sum: number,
-  spread: (raw: number) => number,
+  { freedom, sum, spread }: { freedom: number; sum: number; spread: (raw: number) => number },
 ): (number | null)[] {
   return pairs.map((q, i) => {
     const w = weights[i] ?? 1

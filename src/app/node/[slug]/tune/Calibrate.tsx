@@ -1,23 +1,30 @@
 'use client'
-import { referenceFor } from '@/core/calibration/reference'
-import { rawOf } from '@/core/calibration/rawOf'
-import { useEffect, useMemo, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
-import { fitLine, type LineFit, type Pair } from '@/core/calibration/fitLine'
-import { lineWorking } from '@/core/calibration/lineWorking'
+import { compareModels } from '@/core/calibration/compare'
+import { curveWords } from '@/core/calibration/curve'
+import type { ModelName } from '@/core/calibration/models'
+import { referenceFor } from '@/core/calibration/reference'
+import { nominalOf, suits } from '@/core/calibration/suits'
 import type { Channel } from '@/core/catalog/part'
 import type { Signal } from '@/core/model/design'
+import { hueOf } from '@/core/palette/palette'
 import { unitFactor } from '@/core/units/convert'
 import { fixed, signed } from '@/core/units/format'
 import { numberIn } from '@/ui/fields/numberIn'
-import { WorkingSteps } from '@/ui/findings/WorkingSteps'
 import { ask } from '@/ui/live/api'
-import { author, edit, rememberAuthor, say, useLive } from '@/ui/live/store'
+import { edit, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
-import { useInForce } from '../useInForce'
 import { Curve } from './Curve'
+import { FitChart } from './FitChart'
+import { ModelTable } from './ModelTable'
 import { NoCurve } from './NoCurve'
+import { Outcome } from './Outcome'
+import { PairFile } from './PairFile'
+import { PairTable } from './PairTable'
+import { usePairs } from './usePairs'
+import { PAIR_S, type RawNow, useRaw } from './useRaw'
 import { useRecent, windowFor } from './useRecent'
 
 interface CalibrateProps {
@@ -27,17 +34,14 @@ interface CalibrateProps {
   channel: Channel
 }
 
-/** Readings of this many seconds make one pair: their mean, so that rounding and noise count less. */
-const PAIR_S = 5
 /** Pairs closer than this share of the part's range give a gain that is mostly noise. */
 const CLOSEST_SHARE = 0.005
-const initialsSchema = z
-  .string()
-  .trim()
-  .min(1, 'Write your initials: the record carries them.')
-  .max(10, 'At most 10 characters.')
+const uncertain = z.union([
+  z.literal(''),
+  z.coerce.number('a number, or nothing').min(0, 'not below zero').max(1e6, 'at most a million'),
+])
 
-/** Pairs of what the node reads and what a reference says, and the line through them. */
+/** Pairs of what the node reads and what a reference says, and what can be made of them. */
 export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const { node } = view
   const scale = unitFactor(channel.unit, signal.publish.unit)
@@ -45,32 +49,24 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const decimals = signal.publish.decimals + 1
   const windowS = windowFor(signal.publish.intervalS, node.design.sleep?.everyS ?? 0)
   const recent = useRecent(node.id, signalId, windowS)
-  const inForce = useInForce(view)
+  const now = useRaw(view, signalId, signal, recent, scale)
   const [pairs, setPairs] = usePairs(`${node.id}/${signalId}`)
-  const [reference, setReference] = useState('')
-  const [problem, setProblem] = useState('')
+  const [common, setCommon] = useState('')
+  const [picked, setPicked] = useState<ModelName | null>(null)
   const against = referenceFor(channel.quantity)
   const span = channel.access === 'reading' ? channel.range.max - channel.range.min : 1
-  const fit = useMemo(() => fitLine(pairs, span * CLOSEST_SHARE), [pairs, span])
-
-  const old = signal.calibration ?? { gain: 1, offset: 0 }
-  const lastAt = recent.at(-1)?.at ?? 0
-  const latest = recent.filter((r) => r.at > lastAt - PAIR_S * 1000)
-  const shown = latest.length > 0 ? latest.reduce((sum, r) => sum + r.value, 0) / latest.length : null
-  const raw = shown === null ? null : rawOf(shown, scale, old)
-  const notYet = inForce
-    ? ''
-    : 'The node does not run this design yet. Send it first: what it reads would be paired with another calibration.'
-  const blocked = raw === null ? 'No reading yet.' : notYet
-
-  const take = () => {
-    const parsed = numberIn(-10_000, 100_000, unit).safeParse(reference)
-    if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? '')
-    if (raw === null) return
-    setProblem('')
-    setReference('')
-    setPairs([...pairs, { raw, reference: parsed.data / scale }])
-  }
+  const nominal = nominalOf(channel, node.design.parts[signal.partId]?.settings ?? {})
+  const commonU = Number(common) / scale || 0
+  const counted = useMemo(() => pairs.filter((p) => p.aside === undefined), [pairs])
+  const { all, proposed } = useMemo(
+    () => compareModels(counted, { nominal, common: commonU, closest: span * CLOSEST_SHARE }, (m) => suits(m, nominal)),
+    // The part's values change only with the part.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [counted, commonU, span, nominal?.ohm25, nominal?.betaK],
+  )
+  const possible = (m: ModelName | null) => all.find((c) => c.model === m)?.fitted ?? null
+  const fit = possible(picked) ?? possible(proposed)
+  const show = { scale, unit, decimals }
 
   return (
     <div className="tune-split">
@@ -80,115 +76,197 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
         ) : (
           <Curve recent={recent} signal={signal} windowS={windowS} />
         )}
+        {fit && (
+          <>
+            <h2 className="mt-3">What the pairs say: reading to correction</h2>
+            <FitChart pairs={counted} fit={fit} hue={hueOf(signal)} {...show} />
+          </>
+        )}
         <h2 className="mt-3">In force in the design</h2>
-        <p>
-          {signal.calibration ? (
-            <>
-              × {fixed(signal.calibration.gain, 4)} {signed(signal.calibration.offset * scale, decimals)} {unit}, from{' '}
-              {signal.calibration.points} {signal.calibration.points === 1 ? 'pair' : 'pairs'} on{' '}
-              {signal.calibration.date}.{' '}
-              <Button variant="bare" onClick={() => edit(node.id, { kind: 'calibrate', signalId, calibration: null })}>
-                drop it
-              </Button>
-            </>
-          ) : (
-            'As sold: no calibration.'
-          )}
-        </p>
+        <InForce nodeId={node.id} signalId={signalId} signal={signal} {...show} />
       </section>
       <section aria-label="pairs">
         <h2>A pair: what it reads, {against.says}</h2>
-        <p className="soft small mt-0 me-0 mb-2 ms-0">
-          {latest.length === 1 ? 'One reading' : `Mean of ${latest.length} readings in ${PAIR_S} s`}, before
-          calibration:{' '}
-          <b data-raw={raw ?? ''} style={{ color: 'var(--ink)' }}>
-            {raw === null ? 'none' : `${fixed(raw * scale, decimals)} ${unit}`}
-          </b>
-        </p>
-        <Form
-          onSubmit={(e) => {
-            e.preventDefault()
-            take()
-          }}
-          className="d-flex gap-2 align-items-end"
-        >
-          <div style={{ width: 130 }}>
-            <Form.Label htmlFor="reference">reference, {unit}</Form.Label>
-            <Form.Control
-              id="reference"
-              value={reference}
-              onChange={(e) => setReference(e.target.value)}
-              isInvalid={problem !== ''}
-              autoComplete="off"
-            />
-          </div>
-          <Button type="submit" disabled={blocked !== ''}>
-            Take the pair
-          </Button>
-        </Form>
-        {problem && (
-          <div className="small" role="alert">
-            {problem}
-          </div>
-        )}
-        {blocked && (
-          <div className="small" role="status">
-            {blocked}
-          </div>
-        )}
-        <DemoTape node={node.id} channel={channel} scale={scale} unit={unit} onTake={setReference} />
-        {pairs.length > 0 && (
-          <table className="table mt-3">
-            <thead>
-              <tr>
-                <th scope="col">reads</th>
-                <th scope="col">reference</th>
-                <th scope="col">left over</th>
-                <th scope="col">
-                  <span className="visually-hidden">remove</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {pairs.map((p, i) => (
-                <tr key={i}>
-                  <td>
-                    {fixed(p.raw * scale, decimals)} {unit}
-                  </td>
-                  <td>
-                    {fixed(p.reference * scale, decimals)} {unit}
-                  </td>
-                  <td>
-                    {fit.kind === 'line' && fit.points > 2 ? signed((fit.residuals[i] ?? 0) * scale, decimals) : '–'}
-                  </td>
-                  <td>
-                    <Button
-                      variant="bare"
-                      className="small"
-                      aria-label={`remove pair ${i + 1}`}
-                      onClick={() => setPairs(pairs.filter((_, k) => k !== i))}
-                    >
-                      remove
-                    </Button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-        <Outcome
+        <PairForm
           view={view}
           signalId={signalId}
-          pairs={pairs}
-          fit={fit}
-          scale={scale}
-          unit={unit}
-          decimals={decimals}
-          reference={against.record}
-          onKept={() => setPairs([])}
+          channel={channel}
+          now={now}
+          {...show}
+          onTake={(pair) => setPairs([...pairs, pair])}
         />
+        {pairs.length > 0 && <PairTable pairs={pairs} fit={fit} {...show} onChange={setPairs} />}
+        <PairFile scale={scale} unit={unit} onPairs={(more) => setPairs([...pairs, ...more].slice(0, 200))} />
+        {pairs.length > 0 && (
+          <div className="mt-2" style={{ maxWidth: 300 }}>
+            <Form.Label htmlFor="common-u" className="small">
+              all references share, ± {unit} (one standard deviation)
+            </Form.Label>
+            <Form.Control
+              id="common-u"
+              size="sm"
+              style={{ width: 110 }}
+              value={common}
+              onChange={(e) => setCommon(e.target.value)}
+              isInvalid={!uncertain.safeParse(common).success}
+            />
+            <p className="small soft mb-0">The class of the instrument. More pairs do not make it less.</p>
+          </div>
+        )}
+        {counted.length > 0 && (
+          <ModelTable all={all} chosen={fit?.model ?? 'line'} proposed={proposed} {...show} onChoose={setPicked} />
+        )}
+        {counted.length > 0 && !fit && (
+          <p className="small" role="alert">
+            Nothing can be made of these pairs yet. Take one at another level.
+          </p>
+        )}
+        {fit && (
+          <Outcome
+            view={view}
+            signalId={signalId}
+            pairs={pairs}
+            fit={fit}
+            common={commonU}
+            {...show}
+            reference={against.record}
+            onKept={() => setPairs([])}
+          />
+        )}
       </section>
     </div>
+  )
+}
+
+interface Shown {
+  scale: number
+  unit: string
+  decimals: number
+}
+
+function InForce({
+  nodeId,
+  signalId,
+  signal,
+  scale,
+  unit,
+  decimals,
+}: Shown & { nodeId: string; signalId: string; signal: Signal }) {
+  const { calibration } = signal
+  if (!calibration) return <p>As sold: no calibration.</p>
+  const { curve, gain, offset, points, date, span } = calibration
+  return (
+    <p>
+      {curve ? curveWords(curve) : `× ${fixed(gain, 4)} ${signed(offset * scale, decimals)} ${unit}`}, from {points}{' '}
+      {points === 1 ? 'pair' : 'pairs'} on {date}
+      {span && points > 1
+        ? `, made between ${fixed(span.min * scale, decimals)} and ${fixed(span.max * scale, decimals)} ${unit}; beyond that it is a guess`
+        : ''}
+      .{' '}
+      <Button variant="bare" onClick={() => edit(nodeId, { kind: 'calibrate', signalId, calibration: null })}>
+        drop it
+      </Button>
+    </p>
+  )
+}
+
+interface PairFormProps extends Shown {
+  view: NodeView
+  signalId: string
+  channel: Channel
+  now: RawNow | null
+  onTake: (pair: { raw: number; reference: number; u?: number; scatter?: number }) => void
+}
+
+/** One pair: the mean of the last seconds beside what a reference says, and how well that is known. */
+function PairForm({ view, signalId, channel, now, scale, unit, decimals, onTake }: PairFormProps) {
+  const [reference, setReference] = useState('')
+  const [own, setOwn] = useState('')
+  const [frozen, setFrozen] = useState<RawNow | null>(null)
+  const [problem, setProblem] = useState('')
+  const raw = frozen ?? now
+  const listen = async () => {
+    const a = await ask(`/api/nodes/${view.node.id}/close`, z.object({ kind: z.string() }), {
+      signals: [signalId],
+      everyMs: 100,
+      forS: 60,
+    })
+    if (a.kind !== 'ok') say(a.error, 'refused')
+  }
+  const take = () => {
+    const parsed = numberIn(-100_000, 1_000_000, unit).safeParse(reference)
+    const u = uncertain.safeParse(own)
+    if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? '')
+    if (!u.success) return setProblem(u.error.issues[0]?.message ?? '')
+    if (raw === null) return
+    setProblem('')
+    setReference('')
+    setFrozen(null)
+    onTake({
+      raw: raw.mean,
+      reference: parsed.data / scale,
+      ...(u.data === '' || u.data === 0 ? {} : { u: u.data / scale }),
+      ...(raw.scatter === null || raw.scatter === 0 ? {} : { scatter: raw.scatter }),
+    })
+  }
+  return (
+    <>
+      <p className="soft small mt-0 me-0 mb-2 ms-0">
+        {raw === null || raw.n === 1 ? 'One reading' : `Mean of ${raw.n} readings in ${PAIR_S} s`}, before calibration:{' '}
+        <b data-raw={raw?.mean ?? ''} style={{ color: 'var(--ink)' }}>
+          {raw === null ? 'none' : `${fixed(raw.mean * scale, decimals)} ${unit}`}
+        </b>
+        {raw?.scatter ? ` ± ${fixed(raw.scatter * scale, decimals + 1)}` : ''}{' '}
+        {raw !== null && (
+          <Button variant="bare" onClick={() => setFrozen(frozen ? null : now)}>
+            {frozen ? 'let it run' : 'hold it'}
+          </Button>
+        )}
+        {raw?.moving && !frozen && <span> It still moves: wait until it has settled.</span>}
+      </p>
+      <Form
+        onSubmit={(e) => {
+          e.preventDefault()
+          take()
+        }}
+        className="d-flex gap-2 align-items-end flex-wrap"
+      >
+        <div style={{ width: 110 }}>
+          <Form.Label htmlFor="reference">reference, {unit}</Form.Label>
+          <Form.Control
+            id="reference"
+            value={reference}
+            onChange={(e) => setReference(e.target.value)}
+            isInvalid={problem !== ''}
+            autoComplete="off"
+          />
+        </div>
+        <div style={{ width: 70 }}>
+          <Form.Label htmlFor="reference-u" title="standard uncertainty of this reference by itself">
+            ± {unit}
+          </Form.Label>
+          <Form.Control id="reference-u" value={own} onChange={(e) => setOwn(e.target.value)} autoComplete="off" />
+        </div>
+        <Button type="submit" disabled={raw === null}>
+          Take the pair
+        </Button>
+      </Form>
+      {problem && (
+        <div className="small" role="alert">
+          {problem}
+        </div>
+      )}
+      {raw === null && (
+        <div className="small mt-2" role="status">
+          No reading that can be paired: the node is silent, or runs another revision, or a curve cannot be undone.{' '}
+          <Button variant="bare" onClick={() => void listen()}>
+            Listen to the part itself
+          </Button>{' '}
+          for a minute: that is the same whatever runs.
+        </div>
+      )}
+      <DemoTape node={view.node.id} channel={channel} scale={scale} unit={unit} onTake={setReference} />
+    </>
   )
 }
 
@@ -217,117 +295,4 @@ function DemoTape({ node, channel, scale, unit, onTake }: DemoTapeProps) {
       </Button>
     </p>
   )
-}
-
-interface OutcomeProps {
-  view: NodeView
-  signalId: string
-  pairs: Pair[]
-  fit: LineFit
-  scale: number
-  unit: string
-  decimals: number
-  /** What it was compared with, as the record keeps it. */
-  reference: string
-  onKept: () => void
-}
-
-/** What the pairs give, how, and how well; and the step from there into the design. */
-function Outcome({ view, signalId, pairs, fit, scale, unit, decimals, reference, onKept }: OutcomeProps) {
-  const [initials, setInitials] = useState(() => author())
-  const [problem, setProblem] = useState('')
-  if (fit.kind === 'none')
-    return pairs.length > 0 ? (
-      <p className="small" role="alert">
-        No line: {fit.reason}. Take a pair at another level.
-      </p>
-    ) : null
-  const keep = async () => {
-    const parsed = initialsSchema.safeParse(initials)
-    if (!parsed.success) return setProblem(parsed.error.issues[0]?.message ?? '')
-    rememberAuthor(parsed.data)
-    const recordId = crypto.randomUUID()
-    const answer = await ask(
-      `/api/nodes/${view.node.id}/calibrations`,
-      z.object({ gain: z.number(), offset: z.number() }),
-      { id: recordId, signal: signalId, initials: parsed.data, reference, pairs },
-    )
-    if (answer.kind !== 'ok')
-      return setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
-    const date = new Date().toISOString().slice(0, 10)
-    if (
-      edit(view.node.id, {
-        kind: 'calibrate',
-        signalId,
-        calibration: { recordId, ...answer.value, date, points: pairs.length },
-      })
-    ) {
-      onKept()
-      say('Kept with its pairs. Send the design, and the node uses it.')
-    }
-  }
-  return (
-    <>
-      <h2 className="mt-3" data-fit={`${fit.gain} ${fit.offset}`}>
-        × {fixed(fit.gain, 4)} {signed(fit.offset * scale, decimals)} {unit}
-      </h2>
-      <WorkingSteps working={lineWorking(pairs, fit, scale, unit, decimals)} />
-      {fit.error && (
-        <p className="small">
-          A corrected reading is good to ±{' '}
-          {fixed(fit.error.expanded95((fit.span.min + fit.span.max) / 2) * scale, decimals)} {unit} (95 %, {fit.freedom}{' '}
-          degrees of freedom).
-        </p>
-      )}
-      <Form
-        onSubmit={(e) => {
-          e.preventDefault()
-          void keep()
-        }}
-        className="d-flex gap-2 align-items-end"
-      >
-        <div style={{ width: 100 }}>
-          <Form.Label htmlFor="initials">initials</Form.Label>
-          <Form.Control
-            id="initials"
-            value={initials}
-            onChange={(e) => setInitials(e.target.value)}
-            isInvalid={problem !== ''}
-            autoComplete="off"
-          />
-        </div>
-        <Button type="submit">Use this calibration</Button>
-      </Form>
-      {problem && (
-        <div className="small" role="alert">
-          {problem}
-        </div>
-      )}
-    </>
-  )
-}
-
-const pairsSchema = z.array(z.object({ raw: z.number(), reference: z.number() }))
-
-/** Pairs not yet used survive a closed tab. */
-function usePairs(key: string): [Pair[], (pairs: Pair[]) => void] {
-  const [pairs, setPairs] = useState<Pair[]>([])
-  useEffect(() => {
-    const restore = setTimeout(() => {
-      try {
-        const kept = pairsSchema.safeParse(JSON.parse(localStorage.getItem(`vivid-pairs-${key}`) ?? '[]'))
-        if (kept.success && kept.data.length > 0) setPairs(kept.data)
-      } catch {
-        /* unreadable: start with none */
-      }
-    }, 0)
-    return () => clearTimeout(restore)
-  }, [key])
-  return [
-    pairs,
-    (next) => {
-      setPairs(next)
-      localStorage.setItem(`vivid-pairs-${key}`, JSON.stringify(next))
-    },
-  ]
 }

@@ -1,35 +1,54 @@
 import { z } from 'zod'
-import { fitLine } from '@/core/calibration/fitLine'
+import { fit } from '@/core/calibration/fit'
+import { MODEL_NAMES } from '@/core/calibration/models'
+import { nominalOf } from '@/core/calibration/suits'
 import { idSchema } from '@/core/model/design'
+import { channelOf } from '@/core/publish/describe'
 import { insertCalibration } from '@/server/db/logbookRows'
 import { problem } from '@/server/http/guard'
 import { write } from '@/host/write'
 
+const number = z.number().min(-1e9).max(1e9)
+const uncertainty = z.number().min(0).max(1e9).optional()
 const body = z.strictObject({
   id: z.uuid(),
   signal: idSchema,
   initials: z.string().trim().min(1).max(10),
   reference: z.string().trim().min(1).max(80),
+  model: z.enum(MODEL_NAMES).default('line'),
+  common: z.number().min(0).max(1e9).default(0),
   pairs: z
-    .array(z.strictObject({ raw: z.number(), reference: z.number() }))
+    .array(
+      z.strictObject({
+        raw: number,
+        reference: number,
+        u: uncertainty,
+        scatter: uncertainty,
+        aside: z.string().trim().min(1).max(80).optional(),
+      }),
+    )
     .min(1)
     .max(200),
 })
 
-/** Keeps the record a calibration rests on: pairs, reference, initials. The fit is computed here again. */
+/** Keeps the record a calibration rests on: pairs, those set aside too, reference, initials. The fit is made here again. */
 export function POST(request: Request, context: { params: Promise<{ id: string }> }): Promise<Response> {
-  return write(request, body, async ({ id, signal, initials, reference, pairs }, product) => {
+  return write(request, body, async ({ id, signal, initials, reference, model, common, pairs }, product) => {
     const node = product.workshop.get((await context.params).id)
-    const tag = node?.design.signals[signal]?.tag
-    if (!node || tag === undefined) return problem(404, 'There is no such signal.')
-    const fit = fitLine(pairs)
-    if (fit.kind === 'none') return problem(422, `No calibration follows from these pairs: ${fit.reason}.`)
-    const kept = { gain: fit.gain, offset: fit.offset, residuals: fit.residuals, freedom: fit.freedom }
+    const of = node?.design.signals[signal]
+    if (!node || !of) return problem(404, 'There is no such signal.')
+    const channel = channelOf(node.design, product.catalog, of)
+    const nominal = channel ? nominalOf(channel, node.design.parts[of.partId]?.settings ?? {}) : null
+    const counted = pairs.filter((p) => p.aside === undefined)
+    const made = fit(model, counted, { common, nominal })
+    if (made.kind === 'none') return problem(422, `No calibration follows from these pairs: ${made.reason}.`)
+    const { gain, offset, curve, span, parameters, residuals, freedom, residual, leftOut, points } = made
+    const kept = { model, common, gain, offset, curve, span, parameters, residuals, freedom, residual, leftOut }
     await insertCalibration(
       product.db,
       { id, node: node.id, signal, initials, reference, pairs, fit: kept },
-      `${tag} calibrated with ${pairs.length} ${pairs.length === 1 ? 'pair' : 'pairs'} against ${reference}`,
+      `${of.tag} calibrated with ${points} ${points === 1 ? 'pair' : 'pairs'} against ${reference}`,
     )
-    return Response.json({ gain: fit.gain, offset: fit.offset }, { status: 201 })
+    return Response.json({ gain, offset, curve, span, points }, { status: 201 })
   })
 }

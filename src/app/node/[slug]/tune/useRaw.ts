@@ -1,0 +1,70 @@
+'use client'
+import { rawOf } from '@/core/calibration/rawOf'
+import type { Signal } from '@/core/model/design'
+import { listened } from '@/core/trace/closely'
+import { closelyKey, useClosely } from '@/ui/live/closely'
+import type { NodeView } from '@/ui/live/useNode'
+import { useInForce } from '../useInForce'
+import type { Point } from './useRecent'
+
+/** Readings of this many seconds make one pair: their mean, so that rounding and noise count less. */
+export const PAIR_S = 5
+
+export interface RawNow {
+  /** Mean before calibration, in the reading's unit. */
+  mean: number
+  /** Standard deviation of that mean; null from one reading. */
+  scatter: number | null
+  n: number
+  from: 'published' | 'close'
+  /** It still moves: what it reads now and five seconds ago is further apart than its scatter explains. */
+  moving: boolean
+}
+
+const NOTHING: never[] = []
+
+/**
+ * What the part says now, before calibration: from what is published where the node runs this design with no curve, from
+ * close listening otherwise, which is the same whatever revision it runs.
+ */
+export function useRaw(
+  view: NodeView,
+  signalId: string,
+  signal: Signal,
+  recent: Point[],
+  scale: number,
+): RawNow | null {
+  const inForce = useInForce(view)
+  const heard = useClosely((s) => s.heard[closelyKey(view.node.id, signalId)]) ?? NOTHING
+  const { samples } = listened(heard)
+  const lastS = samples.at(-1)?.s ?? 0
+  const close = samples.flatMap((x) => (x.s > lastS - PAIR_S && x.value !== null ? [x.value] : []))
+  if (close.length > 0) {
+    const { mountM } = signal.conditioning
+    return told(
+      close.map((v) => (mountM ? mountM - v : v)),
+      'close',
+    )
+  }
+  const old = signal.calibration ?? { gain: 1, offset: 0, curve: null }
+  if (!inForce || old.curve !== null) return null
+  const lastAt = recent.at(-1)?.at ?? 0
+  const latest = recent.filter((r) => r.at > lastAt - PAIR_S * 1000).map((r) => rawOf(r.value, scale, old))
+  return latest.length > 0 ? told(latest, 'published') : null
+}
+
+function told(values: number[], from: RawNow['from']): RawNow {
+  const n = values.length
+  const mean = values.reduce((a, b) => a + b, 0) / n
+  const sd = n > 1 ? Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / (n - 1)) : null
+  const half = n >> 1
+  const part = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length
+  const drift = n >= 6 ? Math.abs(part(values.slice(half)) - part(values.slice(0, half))) : 0
+  return {
+    mean,
+    scatter: sd === null ? null : sd / Math.sqrt(n),
+    n,
+    from,
+    moving: sd !== null && drift > 4 * (sd / Math.sqrt(half || 1)),
+  }
+}
