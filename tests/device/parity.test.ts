@@ -509,4 +509,7 @@ test('words of a reading by hand: a loop with its resistor, a room with its minu
     false,
     true,
   ])
+  // A lost echo counts as nobody, but only after those seconds of it: the room does not go dark.
+  const lost = { ...room, unknown: 1 }
+  expect(told(lost, [1, null, 1, null, null, null, null, 1])).toEqual([true, true, true, true, true, true, false, true])
 })

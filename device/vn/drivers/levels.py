@@ -10,12 +10,13 @@ class Signal(Output):
         super().__init__(spec, self)
         self.of, self.how = spec["of"], spec["levels"]
         self.source = self.at = self.next = None
+        self.sure = False
 
     def step(self, now):
         value, how = self.source.now_is(), self.how
-        if value is None:
-            self.at = self.next = None
-        else:
+        self.sure = value is not None
+        to = how["unknown"]
+        if value is not None:
             # Coming from where it is: a word is left half a band beyond its cut.
             cuts, to = how["cuts"], self.at or 0
             half = 0 if self.at is None else how["band"] / 2
@@ -23,21 +24,21 @@ class Signal(Output):
                 to += 1
             while to > 0 and value < cuts[to - 1] - half:
                 to -= 1
-            if self.at is None or to == self.at:
+        if to is None or self.at is None or to == self.at:
+            self.at, self.next = to, None
+        else:
+            if self.next != to:
+                self.next, self.since = to, now
+            if hw.ticks_diff(now, self.since) >= how["holdS"][to] * 1000:
                 self.at, self.next = to, None
-            else:
-                if self.next != to:
-                    self.next, self.since = to, now
-                if hw.ticks_diff(now, self.since) >= how["holdS"][to] * 1000:
-                    self.at, self.next = to, None
         return self.tell(now) if self.source.known() else None
 
     def state(self):
-        return self.told(self.how["unknown"] if self.at is None else self.at)
+        return self.told(self.at)
 
     def now_is(self):
         """To the node's own rules an unknown reading stays unknown, whatever it counts as for others."""
-        return self.told(self.at)
+        return self.told(self.at) if self.sure else None
 
     def told(self, at):
         how = self.how
