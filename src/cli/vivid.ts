@@ -28,6 +28,7 @@ import { dataFolder } from './dataFolder'
 import { energy } from './energy'
 import { fitPairs } from './fit'
 import { proposals } from './proposals'
+import { threshold } from './threshold'
 import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../core/surroundings/surroundings'
 import { readShop } from '../core/shop/readShop'
 
@@ -68,6 +69,11 @@ const OPTIONS = {
   common: { type: 'string' },
   ohm25: { type: 'string' },
   beta: { type: 'string' },
+  marks: { type: 'string' },
+  word: { type: 'string' },
+  on: { type: 'string' },
+  missed: { type: 'string' },
+  'false-minute': { type: 'string' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -275,6 +281,18 @@ const OTHERS: Record<string, Other> = {
         beta: numberOf('beta'),
       }),
   },
+  threshold: {
+    usage:
+      'threshold TRACE.csv [--marks MARKS.csv] [--word W] [--on above|below] [--missed P] [--false-minute P] [--json]',
+    does: 'the threshold that would have cost least over a trace; columns s, value and from, to, word',
+    least: 1,
+    run: ([trace = '']) =>
+      threshold(readText(trace), options.marks === undefined ? null : readText(options.marks), {
+        ...options,
+        missed: numberOf('missed'),
+        falseMinute: numberOf('false-minute'),
+      }),
+  },
   backup: {
     usage: 'backup FILE',
     does: 'one file with everything, also while the product runs (PORT, default 3000)',
@@ -384,7 +402,7 @@ function parsed() {
 }
 
 /** A number above zero that was said with an option; undefined where it was not. */
-function numberOf(name: 'common' | 'ohm25' | 'beta'): number | undefined {
+function numberOf(name: 'common' | 'ohm25' | 'beta' | 'missed' | 'false-minute'): number | undefined {
   const said = options[name]
   if (said === undefined) return undefined
   const n = Number(said)

@@ -15,8 +15,9 @@ export function write<T>(
   request: Request,
   schema: z.ZodType<T>,
   then: (body: T, product: Product) => Promise<Response>,
+  most = LARGEST,
 ): Promise<Response> {
-  return read(request, guard, schema, async (body) => then(body, await product()))
+  return read(request, guard, schema, async (body) => then(body, await product()), most)
 }
 
 /** A checked JSON body, read no further than its limit once `refuse` lets the request in. */
@@ -25,11 +26,12 @@ export function read<T>(
   refuse: (request: Request) => Response | null,
   schema: z.ZodType<T>,
   then: (body: T) => Promise<Response>,
+  most = LARGEST,
 ): Promise<Response> {
   return answer(async () => {
     const refused = refuse(request)
     if (refused) return refused
-    const text = await bodyText(request, LARGEST)
+    const text = await bodyText(request, most)
     if (typeof text !== 'string') return text
     const deep = depthOf(text)
     if (deep > DEEPEST) return problem(422, `The request is nested ${deep} deep; at most ${DEEPEST} is accepted.`)

@@ -18,6 +18,7 @@ import { Calibrate } from './Calibrate'
 import { CloseListening } from './CloseListening'
 import { Levels } from './Levels'
 import { StatesOf } from './StatesOf'
+import { Traces } from './traces/Traces'
 
 export function Tune() {
   return <Bench name="Tune">{(view) => <TuneOf view={view} />}</Bench>
@@ -122,6 +123,7 @@ function Work({
         <>
           <Calibrate view={view} signalId={signalId} signal={signal} channel={channel} />
           <StatesOf view={view} signalId={signalId} channel={channel} onPick={onPick} />
+          {listenable(channel) && <Traces view={view} signalId={signalId} signal={signal} channel={channel} />}
         </>
       ) : (
         !levels && (
