@@ -5,9 +5,9 @@ import { chainStep, startChain } from '../../src/core/conditioning/chain'
 import { LEVEL_START, levelStep } from '../../src/core/conditioning/levels'
 import { conditionTrace, type TraceChain } from '../../src/core/threshold/conditionTrace'
 import { humpsOf } from '../../src/core/threshold/humps'
-import { joined, minus, PRESENCE_PRICES, priceOf, type Span } from '../../src/core/threshold/price'
+import { costOf, joined, minus, PRESENCE_PRICES, priceOf, type Span, truthOf } from '../../src/core/threshold/price'
 import { replay, type Threshold } from '../../src/core/threshold/replay'
-import { gridFor, search } from '../../src/core/threshold/search'
+import { gridFor, search, sideOf } from '../../src/core/threshold/search'
 import { normal, seeded } from '../support/chance'
 import { room, type RoomDay } from '../support/rooms'
 
@@ -165,6 +165,19 @@ describe('the search', () => {
     )
   }, 60_000)
 
+  test('takes the side the marked values lie on', () => {
+    const [day] = room(4, 1, 1)
+    const { s, value, truth } = day as RoomDay
+    expect(sideOf(value, s, truth)).toBe('below')
+    expect(
+      sideOf(
+        value.map((v) => -v),
+        s,
+        truth,
+      ),
+    ).toBe('above')
+  })
+
   test('can be stopped, and says how far it is', () => {
     const [day] = room(1, 1, 1)
     const { s, value, truth } = day as RoomDay
@@ -216,6 +229,22 @@ describe('a trace without marks', () => {
     expect(close?.mistaken).toBeCloseTo(0.0668, 2)
     expect(close?.words).toMatch(/^Unsure/)
   })
+})
+
+test('a gap in the middle counts however short, one at an end only beyond the grace', () => {
+  const prices = { missed: 1, falseMinute: 0, graceS: 2 }
+  const truth = [{ from: 10, to: 40 }]
+  const missed = (...on: [number, number][]) => {
+    const spans = on.map(([from, to]) => ({ from, to }))
+    const { missed: list } = priceOf(spans, truth, prices)
+    expect(costOf(spans, truthOf(truth), prices).missed).toBe(list.length)
+    return list.length
+  }
+  expect(missed([11, 39])).toBe(0)
+  expect(missed([13, 39])).toBe(1)
+  expect(missed([10, 20], [20.2, 40])).toBe(1)
+  expect(missed()).toBe(1)
+  expect(missed([0, 50])).toBe(0)
 })
 
 test('the grid is about where the values are', () => {

@@ -9,7 +9,7 @@ export interface Prices {
   missed: number
   /** Of a minute it was on though it should have been off. */
   falseMinute: number
-  /** A beginning or an end that comes late by no more than this is no miss, s. */
+  /** A beginning that comes late, or an end that comes early, by no more than this is no miss, s: fingers are not clocks. */
   graceS: number
 }
 
@@ -35,11 +35,17 @@ export function priceOf(
   prices: Prices,
   unsure: readonly Span[] = [],
 ): Price {
-  const missed = minus(minus(truth, on), unsure).filter((m) => m.to - m.from > prices.graceS)
+  const missed = minus(joined(truth), joined(unsure)).flatMap((wanted) =>
+    minus([wanted], on).filter((m) => counts(m, wanted, prices.graceS)),
+  )
   const wrong = minus(minus(on, truth), unsure)
   const falseMinutes = wrong.reduce((sum, w) => sum + (w.to - w.from), 0) / 60
   return { cost: missed.length * prices.missed + falseMinutes * prices.falseMinute, missed, wrong, falseMinutes }
 }
+
+/** In the middle of what was wanted every gap counts, however short; at its ends only one longer than the grace. */
+const counts = (gap: Span, wanted: Span, graceS: number): boolean =>
+  (gap.from > wanted.from && gap.to < wanted.to) || gap.to - gap.from > graceS
 
 /** What was true, made ready for many states to be priced against it. */
 export interface Truth {
@@ -73,7 +79,7 @@ export function costOf(on: readonly Span[], { wanted, allowed }: Truth, prices: 
     while (j < on.length && (on[j] as Span).to <= from) j++
     for (let k = j; k < on.length && (on[k] as Span).from < to; k++) {
       const o = on[k] as Span
-      if (o.from - at > prices.graceS) missed++
+      if (o.from > at && (at > from || o.from - at > prices.graceS)) missed++
       at = o.to
     }
     if (to - at > prices.graceS) missed++

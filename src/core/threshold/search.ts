@@ -172,6 +172,12 @@ function refine(question: Question, grid: Grid, { proposal: p }: Tried, book: Le
   const cuts = around(grid.cuts, p.cut, 9)
   const at = crossingsOf(value, { ...grid, ...finer, cuts }, question.on)
   for (const cut of cuts) tryCut(question, { ...finer, medians: [p.median], cuts: [cut] }, { value, at }, book)
+  // How far the plateau reaches on which the best lies.
+  const { proposal: q } = book.best ?? { proposal: p }
+  const one = { bands: [q.band], holdOnS: [q.holdOnS], holdOffS: [q.holdOffS] }
+  const coarse = crossingsOf(value, { ...one, medians: [q.median], cuts: grid.cuts }, question.on)
+  for (const cut of grid.cuts)
+    tryCut(question, { ...one, medians: [q.median], cuts: [cut] }, { value, at: coarse }, book)
 }
 
 /** What was tried: the cheapest, and for every number of misses the cheapest. */
@@ -204,9 +210,9 @@ class Ledger {
   }
 }
 
-/** Cheaper; for the same price the one that waits less, then the smaller median, then the smaller band. */
+/** Cheaper; for the same price the one that waits less, then the smaller median, then the wider band. */
 function cheaper(a: Tried, b: Tried): boolean {
-  const order = (t: Tried) => [t.cost, t.proposal.holdOffS + t.proposal.holdOnS, t.proposal.median, t.proposal.band]
+  const order = (t: Tried) => [t.cost, t.proposal.holdOffS + t.proposal.holdOnS, t.proposal.median, -t.proposal.band]
   const [x, y] = [order(a), order(b)]
   const i = x.findIndex((v, k) => v !== y[k])
   return i >= 0 && (x[i] ?? 0) < (y[i] ?? 0)
@@ -215,9 +221,26 @@ function cheaper(a: Tried, b: Tried): boolean {
 const sameBut = (a: Proposal, b: Proposal): boolean =>
   a.median === b.median && a.band === b.band && a.holdOnS === b.holdOnS && a.holdOffS === b.holdOffS
 
-/** Of cuts that cost the same, the middle one is farthest from trouble. */
+/** Of cuts that cost the same, the one nearest to their middle is farthest from trouble. */
 function middle(book: Ledger, best: Tried): Tried {
   const cuts = book.equalCuts
-  const cut = cuts[cuts.length >> 1] ?? best.proposal.cut
+  const half = ((cuts[0] ?? 0) + (cuts.at(-1) ?? 0)) / 2
+  const cut = cuts.reduce((a, c) => (Math.abs(c - half) < Math.abs(a - half) ? c : a), cuts[0] ?? best.proposal.cut)
   return { ...best, proposal: { ...best.proposal, cut } }
+}
+
+/** On which side of a threshold the marked values lie: above where their median is above that of the others. */
+export function sideOf(value: Float64Array, s: Float64Array, truth: readonly Span[]): Threshold['on'] {
+  const [inside, outside]: [number[], number[]] = [[], []]
+  let j = 0
+  for (let i = 0; i < value.length; i++) {
+    const v = value[i] ?? NaN
+    if (v !== v) continue
+    while (j < truth.length && (truth[j]?.to ?? 0) <= (s[i] ?? 0)) j++
+    const marked = j < truth.length && (truth[j]?.from ?? 0) <= (s[i] ?? 0)
+    ;(marked ? inside : outside).push(v)
+  }
+  if (inside.length === 0 || outside.length === 0) return 'below'
+  const half = (list: number[]) => Float64Array.from(list).sort()[list.length >> 1] ?? 0
+  return half(inside) > half(outside) ? 'above' : 'below'
 }

@@ -43,7 +43,10 @@ function calibrated(
       return refuse('a calibration is a line or a curve, not both', 'a gain of 1 and an offset of 0 beside a curve')
     const ends = [span?.min ?? channel.range.min, span?.max ?? channel.range.max]
     if (curve !== null && !ends.every((x) => Number.isFinite(curveAt(curve, x))))
-      return refuse(`the curve gives no number within ${ends.join(' to ')} ${channel.unit}`, 'other pairs, or another model')
+      return refuse(
+        `the curve gives no number within ${ends.join(' to ')} ${channel.unit}`,
+        'other pairs, or another model',
+      )
     const widest = Math.max(Math.abs(channel.range.min), Math.abs(channel.range.max))
     const most = widest * (1 + Math.abs(calibration.gain))
     if (Math.abs(calibration.offset) > most)

@@ -24,8 +24,8 @@ export function PairTable({ pairs, fit, scale, unit, decimals, onChange }: PairT
     <table className="table mt-3" aria-label="pairs taken">
       <thead>
         <tr>
-          <th scope="col">reads</th>
-          <th scope="col">reference</th>
+          <th scope="col">reads, {unit}</th>
+          <th scope="col">reference, {unit}</th>
           <th scope="col">left over</th>
           <th scope="col">
             <span className="visually-hidden">what to do with it</span>
@@ -39,13 +39,13 @@ export function PairTable({ pairs, fit, scale, unit, decimals, onChange }: PairT
           return (
             <tr key={i} data-aside={p.aside ?? ''} data-stranger={stranger}>
               <td>
-                {fixed(p.raw * scale, decimals)} {unit}
+                {fixed(p.raw * scale, decimals)}
                 {p.scatter !== undefined && (
                   <div className="small soft">± {fixed(p.scatter * scale, decimals + 1)}</div>
                 )}
               </td>
               <td>
-                {fixed(p.reference * scale, decimals)} {unit}
+                {fixed(p.reference * scale, decimals)}
                 {p.u !== undefined && <div className="small soft">± {fixed(p.u * scale, decimals)}</div>}
               </td>
               <td>
@@ -55,7 +55,7 @@ export function PairTable({ pairs, fit, scale, unit, decimals, onChange }: PairT
                   <div className="small">Does not belong to the others: measure it again, or say why not.</div>
                 )}
               </td>
-              <td className="text-nowrap">
+              <td>
                 {p.aside === undefined ? (
                   <Button
                     variant="bare"

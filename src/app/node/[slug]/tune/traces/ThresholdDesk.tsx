@@ -9,7 +9,7 @@ import { conditionTrace, type TraceChain } from '@/core/threshold/conditionTrace
 import { humpsOf } from '@/core/threshold/humps'
 import { PRESENCE_PRICES, type Prices, priceOf, joined } from '@/core/threshold/price'
 import { replay, type Threshold } from '@/core/threshold/replay'
-import type { Proposal } from '@/core/threshold/search'
+import { type Proposal, sideOf } from '@/core/threshold/search'
 import { type Trace, UNSURE } from '@/core/trace/trace'
 import { fixed } from '@/core/units/format'
 import { edit, newId, say } from '@/ui/live/store'
@@ -62,7 +62,14 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
   const [low, high] = useMemo(() => bounds(value), [value])
   const answer = searching.answer
   const propose = () =>
-    searching.ask({ series, chain: chainOf(signal, channel, 1), truth, unsure, prices: priced, on: t.on })
+    searching.ask({
+      series,
+      chain: chainOf(signal, channel, 1),
+      truth,
+      unsure,
+      prices: priced,
+      on: sideOf(value, series.s, truth),
+    })
 
   return (
     <div data-desk={word ?? ''} data-cost={price?.cost ?? ''}>

@@ -107,7 +107,7 @@ export function Traces({ view, signalId, signal, channel }: TracesProps) {
             )}
             <div>
               <Form.Label htmlFor="trace-file" className="small mb-0">
-                CSV or SenML, in {signal.publish.unit}
+                CSV or SenML of raw values, in {signal.publish.unit}
               </Form.Label>
               <Form.Control
                 id="trace-file"
