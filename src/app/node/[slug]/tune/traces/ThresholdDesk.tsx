@@ -12,6 +12,8 @@ import { replay, type Threshold } from '@/core/threshold/replay'
 import { type Proposal, sideOf } from '@/core/threshold/search'
 import { type Trace, UNSURE } from '@/core/trace/trace'
 import { fixed } from '@/core/units/format'
+import { EditField } from '@/ui/fields/EditField'
+import { numberIn } from '@/ui/fields/numberIn'
 import { edit, newId, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Field } from './MarkList'
@@ -58,6 +60,7 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
   const on = useMemo(() => replay(t, series.s, value), [t, series, value])
   const price = word === undefined ? null : priceOf(on, truth, priced, unsure)
   const humps = useMemo(() => (word === undefined ? humpsOf(value) : null), [word, value])
+  const shown = (v: number) => Number((v * factor).toPrecision(5))
   const set = (changed: Partial<Proposal>) => setT((before) => ({ ...before, ...changed }))
   const [low, high] = useMemo(() => bounds(value), [value])
   const answer = searching.answer
@@ -99,6 +102,15 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
         onChange={(e) => set({ cut: Number(e.target.value) })}
       />
       <div className="d-flex gap-3 flex-wrap align-items-end">
+        <EditField
+          id="cut-typed"
+          label="threshold"
+          unit={unit}
+          width={110}
+          value={shown(t.cut)}
+          schema={numberIn(-1e6, 1e6, unit)}
+          onSave={(v) => set({ cut: v / factor })}
+        />
         <Choice
           id="side"
           label={`${word ?? 'on'} is`}
@@ -113,18 +125,32 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
           value={t.median as 1}
           onChange={(median) => set({ median })}
         />
-        <NumberField
+        <EditField
           id="band"
-          label={`band, ${unit}`}
-          value={t.band * factor}
-          onChange={(v) => set({ band: v / factor })}
+          label="band"
+          unit={unit}
+          width={100}
+          value={shown(t.band)}
+          schema={numberIn(0, 1e6, unit)}
+          onSave={(v) => set({ band: v / factor })}
         />
-        <NumberField id="hold-on" label="counts after, s" value={t.holdOnS} onChange={(holdOnS) => set({ holdOnS })} />
-        <NumberField
+        <EditField
+          id="hold-on"
+          label="counts after"
+          unit="s"
+          width={90}
+          value={t.holdOnS}
+          schema={numberIn(0, 86_400, 's')}
+          onSave={(holdOnS) => set({ holdOnS })}
+        />
+        <EditField
           id="hold-off"
-          label="gone after, s"
+          label="gone after"
+          unit="s"
+          width={90}
           value={t.holdOffS}
-          onChange={(holdOffS) => set({ holdOffS })}
+          schema={numberIn(0, 86_400, 's')}
+          onSave={(holdOffS) => set({ holdOffS })}
         />
       </div>
       {price && (
@@ -320,20 +346,5 @@ function Choice<T extends string | number>(props: {
         ))}
       </Form.Select>
     </div>
-  )
-}
-
-function NumberField(props: { id: string; label: string; value: number; onChange: (v: number) => void }) {
-  return (
-    <Field
-      id={props.id}
-      label={props.label}
-      width={110}
-      value={String(Number(props.value.toPrecision(4)))}
-      onChange={(v) => {
-        const n = Number(v)
-        if (Number.isFinite(n) && n >= 0) props.onChange(n)
-      }}
-    />
   )
 }
