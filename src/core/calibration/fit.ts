@@ -158,8 +158,9 @@ function weightsOf(pairs: readonly Pair[]): number[] {
 }
 
 /**
- * Variance of a pair of weight one: from what is left over, or from what the references state where that is more or
- * nothing is left over. `known`: stated, and so with no end of degrees of freedom. Null where neither is there.
+ * Variance of a pair of weight one. Where every reference states its uncertainty that stands, with no end of degrees of
+ * freedom, unless what is left over contradicts it (χ² at 95 %, Wilson and Hilferty); otherwise what is left over says
+ * it. Null where there is neither.
  */
 function varianceOf(
   pairs: readonly Pair[],
@@ -173,7 +174,8 @@ function varianceOf(
       ? (weights[0] ?? 1) * ((first.u ?? 0) ** 2 + (first.scatter ?? 0) ** 2)
       : null
   const found = freedom > 0 ? sum / freedom : null
-  if (stated !== null && (found === null || found < stated)) return { variance: stated, known: true }
+  const limit = freedom > 0 ? (1 - 2 / (9 * freedom) + 1.645 * Math.sqrt(2 / (9 * freedom))) ** 3 : Infinity
+  if (stated !== null && (found === null || found < limit * stated)) return { variance: stated, known: true }
   return { variance: found, known: false }
 }
 
