@@ -8,11 +8,6 @@ class Chain:
         self.tau = spec.get("averageS", 0)
         self.mount = spec.get("mountM")
         self.gain, self.offset = spec.get("gain", 1), spec.get("offset", 0)
-        self.curve = None
-        if "curve" in spec:
-            from vn.curve import Curve
-
-            self.curve = Curve(spec["curve"])
         self.forget()
 
     def forget(self):
@@ -32,4 +27,4 @@ class Chain:
             middle = self.average + (since_s / (self.tau + since_s)) * (middle - self.average)
         self.average = middle
         placed = middle if self.mount is None else self.mount - middle
-        return placed * self.gain + self.offset if self.curve is None else self.curve.of(placed)
+        return placed * self.gain + self.offset

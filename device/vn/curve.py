@@ -1,6 +1,8 @@
 """A calibration that is more than a straight line. Same order and same numbers as the product's."""
 import math
 
+from vn import chain
+
 
 class Curve:
     def __init__(self, spec):
@@ -48,3 +50,15 @@ class Curve:
         t = (at - x[i]) / h
         s = 1 - t
         return s * s * ((1 + 2 * t) * y[i] + t * h * slope[i]) + t * t * ((3 - 2 * t) * y[i + 1] - s * h * slope[i + 1])
+
+
+class Chain(chain.Chain):
+    """A chain with a curve in place of gain and offset, which are 1 and 0."""
+
+    def __init__(self, spec):
+        super().__init__(spec)
+        self.curve = Curve(spec["curve"])
+
+    def step(self, reading, since_s):
+        placed = super().step(reading, since_s)
+        return None if placed is None else self.curve.of(placed)

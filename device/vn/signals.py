@@ -53,7 +53,10 @@ class Reading(Signal):
         how = spec["publish"]
         self.every_s, self.change = how["everyS"], how.get("change", 0)
         self.decimals, self.factor = how.get("decimals", 0), how.get("factor", 1)
-        self.chain = Chain(spec["chain"])
+        make = Chain
+        if "curve" in spec["chain"]:
+            from vn.curve import Chain as make
+        self.chain = make(spec["chain"])
         self.value = self.said = _UNSAID
         self.read_at = None
 

@@ -30,6 +30,10 @@ def chain(text):
     c = Chain({k: number(v) if isinstance(v, str) else v for k, v in job['spec'].items()})
     print(json.dumps([hexed(c.step(number(r), number(s))) for r, s in job['trace']]))
 from vn import curve
+def bent_chain(text):
+    job = json.loads(text)
+    c = curve.Chain(job['spec'])
+    print(json.dumps([c.step(r, s) for r, s in job['trace']]))
 def bent(text):
     job = json.loads(text)
     print(json.dumps([curve.Curve(job['curve']).of(x) for x in job['at']]))
@@ -299,6 +303,24 @@ test('every model of calibration gives the same on the board, and in single prec
     }),
     { numRuns: 200 },
   )
+  // A whole chain with a curve at its end, as a node file has it.
+  const spec = {
+    min: 0,
+    max: 50,
+    median: 3,
+    averageS: 2,
+    mountM: null,
+    curve: { kind: 'exponential' as const, at: 10, a: 3, b: 0.05 },
+  }
+  const steps = [1, 40, null, 7, 9, 60, 12, 13].map((v) => [v, 0.5] as const)
+  let state = startChain()
+  const core = steps.map(([v, since]) => {
+    const step = chainStep({ ...spec, gain: 1, offset: 0 }, state, v, since)
+    state = step.state
+    return step.value
+  })
+  const chained = onBoard('bent_chain', { spec, trace: steps }) as (number | null)[]
+  chained.forEach((v, i) => (core[i] === null ? expect(v).toBeNull() : expect(v).toBeCloseTo(core[i] ?? NaN, 9)))
   // Where a curve says nothing, neither does the board.
   expect(onBoard('bent', { curve: { kind: 'power', at: 1, a: 2, b: 0.5 }, at: [-1, 0, 4] })).toEqual([null, null, 4])
   expect(onBoard('bent', { curve: { kind: 'exponential', at: 0, a: 1, b: 5 }, at: [1000] })).toEqual([null])
