@@ -9,6 +9,8 @@ export interface Demo {
   url: string
   mqttUrl: string
   outsidePassword: string
+  /** Its data folder. */
+  folder: string
   output: () => string
   child: ChildProcess
   stop: () => Promise<number | null>
@@ -58,6 +60,7 @@ async function startCommand(
     url: `http://127.0.0.1:${port}`,
     mqttUrl: `mqtt://127.0.0.1:${mqttPort}`,
     outsidePassword: found[1],
+    folder: env.VIVID_DATA ?? '',
     output: () => output,
     child,
     stop,
