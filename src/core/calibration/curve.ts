@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { curveSchema } from '../model/calibration'
+import { curveSchema } from './calibrationSchema'
 
-export { curveSchema } from '../model/calibration'
+export { curveSchema } from './calibrationSchema'
 /** What leads from a reading to a corrected one, as design and node file carry it. */
 export type Curve = z.infer<typeof curveSchema>
 

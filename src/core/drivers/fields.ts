@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { curveSchema } from '../model/calibration'
+import { curveSchema } from '../calibration/calibrationSchema'
 import { slugSchema } from '../model/ids'
 import { type ConditioningKey, conditioningField, seconds } from '../model/conditioning'
 import { levelsSchema } from '../catalog/levels'

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { calibrationSchema } from './calibration'
+import { calibrationSchema } from '../calibration/calibrationSchema'
 import { boardSchema } from '../catalog/board'
 import { partKindSchema } from '../catalog/part'
 import { doSchema, forS, triggerSchema, WORKS } from './behaviour'

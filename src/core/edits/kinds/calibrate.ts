@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { curveAt } from '../../calibration/curve'
 import type { Catalog } from '../../catalog/catalog'
-import { calibrationSchema } from '../../model/calibration'
+import { calibrationSchema } from '../../calibration/calibrationSchema'
 import { type Design, idSchema, type Signal } from '../../model/design'
 import { channelOf } from '../../publish/describe'
 import { designEdit } from '../designEdit'

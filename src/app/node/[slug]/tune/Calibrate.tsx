@@ -222,7 +222,7 @@ function PairForm({ view, signalId, channel, now, scale, unit, decimals, onTake 
             {frozen ? 'let it run' : 'hold it'}
           </Button>
         )}
-        {raw?.moving && !frozen && <span> It still moves: wait until it has settled.</span>}
+        {raw?.moving && !frozen && <span className="d-block">It still moves: wait until it has settled.</span>}
       </p>
       <Form
         onSubmit={(e) => {
