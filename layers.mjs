@@ -5,7 +5,7 @@
 
 /** Folders of `src/core`, the ones that know least first. */
 export const CORE = [
-  ['units', 'hash', 'palette', 'working', 'radio'],
+  ['units', 'hash', 'palette', 'working', 'radio', 'references'],
   ['documents'],
   ['catalog'],
   ['calibration'],

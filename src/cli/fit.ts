@@ -29,42 +29,9 @@ export function fitPairs(text: string, asked: Asked): string {
   if (made.kind === 'none') throw new Error(`No ${MODELS[model].title} follows from these pairs: ${made.reason}.`)
   const bands = bandsOf(made)
   if (asked.json) {
-    const {
-      model: m,
-      gain,
-      offset,
-      curve,
-      span,
-      points,
-      parameters,
-      freedom,
-      residual,
-      leftOut,
-      residuals,
-      studentised,
-      strangers,
-    } = made
-    return JSON.stringify(
-      {
-        model: m,
-        gain,
-        offset,
-        curve,
-        span,
-        points,
-        parameters,
-        freedom,
-        residual,
-        leftOut,
-        residuals,
-        studentised,
-        strangers,
-        bands,
-        models: all.map((c) => ({ model: c.model, leftOut: c.fitted?.leftOut ?? null, reason: c.reason })),
-      },
-      null,
-      2,
-    )
+    const models = all.map((c) => ({ model: c.model, leftOut: c.fitted?.leftOut ?? null, reason: c.reason }))
+    // What is a function of the reading has no place in JSON: the bands say it at five.
+    return JSON.stringify({ ...made, bands, models }, null, 2)
   }
   const n = (v: number | null) => (v === null ? 'no estimate' : Number(v.toPrecision(6)).toString())
   return [

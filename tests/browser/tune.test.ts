@@ -136,6 +136,25 @@ describe('a calibration', () => {
   })
 })
 
+describe('references at home', () => {
+  test('a jar of salt says what it holds at its temperature, writes it in, and leaves a reminder', async () => {
+    await page.go('/node/damp-cupboard/tune')
+    const thread = await opened.driver.executeScript<string>(
+      "return [...document.querySelectorAll('#tune-signal option')].find((o) => /humid/i.test(o.textContent))?.textContent ?? ''",
+    )
+    await page.select('#tune-signal', thread.trim())
+    await page.click('[aria-label="references at home"] summary')
+    await page.select('#recipe', 'jar over table salt, NaCl')
+    await page.type('#recipe-asks', '25')
+    await page.sees('its value', async () =>
+      /^75\.2/.test((await page.attribute('[data-reference]', 'data-reference')) ?? ''),
+    )
+    await page.press('write it in')
+    expect(await page.attribute('#reference', 'value')).toMatch(/^75\.[23]/)
+    await opened.noViolations()
+  })
+})
+
 describe('a threshold', () => {
   test('recorded with a held key, proposed, put into the state, sent; a lost echo darkens nothing', async () => {
     await page.go('/node/slip-tank/tune?thread=slevel')

@@ -8,6 +8,7 @@ import { levenbergMarquardt } from '../../src/core/calibration/levenbergMarquard
 import type { ModelName } from '../../src/core/calibration/models'
 import type { Pair } from '../../src/core/calibration/pair'
 import { studentT, T95 } from '../../src/core/calibration/studentT'
+import { fitPairs } from '../../src/cli/fit'
 import { exactPolynomial } from '../support/exactPolynomial'
 import { normal, seeded } from '../support/chance'
 
@@ -501,5 +502,28 @@ describe('curves', () => {
       }),
       { numRuns: 100 },
     )
+  })
+})
+
+describe('on the command line', () => {
+  const rows = NORRIS.map(([raw, reference]) => `${raw};${reference}`).join('\n')
+  test('pairs out of a file give what they give, as text and as JSON', () => {
+    const told = fitPairs(`Raw;Reference\n${rows}\n`, { model: 'line' })
+    expect(told).toMatch(/gain: 1\.00212 ± 0\.000429797/)
+    expect(told).toMatch(/offset: -0\.262323 ± 0\.232818/)
+    expect(JSON.parse(fitPairs(`raw;reference\n${rows}\n`, { json: true }))).toMatchObject({
+      model: expect.any(String),
+      bands: expect.arrayContaining([{ raw: 0.2, corrected: expect.any(Number), expanded95: expect.any(Number) }]),
+    })
+  })
+  test.each([
+    ['x,y\n1,2\n', {}, /columns raw and reference/],
+    ['raw,reference\n1,two\n', {}, /line 2/],
+    ['raw,reference,uncertainty\n1,2,-1\n', {}, /below zero/],
+    ['raw,reference\n1,2\n', { model: 'spline' }, /no model “spline”/],
+    ['raw,reference\n1,2\n', { model: 'line' }, /2 pairs/],
+    ['raw,reference\n', {}, /no pair/],
+  ])('refuses %j with the reason', (text, asked, why) => {
+    expect(() => fitPairs(text, asked)).toThrow(why)
   })
 })

@@ -8,6 +8,7 @@ import { humpsOf } from '../../src/core/threshold/humps'
 import { costOf, joined, minus, PRESENCE_PRICES, priceOf, type Span, truthOf } from '../../src/core/threshold/price'
 import { replay, type Threshold } from '../../src/core/threshold/replay'
 import { gridFor, search, sideOf } from '../../src/core/threshold/search'
+import { threshold } from '../../src/cli/threshold'
 import { normal, seeded } from '../support/chance'
 import { room, type RoomDay } from '../support/rooms'
 
@@ -253,4 +254,23 @@ test('the grid is about where the values are', () => {
   expect(Math.max(...cuts)).toBeLessThanOrEqual(2.41)
   expect(cuts.some((c) => c > 1.2 && c < 2)).toBe(true)
   expect(bands[0]).toBe(0)
+})
+
+test('on the command line: the side is found, words are asked for, and a trace without marks says how sure it is', () => {
+  const csv = `s,distance\n${Array.from({ length: 400 }, (_, i) => `${i},${i >= 100 && i < 250 ? 0.8 + (i % 7) / 100 : i % 50 === 0 ? '' : 2.4}`).join('\n')}\n`
+  const marks = 'from,to,word\n100,250,somebody\n300,310,unsure\n'
+  const told = JSON.parse(threshold(csv, marks, { json: true })) as {
+    cut: number
+    on: string
+    cost: number
+    word: string
+  }
+  expect(told).toMatchObject({ on: 'below', cost: 0, word: 'somebody' })
+  expect(told.cut).toBeGreaterThan(1.2)
+  expect(told.cut).toBeLessThan(2)
+  expect(threshold(csv, null, {})).toMatch(/two humps[\s\S]*cut at [12]\./)
+  expect(() => threshold(csv, marks, { word: 'nobody' })).toThrow(/--word takes somebody/)
+  expect(() => threshold(csv, marks, { on: 'beside' })).toThrow(/above or below/)
+  expect(() => threshold('s,v\n', marks, {})).toThrow(/two samples/)
+  expect(() => threshold(csv, 'from,to,word\n9,3,x\n', {})).toThrow(/line 2: a mark ends after/)
 })

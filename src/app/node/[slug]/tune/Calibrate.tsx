@@ -23,6 +23,7 @@ import { NoCurve } from './NoCurve'
 import { Outcome } from './Outcome'
 import { PairFile } from './PairFile'
 import { PairTable } from './PairTable'
+import { References } from './References'
 import { usePairs } from './usePairs'
 import { PAIR_S, type RawNow, useRaw } from './useRaw'
 import { useRecent, windowFor } from './useRecent'
@@ -266,6 +267,17 @@ function PairForm({ view, signalId, channel, now, scale, unit, decimals, onTake 
         </div>
       )}
       <DemoTape node={view.node.id} channel={channel} scale={scale} unit={unit} onTake={setReference} />
+      <References
+        quantity={channel.quantity}
+        scale={scale}
+        unit={unit}
+        decimals={decimals}
+        of={`${view.node.design.name} ${view.node.design.signals[signalId]?.tag ?? ''}`}
+        onTake={(value, u) => {
+          setReference(value)
+          setOwn(u)
+        }}
+      />
     </>
   )
 }

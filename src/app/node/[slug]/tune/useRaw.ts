@@ -3,6 +3,7 @@ import { rawOf } from '@/core/calibration/rawOf'
 import type { Signal } from '@/core/model/design'
 import { listened } from '@/core/trace/closely'
 import { closelyKey, useClosely } from '@/ui/live/closely'
+import { useClock } from '@/ui/live/useClock'
 import type { NodeView } from '@/ui/live/useNode'
 import { useInForce } from '../useInForce'
 import type { Point } from './useRecent'
@@ -36,7 +37,12 @@ export function useRaw(
 ): RawNow | null {
   const inForce = useInForce(view)
   const heard = useClosely((s) => s.heard[closelyKey(view.node.id, signalId)]) ?? NOTHING
-  const { samples } = listened(heard)
+  const now = useClock()
+  const { listening } = view.node.live
+  const hears =
+    listening?.signals.includes(signalId) === true && listening.until !== null && Date.parse(listening.until) > now
+  // What was heard before is no reading of now.
+  const { samples } = listened(hears ? heard : NOTHING)
   const lastS = samples.at(-1)?.s ?? 0
   const close = samples.flatMap((x) => (x.s > lastS - PAIR_S && x.value !== null ? [x.value] : []))
   if (close.length > 0) {

@@ -16,15 +16,17 @@ export function useRecording(node: string, signal: string, unit: string) {
   const marks = useRef<{ from: number; to: number | null }[]>([])
   const heard = useClosely((s) => s.heard[closelyKey(node, signal)]) ?? NOTHING
   const { samples } = begun ? listened(heard) : { samples: NOTHING }
-  const firstAt = useRef<number | null>(null)
+  // Pieces come some time after their first sample: what is now is reckoned from the last sample of the last piece.
+  const last = useRef<{ s: number; at: number } | null>(null)
+  const lastS = samples.at(-1)?.s
 
   useEffect(() => {
-    if (begun && samples.length > 0 && firstAt.current === null) firstAt.current = Date.now()
-  }, [begun, samples.length])
+    if (begun && lastS !== undefined) last.current = { s: lastS, at: Date.now() }
+  }, [begun, lastS])
 
   useEffect(() => {
     if (!begun) return
-    const s = () => (firstAt.current === null ? 0 : (Date.now() - firstAt.current) / 1000)
+    const s = () => (last.current === null ? 0 : last.current.s + (Date.now() - last.current.at) / 1000)
     const typing = (e: KeyboardEvent) => e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement
     const down = (e: KeyboardEvent) => {
       if (e.code !== 'Space' || typing(e)) return
@@ -57,7 +59,7 @@ export function useRecording(node: string, signal: string, unit: string) {
     begin: async (forS: number, everyMs: number, word: string) => {
       forgetClosely(node, signal)
       marks.current = []
-      firstAt.current = null
+      last.current = null
       const a = await listen(forS, everyMs)
       if (a.kind !== 'ok') return say(a.error, 'refused')
       setBegun({ at: new Date().toISOString(), word })
