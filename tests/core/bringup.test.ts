@@ -171,17 +171,55 @@ describe('what is seen by itself', () => {
     running: null,
     values: { s: { value, at } },
   })
-  const before = { at: '2026-01-01T10:00:05Z', value: 20, known: true }
+  const before = { at: '2026-01-01T10:00:05Z', value: 20, known: true, history: [] }
   test('a press that comes after the step was opened; one before it is none', () => {
     expect(watched({ of: 'told', signalId: 's' }, live('single'), before).seen).toBe(true)
     expect(watched({ of: 'told', signalId: 's' }, live('single', '2026-01-01T10:00:01Z'), before).seen).toBe(false)
   })
-  test('a reading that moves by more than rounding; unknown is no movement', () => {
-    expect(watched({ of: 'moved', signalId: 's', by: 0.5 }, live(20.4), before).seen).toBe(false)
-    expect(watched({ of: 'moved', signalId: 's', by: 0.5 }, live(20.6), before).seen).toBe(true)
-    expect(watched({ of: 'moved', signalId: 's' }, live(null), before).seen).toBe(false)
+  test('another word; unknown is no movement', () => {
+    const shut = { ...before, value: false }
+    expect(watched({ of: 'moved', signalId: 's' }, live(true), shut).seen).toBe(true)
+    expect(watched({ of: 'moved', signalId: 's' }, live(null), shut).seen).toBe(false)
+    expect(watched({ of: 'moved', signalId: 's' }, live(true), { ...shut, known: false }).seen).toBe(false)
     expect(watched({ of: 'unknown', signalId: 's' }, live(null), before).seen).toBe(true)
     expect(watched({ of: 'strength' }, live(1), before).value).toBe(-61)
+  })
+
+  /** A reading each second from ten minutes before the step is opened to two after; a hand 60 s after the opening. */
+  const OPENED = Date.UTC(2026, 0, 1, 10)
+  const watchedAt = (reading: (t: number) => number, s: number, from = -600): boolean => {
+    const history = Array.from({ length: s - from + 1 }, (_, i) => ({
+      at: OPENED + 1000 * (from + i),
+      value: reading(from + i),
+    }))
+    const at = (t: number) => new Date(OPENED + 1000 * t).toISOString()
+    return watched({ of: 'moved', signalId: 's', by: 0.5 }, live(reading(s), at(s)), {
+      at: at(0),
+      value: reading(0),
+      known: true,
+      history,
+    }).seen
+  }
+  const seconds = Array.from({ length: 120 }, (_, i) => i + 1)
+  test.each([
+    ['a tank that fills by itself', (t: number) => 60 + t / 20],
+    ['a tide of half an hour', (t: number) => 60 + 12 * Math.sin((2 * Math.PI * t) / 1800)],
+    ['noise', (t: number) => 20 + 0.9 * Math.sin(t * t)],
+  ])('%s does not count as a hand; a hand on top of it does', (_, reading) => {
+    expect(seconds.filter((s) => watchedAt(reading, s))).toEqual([])
+    const hand = (t: number) => reading(t) + (t >= 60 ? 15 : 0)
+    expect(seconds.find((s) => watchedAt(hand, s))).toBe(60)
+  })
+  test('a reading that has only just come is left alone for a minute first', () => {
+    const hand = (at: number) => (t: number) => 20 + (t >= at ? 5 : 0)
+    expect(seconds.filter((s) => watchedAt(hand(20), s, 0))).toEqual([])
+    expect(seconds.find((s) => watchedAt(hand(80), s, 0))).toBe(80)
+  })
+  test('a published-on-change reading stands until the next', () => {
+    const at = (s: number) => ({ at: OPENED + 1000 * s, value: s < 30 ? 20 : 21 })
+    const told = { ...before, at: new Date(OPENED).toISOString(), history: [at(-500), at(40)] }
+    const when = new Date(OPENED + 40_000).toISOString()
+    expect(watched({ of: 'moved', signalId: 's', by: 0.5 }, live(21, when), told).seen).toBe(true)
   })
 })
 

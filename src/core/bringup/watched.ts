@@ -8,12 +8,18 @@ export interface LiveFacts {
   values: Readonly<Record<string, { value: unknown; at: string } | undefined>>
 }
 
-/** How a signal stood when the step was opened. */
+/** How a signal stood when the step was opened, and how it moved before and since. */
 export interface Before {
   /** ISO 8601. */
   at: string
   value: unknown
   known: boolean
+  /** Its numbers, oldest first, at in ms: each stands until the next. */
+  history: readonly Stood[]
+}
+export interface Stood {
+  at: number
+  value: number
 }
 
 export interface Seen {
@@ -27,14 +33,47 @@ export interface Seen {
 export const NOT_SEEN: Seen = { seen: false, value: null, words: null }
 
 const seen = (is: boolean, words: string | null): Seen => ({ seen: is, value: null, words })
+/** A hand moves a reading within this, ms. */
+const HAND_MS = 30_000
+/** How it moves alone is known from so long, ms. */
+export const ALONE_MS = 60_000
+/** So many times what it did alone is no chance. */
+const MORE_THAN_ALONE = 2
 /** Smaller differences are rounding. */
 const ROUNDING = 1e-9
 
-/** Whether a value has moved from where it stood: by so much, or to another word. A first value is no movement. */
-function moved(before: Before, now: unknown, by: number): boolean {
-  if (typeof now === 'number' && typeof before.value === 'number')
-    return Math.abs(now - before.value) >= Math.max(by, ROUNDING)
-  return before.known && now !== null && now !== undefined && now !== before.value
+/**
+ * The most a reading that nobody touches has moved within half a minute, in its own unit.
+ * @param history each value stands until the next; `until` in ms
+ */
+export function movedAlone(history: readonly Stood[], until: number): number {
+  const quiet = history.filter((h) => h.at < until)
+  let most = 0
+  for (const [i, now] of quiet.entries())
+    for (let j = i - 1; j >= 0; j--) {
+      const earlier = quiet[j]
+      if (!earlier) break
+      most = Math.max(most, Math.abs(now.value - earlier.value))
+      // What stood here half a minute ago is the last that counts.
+      if (earlier.at <= now.at - HAND_MS) break
+    }
+  return most
+}
+
+const standing = (history: readonly Stood[], at: number): number | null =>
+  history.findLast((h) => h.at <= at)?.value ?? null
+
+/** Whether a hand moved a number: by so much, within half a minute, and more than it moves alone. */
+function handMoved({ history, at }: Before, now: { value: number; at: number }, by: number): Seen {
+  const first = history[0]?.at ?? now.at
+  const quietUntil = Math.max(Date.parse(at), first + ALONE_MS)
+  const says = `now ${now.value}`
+  if (now.at < quietUntil)
+    return seen(false, first + ALONE_MS > Date.parse(at) ? `${says}; leave it alone for a minute first` : says)
+  const alone = movedAlone(history, quietUntil)
+  const from = standing(history, Math.max(quietUntil, now.at - HAND_MS)) ?? now.value
+  const asked = Math.max(by, MORE_THAN_ALONE * alone, ROUNDING)
+  return seen(Math.abs(now.value - from) >= asked, `${says}; counts from ${asked.toPrecision(2)} within half a minute`)
 }
 
 type See = (live: LiveFacts, before: Before, now: { value: unknown; at: string } | undefined, watch: Watch) => Seen
@@ -45,8 +84,13 @@ const isStatus =
   (wanted: string): See =>
   ({ status }) =>
     seen(status?.is === wanted, status?.is ?? 'never heard')
-const hasMoved: See = (_, before, now, watch) =>
-  seen(moved(before, now?.value, 'by' in watch ? (watch.by ?? 0) : 0), saidNow(now))
+/** To another word: a first one is no movement. */
+const hasChanged: See = (_, before, now) =>
+  seen(before.known && now?.value !== null && now !== undefined && now.value !== before.value, saidNow(now))
+const hasMoved: See = (live, before, now, watch) =>
+  typeof now?.value === 'number' && 'by' in watch
+    ? handMoved(before, { value: now.value, at: Date.parse(now.at) }, watch.by ?? 0)
+    : hasChanged(live, before, now, watch)
 
 const SEES: Readonly<Record<Watch['of'], See>> = {
   written: ({ running }) => seen(running !== null, running && `revision ${running.revision} runs`),
@@ -57,7 +101,7 @@ const SEES: Readonly<Record<Watch['of'], See>> = {
   told: (_, before, now) => seen(now !== undefined && now.at > before.at, saidNow(now)),
   unknown: (_, before, now) => seen(now?.value === null && before.value !== null, saidNow(now)),
   moved: hasMoved,
-  commanded: hasMoved,
+  commanded: hasChanged,
 }
 
 /** What of a step the product sees by itself. */

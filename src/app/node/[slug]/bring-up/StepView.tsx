@@ -1,6 +1,6 @@
 'use client'
 import Link from 'next/link'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import type { BringUpStep, Verdict } from '@/core/bringup/step'
@@ -10,6 +10,7 @@ import { WorkingSteps } from '@/ui/findings/WorkingSteps'
 import { ask } from '@/ui/live/api'
 import { author, rememberAuthor, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { dayAndTime } from '@/ui/live/dayAndTime'
 import { MadeOtherwise } from './MadeOtherwise'
 import { SpanDrawing } from './SpanDrawing'
 import { cautionPlace, type Found } from './useFound'
@@ -27,12 +28,13 @@ interface StepViewProps {
 /** One step: what to do, the span, what was found, the verdict, and causes in the order of a good technician. */
 export function StepView({ view, step, found, onKept }: StepViewProps) {
   const { id, design } = view.node
-  const seen = useWatch(step, view.node)
   const last = found.find((f) => f.place === step.key)
   const [text, setText] = useState('')
   const [remark, setRemark] = useState('')
   const [who, setWho] = useState(author())
   const open = step.caution === null || found.some((f) => f.place === cautionPlace(step.key))
+  const intervalS = design.signals[step.signalId ?? '']?.publish.intervalS ?? 0
+  const seen = useWatch(step, { node: view.node, intervalS, open, last, onKept })
   const value = meterNumber(text) ?? seen.value
   const verdict = verdictOf(step, value, last)
 
@@ -51,14 +53,6 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
       { key: step.key, value: measured ? value : null, ok, who: who.trim(), remark: remark.trim() },
       `${step.title}: kept.`,
     )
-
-  // What is seen by itself is kept by itself, once.
-  const ticks = open && !measured && seen.seen && last?.ok !== true
-  useEffect(() => {
-    if (!ticks) return
-    const body = { key: step.key, value: null, ok: true, who: author(), remark: 'seen by itself' }
-    void ask(`/api/nodes/${id}/bring-up`, verdictSchema, body).then(onKept)
-  }, [ticks, id, step.key, onKept])
 
   const caution = step.caution && (
     <CautionBox
@@ -103,6 +97,11 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
                 <Button variant="quiet" onClick={() => keep(false)}>
                   It is not
                 </Button>
+                {seen.again && (
+                  <Button variant="quiet" onClick={seen.again}>
+                    Watch again
+                  </Button>
+                )}
               </>
             )}
           </div>
@@ -248,8 +247,7 @@ function AgainstBench({ step, found, here }: AgainstBenchProps) {
 function LastFound({ last }: { last: Found }) {
   return (
     <p className="small soft">
-      Last: {last.ok ? 'as it should be' : 'not as it should be'}, {last.who || 'nobody named'},{' '}
-      {new Date(last.at).toLocaleString()}
+      Last: {last.ok ? 'as it should be' : 'not as it should be'}, {last.who || 'nobody named'}, {dayAndTime(last.at)}
       {last.remark && ` · ${last.remark}`}
     </p>
   )

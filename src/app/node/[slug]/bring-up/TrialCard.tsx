@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { ask } from '@/ui/live/api'
+import { dayAndTime } from '@/ui/live/dayAndTime'
 import { author, rememberAuthor, say } from '@/ui/live/store'
 import type { Trial } from './useFound'
 
@@ -33,8 +34,8 @@ export function TrialCard({
         <>
           <p className={trial.ok ? 'startup-head' : 'startup-head is-wrong'}>
             {running
-              ? `Runs since ${new Date(trial.startedAt).toLocaleString()}, ${Math.floor(100 * trial.share)} % of ${trial.days} days.`
-              : `Ended ${new Date(trial.endedAt ?? '').toLocaleString()}.`}
+              ? `Runs since ${dayAndTime(trial.startedAt)}, ${Math.floor(100 * trial.share)} % of ${trial.days} days.`
+              : `Ended ${dayAndTime(trial.endedAt ?? '')}.`}
           </p>
           <ul>
             {trial.lines.map((l) => (

@@ -9,6 +9,7 @@ import { nodeFileSchema } from '@/core/nodefile/nodeFile'
 import { compile } from '@/core/nodefile/compile'
 import { DEFAULT_ROOT } from '@/core/publish/topics'
 import { ask } from '@/ui/live/api'
+import { dayAndTime } from '@/ui/live/dayAndTime'
 import { edit, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { surroundings, surroundingsDiffer, surroundingsSchema } from '@/core/surroundings/surroundings'
@@ -41,8 +42,6 @@ const STATE: Record<string, string> = {
   returned: 'tried and taken back',
   unanswered: 'not sent or not answered',
 }
-const when = (iso: string) =>
-  new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 
 /** Every file this node was given, and the way back to any of them. */
 export function RevisionList({ view }: { view: NodeView }) {
@@ -130,7 +129,7 @@ function RevisionRow({
           <b>{row.revision}</b>
           {runs && <>&ensp;runs now</>}
         </td>
-        <td className="text-nowrap">{when(row.created_at)}</td>
+        <td className="text-nowrap">{dayAndTime(row.created_at)}</td>
         <td>
           {runs ? 'runs' : (STATE[row.state] ?? row.state)}
           {row.answer !== null && <span className="small">: {row.answer}</span>}

@@ -26,7 +26,7 @@ import { PairTable } from './PairTable'
 import { References } from './References'
 import { usePairs } from './usePairs'
 import { PAIR_S, type RawNow, useRaw } from './useRaw'
-import { useRecent, windowFor } from './useRecent'
+import { useRecent, windowFor } from '@/ui/live/useRecent'
 
 interface CalibrateProps {
   view: NodeView

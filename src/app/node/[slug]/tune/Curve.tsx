@@ -5,7 +5,7 @@ import { hueOf } from '@/core/palette/palette'
 import type { Signal } from '@/core/model/design'
 import { agoWords } from '@/ui/live/nowWords'
 import { lineChart, timeAxis, valueAxis } from '@/ui/theme/lineChart'
-import type { Point } from './useRecent'
+import type { Point } from '@/ui/live/useRecent'
 
 const Chart = dynamic(() => import('react-apexcharts'), { ssr: false })
 

@@ -6,7 +6,7 @@ import { closelyKey, useClosely } from '@/ui/live/closely'
 import { useClock } from '@/ui/live/useClock'
 import type { NodeView } from '@/ui/live/useNode'
 import { useInForce } from '../useInForce'
-import type { Point } from './useRecent'
+import type { Point } from '@/ui/live/useRecent'
 
 /** Readings of this many seconds make one pair: their mean, so that rounding and noise count less. */
 export const PAIR_S = 5

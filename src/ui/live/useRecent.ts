@@ -19,10 +19,11 @@ export const windowFor = (intervalS: number, sleepS: number): number =>
   Math.min(LONGEST_S, Math.max(SHORTEST_S, READINGS * Math.max(intervalS, sleepS)))
 const points = z.array(z.object({ at: z.string(), number: z.number().nullable() }))
 
-/** The numbers of the last `windowS`: recorded ones first, live ones after. Unknown readings are left out. */
+/** The numbers of the last `windowS`: recorded ones first, live ones after. Unknown readings, and no signal, are left out. */
 export function useRecent(node: string, signal: string, windowS: number): Point[] {
   const [recent, setRecent] = useState<Point[]>([])
   useEffect(() => {
+    if (signal === '') return
     let gone = false
     void ask(`/api/nodes/${node}/readings?signal=${signal}&seconds=${windowS}`, points).then((answer) => {
       if (gone || answer.kind !== 'ok') return
