@@ -193,12 +193,16 @@ describe('what is seen by itself', () => {
       value: reading(from + i),
     }))
     const at = (t: number) => new Date(OPENED + 1000 * t).toISOString()
-    return watched({ of: 'moved', signalId: 's', by: 0.5 }, live(reading(s), at(s)), {
-      at: at(0),
-      value: reading(0),
-      known: true,
-      history,
-    }).seen
+    return watched(
+      { of: 'moved', signalId: 's', number: { by: 0.5, unit: 'cm', decimals: 1 } },
+      live(reading(s), at(s)),
+      {
+        at: at(0),
+        value: reading(0),
+        known: true,
+        history,
+      },
+    ).seen
   }
   const seconds = Array.from({ length: 120 }, (_, i) => i + 1)
   test.each([
@@ -219,7 +223,9 @@ describe('what is seen by itself', () => {
     const at = (s: number) => ({ at: OPENED + 1000 * s, value: s < 30 ? 20 : 21 })
     const told = { ...before, at: new Date(OPENED).toISOString(), history: [at(-500), at(40)] }
     const when = new Date(OPENED + 40_000).toISOString()
-    expect(watched({ of: 'moved', signalId: 's', by: 0.5 }, live(21, when), told).seen).toBe(true)
+    expect(
+      watched({ of: 'moved', signalId: 's', number: { by: 0.5, unit: 'cm', decimals: 1 } }, live(21, when), told).seen,
+    ).toBe(true)
   })
 })
 

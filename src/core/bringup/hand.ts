@@ -76,15 +76,16 @@ function inputStep(id: string, signal: Signal, channel: Channel): BringUpStep {
     why: 'Wire, pin, conditioning and topic in one: what the hand does has to arrive.',
     expect: { kind: 'seen', what: event ? 'the event arrives' : 'the value follows the hand' },
     causes: INPUT_CAUSES,
-    watch: {
-      of: event ? 'told' : 'moved',
-      signalId: id,
-      ...(channel.access === 'reading' ? { by: 2 * signal.publish.change } : {}),
-    },
+    watch: event ? { of: 'told', signalId: id } : { of: 'moved', signalId: id, ...asNumber(signal, channel) },
     caution: null,
     bench: { path: '/pins', words: 'It sits on another pin: carry it back on the Pins bench' },
     signalId: id,
   }
+}
+
+function asNumber({ publish }: Signal, { access }: Channel) {
+  if (access !== 'reading') return {}
+  return { number: { by: 2 * publish.change, unit: publish.unit, decimals: publish.decimals } }
 }
 
 function outputSteps(of: BringingUp, id: string, signal: Signal): BringUpStep[] {

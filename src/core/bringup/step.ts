@@ -33,7 +33,8 @@ export interface Cause {
 /** What the product can see by itself. */
 export type Watch =
   | { of: 'written' | 'started' | 'online' | 'strength' | 'offline' }
-  | { of: 'told' | 'unknown' | 'moved'; signalId: string; by?: number }
+  | { of: 'told' | 'unknown'; signalId: string }
+  | { of: 'moved'; signalId: string; number?: { by: number; unit: string; decimals: number } }
   | { of: 'commanded'; signalId: string }
 
 export interface BringUpStep {

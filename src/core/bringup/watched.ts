@@ -1,3 +1,4 @@
+import { fixed } from '../units/format'
 import type { Watch } from './step'
 
 /** What the product knows of a node while a step is open. */
@@ -63,17 +64,25 @@ export function movedAlone(history: readonly Stood[], until: number): number {
 const standing = (history: readonly Stood[], at: number): number | null =>
   history.findLast((h) => h.at <= at)?.value ?? null
 
+interface Shown {
+  by: number
+  unit: string
+  decimals: number
+}
+const PLAIN_NUMBER: Shown = { by: 0, unit: '', decimals: 0 }
+
 /** Whether a hand moved a number: by so much, within half a minute, and more than it moves alone. */
-function handMoved({ history, at }: Before, now: { value: number; at: number }, by: number): Seen {
+function handMoved({ history, at }: Before, now: { value: number; at: number }, { by, unit, decimals }: Shown): Seen {
   const first = history[0]?.at ?? now.at
   const quietUntil = Math.max(Date.parse(at), first + ALONE_MS)
-  const says = `now ${now.value}`
+  const says = `now ${fixed(now.value, decimals)} ${unit}`.trimEnd()
   if (now.at < quietUntil)
     return seen(false, first + ALONE_MS > Date.parse(at) ? `${says}; leave it alone for a minute first` : says)
   const alone = movedAlone(history, quietUntil)
   const from = standing(history, Math.max(quietUntil, now.at - HAND_MS)) ?? now.value
   const asked = Math.max(by, MORE_THAN_ALONE * alone, ROUNDING)
-  return seen(Math.abs(now.value - from) >= asked, `${says}; counts from ${asked.toPrecision(2)} within half a minute`)
+  const much = `${fixed(asked, decimals)} ${unit}`.trimEnd()
+  return seen(Math.abs(now.value - from) >= asked, `${says}; counts from ${much} within half a minute`)
 }
 
 type See = (live: LiveFacts, before: Before, now: { value: unknown; at: string } | undefined, watch: Watch) => Seen
@@ -88,8 +97,8 @@ const isStatus =
 const hasChanged: See = (_, before, now) =>
   seen(before.known && now?.value !== null && now !== undefined && now.value !== before.value, saidNow(now))
 const hasMoved: See = (live, before, now, watch) =>
-  typeof now?.value === 'number' && 'by' in watch
-    ? handMoved(before, { value: now.value, at: Date.parse(now.at) }, watch.by ?? 0)
+  typeof now?.value === 'number' && watch.of === 'moved'
+    ? handMoved(before, { value: now.value, at: Date.parse(now.at) }, watch.number ?? PLAIN_NUMBER)
     : hasChanged(live, before, now, watch)
 
 const SEES: Readonly<Record<Watch['of'], See>> = {

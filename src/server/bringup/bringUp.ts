@@ -152,6 +152,9 @@ export class BringUp {
     await keepTrial(this.o.db, running.id, running.happened)
     await endTrial(this.o.db, running.id, node, who, `trial ended: ${verdict.lines.map((l) => l.words).join(' ')}`)
     this.running.delete(node)
+    // Ended early it says nothing good; what was bad stays bad.
+    if (!verdict.ok || verdict.share >= 1)
+      await this.record(node, { key: 'trial', value: null, ok: verdict.ok, who, remark: 'as the trial said' })
     return { ok: true, verdict: { ok: verdict.ok, side: 'within', words: 'Ended.', causes: [] } }
   }
 

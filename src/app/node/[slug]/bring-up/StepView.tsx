@@ -72,7 +72,7 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
           <p className="step-how">{step.how}</p>
           <p className="soft">{step.why}</p>
           <Expected step={step} shown={value ?? last?.value ?? null} words={seen.words} />
-          <div className="fields step-entry">
+          <div className="fields step-entry" hidden={step.key === 'trial'}>
             {step.expect.kind === 'value' && (
               <TextField
                 id="bu-value"
@@ -86,7 +86,7 @@ export function StepView({ view, step, found, onKept }: StepViewProps) {
             <TextField id="bu-remark" label="remark" width={220} value={remark} onValue={setRemark} />
             <TextField id="bu-who" label="who" width={130} value={who} onValue={setWho} />
           </div>
-          <div className="fields step-entry">
+          <div className="fields step-entry" hidden={step.key === 'trial'}>
             {measured ? (
               <Button disabled={value === null} onClick={() => keep(true)}>
                 Keep it
