@@ -2,6 +2,8 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { demoInBrowser, type Opened } from '../support/demoInBrowser'
+import type { Driver } from 'selenium-webdriver/chrome'
+import { madeDriveFile } from '../../standins/cable/madeImage'
 import { tempFolder } from '../support/product'
 
 const opened = demoInBrowser()
@@ -177,6 +179,32 @@ describe('an empty board at the cable', () => {
   }, 90_000)
 })
 
+test('a board that takes its image over a drive: the file is checked, a torn one refused, the whole one saved', async () => {
+  await post('/api/nodes', { name: 'Drive bench', place: '', board: 'board-rp2040-40', edits: [], author: 'bench' })
+  const folder = tempFolder()
+  const whole = madeDriveFile()
+  const [good, torn] = ['whole.uf2', 'torn.uf2'].map((name) => path.join(folder, name)) as [string, string]
+  fs.writeFileSync(good, whole)
+  fs.writeFileSync(torn, whole.subarray(0, whole.length - 512))
+  await page.go('/node/drive-bench/program')
+  await page.press('Write the board')
+  await (await page.find('#w-image')).sendKeys(torn)
+  await page.sees('refused', async () => (await page.attribute('[data-image]', 'data-image')) === 'refused')
+  expect(await page.text('[data-image]')).toMatch(/cut short/)
+  expect(await page.text('.write-board')).not.toMatch(/Save it for the drive/)
+  await (await page.find('#w-image')).sendKeys(good)
+  await page.sees('it fits', async () => (await page.attribute('[data-image]', 'data-image')) === 'fits')
+  await (opened.driver as Driver).sendDevToolsCommand('Browser.setDownloadBehavior', {
+    behavior: 'allow',
+    downloadPath: folder,
+  })
+  await page.press('Save it for the drive')
+  const saved = path.join(folder, 'interpreter.uf2')
+  await page.sees('the file', async () => fs.existsSync(saved) && fs.statSync(saved).size === whole.length)
+  expect(Buffer.compare(fs.readFileSync(saved), whole)).toBe(0)
+  expect(await page.text('.write-board')).toMatch(/Hold the button on the board while the cable goes in/)
+}, 60_000)
+
 describe('bring-up', () => {
   test('a wrong divider is found by its measurement, and what is kept is there again', async () => {
     await page.go('/node/slip-tank')
@@ -214,4 +242,30 @@ describe('bring-up', () => {
     await page.press('It is so')
     await page.sees('open', async () => (await page.count('.bringup-step .step-how')) === 1)
   }, 60_000)
+
+  test('a tank that moves by itself is no hand, and a no stands; a warmed probe is one', async () => {
+    await page.press('Inputs and outputs')
+    const title = () => page.text('.bringup-step h2')
+    const expected = () => page.text('.step-expect')
+    const until = async (wanted: RegExp) => {
+      for (let i = 0; i < 6 && !wanted.test(await title()); i++) await page.press('← back')
+      for (let i = 0; i < 12 && !wanted.test(await title()); i++) await page.press('on →')
+    }
+    await until(/level by hand/)
+    await page.press('It is not')
+    await page.sees('the no', async () => /not as it should be/.test(await page.text('.bringup-step')))
+    const said = new Set<string>()
+    const counts = /counts from [\d.]+ mm within half a minute/
+    await page.sees(
+      'it moves alone',
+      async () => said.add(await expected()).size > 5 && counts.test(await expected()),
+      90_000,
+    )
+    expect(await page.text('.bringup-step')).toMatch(/Last: not as it should be/)
+    expect(await page.count('.step-verdict.is-wrong')).toBe(1)
+    await until(/water by hand/)
+    await page.sees('how it moves alone', async () => /counts from/.test(await expected()), 60_000)
+    await post('/api/standin', { board: 'slip-tank', deed: { warm: 0, for: 60 } })
+    await page.sees('ticked', async () => /seen by itself/.test(await page.text('.bringup-step')), 60_000)
+  }, 200_000)
 })

@@ -59,6 +59,8 @@ test('a trial goes on over a restart, counts what happens, and ends with its ver
   expect(await product.bringUp.endTrial(SLIP_TANK, 'bench')).toMatchObject({ ok: true })
   expect(await product.bringUp.endTrial(SLIP_TANK, 'bench')).toMatchObject({ status: 409 })
   expect(await told()).toEqual(expect.arrayContaining([expect.stringMatching(/^bench: trial ended: .*watchdog/)]))
+  const kept = (await product.bringUp.found(SLIP_TANK)).find((f) => f.place === 'trial')
+  expect(kept).toMatchObject({ ok: false, who: 'bench' })
 })
 
 test('a node has one board: another in its place makes the first a spare one; what is not read this time stays', async () => {

@@ -23,7 +23,7 @@ export function Labels() {
   const labels = designs.flatMap((d) => labelsOf(d).map((l) => ({ ...l, key: `${d.id}:${l.key}` })))
   return (
     <Shell crumbs={[{ name: shop.name, href: '/' }, { name: 'Labels' }]} here={null} back="/">
-      <div className="title">
+      <div className="title no-print">
         <h1>Labels</h1>
         <Fact name="nodes" value={String(designs.length)} />
         <Fact name="labels" value={String(labels.length)} />

@@ -52,12 +52,7 @@ export function Shell({ crumbs, places: given, here, back, nodeId, last, childre
       </a>
       <ThreadPatterns />
       <TopBar crumbs={crumbs} onFind={() => setFinding(true)} onKeys={() => setKeys(true)} />
-      <main
-        id="work"
-        className="middle"
-        tabIndex={-1}
-        style={{ gridTemplateRows: link === 'lost' ? 'auto auto 1fr' : undefined }}
-      >
+      <main id="work" className="middle" tabIndex={-1}>
         {link === 'lost' && (
           <div className="lost" role="alert">
             The server cannot be reached. What you see may be old; edits wait here and are saved when it answers again.
