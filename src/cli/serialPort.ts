@@ -3,32 +3,37 @@ import type { SerialPort as Port } from 'serialport'
 import { busy, type CablePort, CableTrouble, NO_PORT } from '../cable/port'
 import { SocketPort } from '../cable/socketPort'
 
+const machinePort = async (path: string, baudRate: number): Promise<Port> => {
+  const { SerialPort } = await import('serialport')
+  return new SerialPort({ path, baudRate, autoOpen: false })
+}
+const notOpened = (path: string, why: string): Error => {
+  if (/no such file|cannot find/i.test(why)) return new CableTrouble(`There is no port ${path}.`, NO_PORT)
+  return /inappropriate ioctl/i.test(why) ? new CableTrouble(`${path} is no serial port.`, NO_PORT) : busy(why)
+}
+const noLines = (path: string, why: string): CableTrouble =>
+  new CableTrouble(`${path} has no control lines (${why}), and a board is started and written by them.`)
+
 /** A serial port of this machine as the browser would show it: bytes both ways, and the two control lines. */
-class MachinePort implements CablePort {
+export class MachinePort implements CablePort {
   readable: ReadableStream<Uint8Array> | null = null
   writable: WritableStream<Uint8Array> | null = null
   private port: Port | null = null
+  /** As they stand: the library would let go of the one that is not named, the browser leaves it. */
+  private lines = { dtr: false, rts: false }
 
-  constructor(readonly path: string) {}
+  constructor(
+    readonly path: string,
+    private readonly make = machinePort,
+  ) {}
 
   getInfo(): { usbVendorId?: number; usbProductId?: number } {
     return {}
   }
 
   async open({ baudRate }: { baudRate: number }): Promise<void> {
-    const { SerialPort } = await import('serialport')
-    const port = new SerialPort({ path: this.path, baudRate, autoOpen: false })
-    await new Promise<void>((done, failed) =>
-      port.open((e) =>
-        e
-          ? failed(
-              /no such file|cannot find/i.test(e.message)
-                ? new CableTrouble(`There is no port ${this.path}.`, NO_PORT)
-                : busy(e.message),
-            )
-          : done(),
-      ),
-    )
+    const port = await this.make(this.path, baudRate)
+    await new Promise<void>((done, failed) => port.open((e) => (e ? failed(notOpened(this.path, e.message)) : done())))
     this.port = port
     this.readable = new ReadableStream<Uint8Array>({
       start: (out) => {
@@ -55,8 +60,10 @@ class MachinePort implements CablePort {
   async setSignals(signals: { dataTerminalReady?: boolean; requestToSend?: boolean }): Promise<void> {
     const { port } = this
     if (!port) throw new Error('The device has been lost.')
+    const { dataTerminalReady: dtr = this.lines.dtr, requestToSend: rts = this.lines.rts } = signals
+    this.lines = { dtr, rts }
     await new Promise<void>((done, failed) =>
-      port.set({ dtr: signals.dataTerminalReady, rts: signals.requestToSend }, (e) => (e ? failed(e) : done())),
+      port.set({ ...this.lines }, (e) => (e ? failed(noLines(this.path, e.message)) : done())),
     )
   }
 
