@@ -1,5 +1,5 @@
 import { EventEmitter } from 'node:events'
-import { ClassicReset, Transport } from 'esptool-js'
+import { ClassicReset, Transport, UsbJtagSerialReset } from 'esptool-js'
 import type { SerialPort as Port } from 'serialport'
 import { expect, test } from 'vitest'
 import { MachinePort } from '../../src/cli/serialPort'
@@ -20,18 +20,22 @@ class Adapter extends EventEmitter {
   }
 }
 
-test('the loader library’s own reset holds the board in reset and lets go of it with the strap low', async () => {
+/** What the lines stood at for longer than it takes to change one after the other. */
+async function held(how: (over: Transport) => { reset: () => Promise<void> }) {
   const adapter = new Adapter()
   const port = new MachinePort('a line', () => Promise.resolve(adapter as unknown as Port))
   await port.open({ baudRate: 115_200 })
-  await new ClassicReset(new Transport(port as unknown as ConstructorParameters<typeof Transport>[0]), 50).reset()
-  // How long a state lasts until the next change of a line, ms: what is held only in passing resets no board.
-  const lasting = adapter.seen.map((s, i) => ({ ...s, ms: (adapter.seen[i + 1]?.at ?? Infinity) - s.at }))
-  const held = lasting.findIndex((s) => s.reset && s.ms >= 50)
-  const released = lasting.findIndex((s, i) => i > held && s.strap && s.ms >= 1)
-  expect(held).toBeGreaterThanOrEqual(0)
-  expect(released).toBeGreaterThan(held)
-  // On the way the strap is not free for longer than one change of a line.
-  expect(lasting.slice(held, released).filter((s) => !s.reset && !s.strap && s.ms >= 1)).toEqual([])
-  expect(lasting.at(-1)).toMatchObject({ reset: false, strap: false })
+  await how(new Transport(port as unknown as ConstructorParameters<typeof Transport>[0])).reset()
+  return adapter.seen.flatMap(({ at, ...lines }, i) => {
+    const until = adapter.seen[i + 1]?.at ?? Infinity
+    return until - at >= 20 ? [lines] : []
+  })
+}
+const FREE = { reset: false, strap: false }
+const RESET = { reset: true, strap: false }
+const STRAP = { reset: false, strap: true }
+
+test('the loader library’s own resets, by a bridge and by the USB of the chip, stand on the lines as they are meant', async () => {
+  expect(await held((over) => new ClassicReset(over, 50))).toEqual([RESET, STRAP, FREE])
+  expect(await held((over) => new UsbJtagSerialReset(over))).toEqual([FREE, STRAP, RESET, FREE])
 })
