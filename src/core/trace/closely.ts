@@ -14,13 +14,18 @@ export interface Listened {
   lost: number
 }
 
-/** Pieces of one signal in their time, s from the first. A piece that never came leaves its gap. */
-export function listened(heard: readonly CloselyHeard[]): Listened {
+/** When its first piece began, by the node's own clock, ms. */
+export const begunAt = (heard: readonly CloselyHeard[]): number | undefined => heard.find((h) => 'raw' in h)?.uptimeMs
+
+/**
+ * Pieces of one signal in their time, s from the first, or from another moment of the node's clock, ms: what was heard
+ * before that is left out. A piece that never came leaves its gap.
+ */
+export function listened(heard: readonly CloselyHeard[], begin = begunAt(heard) ?? 0): Listened {
   const pieces = heard.filter((h) => 'raw' in h)
-  const begin = pieces[0]?.uptimeMs ?? 0
-  const samples = pieces.flatMap((p) =>
-    p.raw.map((value, i) => ({ s: (p.uptimeMs + i * p.everyMs - begin) / 1000, value })),
-  )
+  const samples = pieces
+    .flatMap((p) => p.raw.map((value, i) => ({ s: (p.uptimeMs + i * p.everyMs - begin) / 1000, value })))
+    .filter((x) => x.s >= 0)
   const lost = pieces.reduce((sum, p, i) => sum + (i === 0 ? 0 : Math.max(0, p.n - (pieces[i - 1]?.n ?? 0) - 1)), 0)
   const [first, last] = [samples[0], samples.at(-1)]
   const everyMs =
@@ -49,6 +54,8 @@ export function reduced(samples: readonly Sample[], most: number): Sample[] {
 }
 
 export interface Bounced {
+  /** Of its first edge, by the node's own clock, ms. */
+  atMs: number
   closed: boolean
   /** Edges beside the first. */
   edges: number
@@ -61,6 +68,14 @@ export interface Bounced {
 export const bounces = (heard: readonly CloselyHeard[]): Bounced[] =>
   heard.flatMap((h) =>
     'edgesUs' in h
-      ? [{ closed: h.first === 1, edges: h.edgesUs.length - 1, us: h.edgesUs.at(-1) ?? 0, edgesUs: h.edgesUs }]
+      ? [
+          {
+            atMs: h.uptimeMs,
+            closed: h.first === 1,
+            edges: h.edgesUs.length - 1,
+            us: h.edgesUs.at(-1) ?? 0,
+            edgesUs: h.edgesUs,
+          },
+        ]
       : [],
   )

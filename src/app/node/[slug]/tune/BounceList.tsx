@@ -1,21 +1,68 @@
+import { useMemo } from 'react'
+import { Button } from 'react-bootstrap'
+import { contactReport, safeDebounce } from '@/core/conditioning/contacts'
 import type { Bounced } from '@/core/trace/closely'
+import { ohms } from '@/core/units/format'
 
 const W = 420
 const H = 30
 
-/** What a contact did at its last movements, each edge in its place, and the debounce it would take. */
-export function BounceList({ moved, debounceMs }: { moved: readonly Bounced[]; debounceMs: number }) {
-  const longestUs = Math.max(...moved.map((m) => m.us))
-  const scaleUs = Math.max(2000, longestUs)
+interface BounceListProps {
+  moved: readonly Bounced[]
+  debounceMs: number
+  /** Resistance below which a leak across the open contact reads as on, Ω; null where nothing pulls its line. */
+  leakOhm: number | null
+  onDebounce: (ms: number) => void
+}
+
+/** What a contact did at its last movements, each edge in its place, the debounce it takes, and what is no bounce. */
+export function BounceList({ moved, debounceMs, leakOhm, onDebounce }: BounceListProps) {
+  const report = useMemo(
+    () => contactReport(moved.map((m) => ({ atMs: m.atMs, on: m.closed, edgesUs: m.edgesUs }))),
+    [moved],
+  )
+  const scaleUs = Math.max(2000, report.bounceMs * 1000)
+  const { smallestMs, delayMs, chatter } = report
+  const safe = smallestMs === null ? null : safeDebounce(smallestMs)
   return (
-    <section aria-label="bounce" data-bounces={moved.length}>
+    <section aria-label="bounce" data-bounces={moved.length} data-smallest={smallestMs ?? 'none'}>
       <p className="pt-2 mb-1">
-        {moved.length} {moved.length === 1 ? 'movement' : 'movements'}, the longest bounce{' '}
-        {(longestUs / 1000).toFixed(1)} ms
-        {debounceMs * 1000 > longestUs
-          ? `: a debounce of ${debounceMs} ms outlasts it.`
-          : `: a debounce of ${debounceMs} ms is shorter than that, and may count it twice.`}
+        {moved.length} {moved.length === 1 ? 'movement' : 'movements'}, the longest bounce {report.bounceMs.toFixed(1)}{' '}
+        ms.{' '}
+        {smallestMs === null
+          ? 'No debounce up to 500 ms counts each of them once.'
+          : `From ${smallestMs} ms on none counts twice${delayMs === null ? '' : `, at a delay of ${delayMs.toFixed(1)} ms`}.`}{' '}
+        {smallestMs !== null && debounceMs < smallestMs && <b>The {debounceMs} ms it has are too short.</b>}{' '}
+        {safe !== null && safe !== debounceMs && (
+          <Button variant="quiet" onClick={() => onDebounce(safe)}>
+            Set {safe} ms
+          </Button>
+        )}
       </p>
+      {report.swallowed > 0 && (
+        <p className="small">
+          {report.swallowed} short {report.swallowed === 1 ? 'touch' : 'touches'} would be missed by it.
+        </p>
+      )}
+      {chatter && (
+        <p role="alert">
+          {chatter.movements} movements within {(chatter.lastsMs / 1000).toFixed(1)} s: no bounce, a contact that is
+          half pressed, such as a mat under a chair leg. It was off for up to {(chatter.longestOffMs / 1000).toFixed(2)}{' '}
+          s among them: what goes by it should wait {Math.ceil((2 * chatter.longestOffMs) / 1000)} s before off counts.
+        </p>
+      )}
+      {report.hum && (
+        <p role="alert">
+          The edges come in step with the mains: this is a long or leaking line, not the contact. A resistor of a few kΩ
+          from the line to 3.3 V at the pin, or twisted wire, ends it.
+        </p>
+      )}
+      {leakOhm !== null && (
+        <p className="small soft">
+          On with nothing touching it? By this line’s pull-up anything below {ohms(leakOhm)} between its wires, damp in
+          a cable or a mat, reads as on: measure there with one wire off.
+        </p>
+      )}
       <ul className="plain">
         {moved.slice(-8).map((m, i) => (
           <li key={`${moved.length} ${i}`} className="d-flex flex-wrap align-items-center gap-3">

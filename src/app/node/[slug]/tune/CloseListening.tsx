@@ -5,11 +5,14 @@ import { z } from 'zod'
 import type { Channel } from '@/core/catalog/part'
 import { cycleOf } from '@/core/energy/cycle'
 import { listeningCost } from '@/core/energy/listening'
+import { leakThatReadsOn } from '@/core/conditioning/contacts'
+import { planLines } from '@/core/lines/lines'
+import { lineKeyOf } from '@/core/model/design'
 import { bounces, listened } from '@/core/trace/closely'
 import { unitFactor } from '@/core/units/convert'
 import { ask } from '@/ui/live/api'
 import { closelyKey, forgetClosely, useClosely } from '@/ui/live/closely'
-import { say } from '@/ui/live/store'
+import { edit, say } from '@/ui/live/store'
 import type { NodeLive } from '@/wire/protocol'
 import { useClock } from '@/ui/live/useClock'
 import type { NodeView } from '@/ui/live/useNode'
@@ -80,9 +83,23 @@ export function CloseListening({ view, signalId, channel }: { view: NodeView; si
           twoWay={['contact', 'button', 'presence'].includes(channel.driver)}
         />
       )}
-      {moved.length > 0 && <BounceList moved={moved} debounceMs={signal.conditioning.debounceMs} />}
+      {moved.length > 0 && (
+        <BounceList
+          moved={moved}
+          debounceMs={signal.conditioning.debounceMs}
+          leakOhm={leakOf(view, signal.partId, channel)}
+          onDebounce={(debounceMs) => edit(node.id, { kind: 'condition', signalId, set: { debounceMs } })}
+        />
+      )}
     </section>
   )
+}
+
+/** The leak that would read as on at the line of a contact that is pulled up, Ω. */
+function leakOf({ node, board, catalog }: NodeView, partId: string, channel: Channel): number | null {
+  const line = planLines(node.design, catalog).find((l) => channel.lines.some((t) => l.key === lineKeyOf(partId, t)))
+  if (line?.terminal.pull !== 'up') return null
+  return leakThatReadsOn(line.pulls[0]?.ohm ?? board.pulls.upOhm, board.input.lowRatio)
 }
 
 function Choice(props: {

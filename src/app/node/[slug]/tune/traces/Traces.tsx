@@ -1,5 +1,5 @@
 'use client'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import type { Channel } from '@/core/catalog/part'
 import { nameSchema, type Signal } from '@/core/model/design'
@@ -9,6 +9,7 @@ import { trimmed } from '@/core/trace/trace'
 import { unitFactor } from '@/core/units/convert'
 import { say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { AlongTrace, othersOf } from './AlongTrace'
 import { Field, MarkList } from './MarkList'
 import { ThresholdDesk } from './ThresholdDesk'
 import { TraceCurve } from './TraceCurve'
@@ -26,7 +27,9 @@ interface TracesProps {
 export function Traces({ view, signalId, signal, channel }: TracesProps) {
   const factor = unitFactor(channel.unit, signal.publish.unit)
   const traces = useTraces(view.node.id, signalId)
-  const recording = useRecording(view.node.id, signalId, channel.unit)
+  const recording = useRecording(view.node.id, { id: signalId, unit: channel.unit })
+  const others = useMemo(() => othersOf(view, signalId), [view, signalId])
+  const [along, setAlong] = useState<readonly string[]>([])
   const [word, setWord] = useState('somebody')
   const [forS, setForS] = useState('120')
   const { kept, laid } = traces
@@ -51,23 +54,35 @@ export function Traces({ view, signalId, signal, channel }: TracesProps) {
     })
   }
   const end = async () => {
-    const trace = await recording.end(`${signal.name} ${new Date().toTimeString().slice(0, 5)}`.slice(0, 40))
-    if (trace) await traces.keep(trace)
+    const name = `${signal.name} ${new Date().toTimeString().slice(0, 5)}`.slice(0, 40)
+    for (const of of await recording.end(name)) await traces.keep(of.trace, of.signal)
   }
   return (
     <section aria-label="traces" className="pt-3" data-recording={recording.begun}>
       <h2>Traces of {signal.tag}</h2>
       <p className="small soft">
-        Record what happens, hold the space bar while it is so, and choose the threshold from it rather than from a
-        guess.
+        Record what happens, hold the button or the space bar while it is so, and choose the threshold from it rather
+        than from a guess.
       </p>
       <div className="d-flex gap-2 flex-wrap align-items-end">
         {recording.begun ? (
           <>
             <Button onClick={() => void end()}>Stop and keep it</Button>
+            <Button
+              className="hold-mark"
+              variant="quiet"
+              aria-pressed={recording.marking}
+              onPointerDown={() => recording.hold(true)}
+              onPointerUp={() => recording.hold(false)}
+              onPointerLeave={() => recording.marking && recording.hold(false)}
+              onPointerCancel={() => recording.hold(false)}
+              onContextMenu={(e) => e.preventDefault()}
+            >
+              Hold while it is “{word}”
+            </Button>
             <span role="status">
               {recording.samples.length} samples.{' '}
-              {recording.marking ? <b>“{word}” is marked</b> : <>Hold space while it is “{word}”.</>}
+              {recording.marking ? <b>“{word}” is marked</b> : <>Space does the same.</>}
             </span>
           </>
         ) : (
@@ -77,6 +92,7 @@ export function Traces({ view, signalId, signal, channel }: TracesProps) {
             <Button
               onClick={() =>
                 void recording.begin(
+                  others.filter((o) => along.includes(o.id)),
                   Math.min(600, Math.max(10, Number(forS) || 120)),
                   100,
                   word.trim().slice(0, 24) || 'on',
@@ -85,6 +101,22 @@ export function Traces({ view, signalId, signal, channel }: TracesProps) {
             >
               Record
             </Button>
+            {others.length > 0 && (
+              <fieldset className="along">
+                <legend className="small mb-0">along with it</legend>
+                {others.map((o) => (
+                  <Form.Check
+                    key={o.id}
+                    inline
+                    id={`along-${o.id}`}
+                    label={o.tag}
+                    title={o.name}
+                    checked={along.includes(o.id)}
+                    onChange={(e) => setAlong(e.target.checked ? [...along, o.id] : along.filter((x) => x !== o.id))}
+                  />
+                ))}
+              </fieldset>
+            )}
             {kept.length > 0 && (
               <div>
                 <Form.Label htmlFor="kept" className="small mb-0">
@@ -143,6 +175,9 @@ export function Traces({ view, signalId, signal, channel }: TracesProps) {
             trace={laid.trace}
             factor={factor}
           />
+          {traces.along(laid.trace).map((t) => (
+            <AlongTrace key={t.id} view={view} kept={t} marks={laid.trace.marks} />
+          ))}
           <LaidTrace laid={laid} node={view.node.id} traces={traces} />
         </>
       )}

@@ -1,7 +1,7 @@
 'use client'
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { z } from 'zod'
-import { listened } from '@/core/trace/closely'
+import { begunAt, listened } from '@/core/trace/closely'
 import type { Mark, Trace } from '@/core/trace/trace'
 import { ask } from '@/ui/live/api'
 import { closelyKey, forgetClosely, useClosely } from '@/ui/live/closely'
@@ -9,10 +9,17 @@ import { say } from '@/ui/live/store'
 
 const NOTHING: never[] = []
 
-/** A recording by close listening, with what is marked by a key held down while it happens. */
-export function useRecording(node: string, signal: string, unit: string) {
-  const [begun, setBegun] = useState<{ at: string; word: string } | null>(null)
-  const [held, setHeld] = useState<number | null>(null)
+/** A signal that is recorded along, and the unit its part measures in. */
+export interface Along {
+  id: string
+  unit: string
+}
+const heardOf = (node: string, id: string) => useClosely.getState().heard[closelyKey(node, id)] ?? NOTHING
+
+/** A recording by close listening, with what is marked by a key or a button held down while it happens. */
+export function useRecording(node: string, { id: signal, unit }: Along) {
+  const [begun, setBegun] = useState<{ at: string; word: string; along: readonly Along[] } | null>(null)
+  const [held, setHeld] = useState(false)
   const marks = useRef<{ from: number; to: number | null }[]>([])
   const heard = useClosely((s) => s.heard[closelyKey(node, signal)]) ?? NOTHING
   const { samples } = begun ? listened(heard) : { samples: NOTHING }
@@ -24,23 +31,26 @@ export function useRecording(node: string, signal: string, unit: string) {
     if (begun && lastS !== undefined) last.current = { s: lastS, at: Date.now() }
   }, [begun, lastS])
 
+  const hold = useCallback((on: boolean) => {
+    const s = last.current === null ? 0 : last.current.s + (Date.now() - last.current.at) / 1000
+    const open = marks.current.at(-1)
+    if (on && open?.to !== null) marks.current.push({ from: s, to: null })
+    else if (!on && open?.to === null) open.to = s
+    setHeld(on)
+  }, [])
+
   useEffect(() => {
     if (!begun) return
-    const s = () => (last.current === null ? 0 : last.current.s + (Date.now() - last.current.at) / 1000)
     const typing = (e: KeyboardEvent) => e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement
     const down = (e: KeyboardEvent) => {
       if (e.code !== 'Space' || typing(e)) return
       e.preventDefault()
-      if (e.repeat || marks.current.at(-1)?.to === null) return
-      marks.current.push({ from: s(), to: null })
-      setHeld(s())
+      if (!e.repeat) hold(true)
     }
     const up = (e: KeyboardEvent) => {
-      const last = marks.current.at(-1)
-      if (e.code !== 'Space' || last?.to !== null) return
+      if (e.code !== 'Space' || typing(e)) return
       e.preventDefault()
-      last.to = s()
-      setHeld(null)
+      hold(false)
     }
     window.addEventListener('keydown', down)
     window.addEventListener('keyup', up)
@@ -48,45 +58,49 @@ export function useRecording(node: string, signal: string, unit: string) {
       window.removeEventListener('keydown', down)
       window.removeEventListener('keyup', up)
     }
-  }, [begun])
+  }, [begun, hold])
 
-  const listen = (forS: number, everyMs: number) =>
-    ask(`/api/nodes/${node}/close`, z.object({ kind: z.string() }), { signals: [signal], everyMs, forS })
+  const listen = (along: readonly Along[], forS: number, everyMs: number) =>
+    ask(`/api/nodes/${node}/close`, z.object({ kind: z.string() }), {
+      signals: [signal, ...along.map((x) => x.id)],
+      everyMs,
+      forS,
+    })
   return {
     begun: begun !== null,
     samples,
-    marking: held !== null,
-    begin: async (forS: number, everyMs: number, word: string) => {
-      forgetClosely(node, signal)
+    marking: held,
+    /** It is so from now on, or no longer: what the space bar does, for a screen without keys. */
+    hold,
+    begin: async (along: readonly Along[], forS: number, everyMs: number, word: string) => {
+      for (const x of [{ id: signal }, ...along]) forgetClosely(node, x.id)
       marks.current = []
       last.current = null
-      const a = await listen(forS, everyMs)
+      const a = await listen(along, forS, everyMs)
       if (a.kind !== 'ok') return say(a.error, 'refused')
-      setBegun({ at: new Date().toISOString(), word })
+      setBegun({ at: new Date().toISOString(), word, along })
     },
-    /** Ends it; the trace, or null where nothing came. */
-    end: async (name: string): Promise<Trace | null> => {
-      void listen(0, 100)
-      const word = begun?.word ?? 'on'
+    /** Ends it; a trace of each signal, all with the same beginning and the same marks, this one first. */
+    end: async (name: string): Promise<{ signal: string; trace: Trace }[]> => {
+      const { along = [], word = 'on', at = new Date().toISOString() } = begun ?? {}
+      void listen(along, 0, 100)
       setBegun(null)
-      setHeld(null)
+      setHeld(false)
       const end = samples.at(-1)?.s ?? 0
       if (samples.length < 2) {
         say('Nothing came while it listened. Is the node awake and on the air?', 'refused')
-        return null
+        return []
       }
-      return {
-        name,
-        at: begun?.at ?? new Date().toISOString(),
-        unit,
-        source: 'close',
-        s: samples.map((x) => x.s),
-        value: samples.map((x) => x.value),
-        marks: marks.current.flatMap((m): Mark[] => {
-          const to = Math.min(end, m.to ?? end)
-          return to > m.from ? [{ from: Number(m.from.toFixed(2)), to: Number(to.toFixed(2)), word }] : []
-        }),
-      }
+      const spans = marks.current.flatMap((m): Mark[] => {
+        const to = Math.min(end, m.to ?? end)
+        return to > m.from ? [{ from: Number(m.from.toFixed(2)), to: Number(to.toFixed(2)), word }] : []
+      })
+      return [{ id: signal, unit }, ...along].flatMap((of) => {
+        const { samples: own } = listened(heardOf(node, of.id), begunAt(heard))
+        if (own.length < 2) return []
+        const [s, value] = [own.map((x) => x.s), own.map((x) => x.value)]
+        return [{ signal: of.id, trace: { name, at, unit: of.unit, source: 'close' as const, s, value, marks: spans } }]
+      })
     },
   }
 }

@@ -25,12 +25,13 @@ export interface Laid {
 
 /** What is kept of a signal, the one on the bench, and how it is kept, changed and dropped. */
 export function useTraces(node: string, signal: string) {
-  const [kept, setKept] = useState<KeptTrace[]>([])
+  const [all, setAll] = useState<KeptTrace[]>([])
+  const kept = all.filter((t) => t.signal_id === signal)
   const [laid, setLaid] = useState<Laid | null>(null)
   const load = useCallback(async () => {
     const a = await ask(`/api/nodes/${node}/traces`, listSchema)
-    if (a.kind === 'ok') setKept(a.value.filter((t) => t.signal_id === signal))
-  }, [node, signal])
+    if (a.kind === 'ok') setAll(a.value)
+  }, [node])
   useEffect(() => {
     const soon = setTimeout(() => void load(), 0)
     return () => clearTimeout(soon)
@@ -49,10 +50,12 @@ export function useTraces(node: string, signal: string) {
       const { signal: _, ...trace } = a.value
       setLaid({ id, trace })
     },
-    keep: async (trace: Trace) => {
+    /** Traces begun in the same moment as this one: other signals recorded along with it. */
+    along: (trace: Trace) => all.filter((t) => t.signal_id !== signal && Date.parse(t.at) === Date.parse(trace.at)),
+    keep: async (trace: Trace, of = signal) => {
       const id = crypto.randomUUID()
-      if (!told(await ask(`/api/nodes/${node}/traces`, z.object({ id: z.string() }), { id, signal, trace }))) return
-      setLaid({ id, trace })
+      if (!told(await ask(`/api/nodes/${node}/traces`, z.object({ id: z.string() }), { id, signal: of, trace }))) return
+      if (of === signal) setLaid({ id, trace })
       await load()
     },
     change: async ({ id, trace }: Laid, changed: Partial<Pick<Trace, 'name' | 'marks'>>) => {
