@@ -5,7 +5,7 @@
 
 /** Folders of `src/core`, the ones that know least first. */
 export const CORE = [
-  ['units', 'hash', 'palette', 'working', 'radio', 'references'],
+  ['units', 'hash', 'palette', 'working', 'radio', 'references', 'senml'],
   ['documents'],
   ['catalog'],
   ['calibration'],

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { reducedIndices } from '../../src/core/trace/reduced'
+import { firstAtOrAfter, reducedIndices } from '../../src/core/trace/reduced'
 import { type Trace, traceSchema, trimmed } from '../../src/core/trace/trace'
 import { marksCsv, readMarks, readSamples, samplesCsv, samplesSenml } from '../../src/core/trace/traceText'
 
@@ -110,5 +110,19 @@ test('drawn with fewer points no spike, no dip and no gap is lost', () => {
       expect(kept).toEqual([...kept].sort((a, b) => a - b))
       expect(kept.some((i) => spiked[i] === null)).toBe(spiked.includes(null))
     }),
+  )
+})
+
+test('a moment is found among rising times as a walk finds it', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 0, max: 50 }), { maxLength: 40 }),
+      fc.integer({ min: -1, max: 51 }),
+      (all, at) => {
+        const s = all.sort((a, b) => a - b)
+        const walked = s.findIndex((x) => x >= at)
+        expect(firstAtOrAfter(s, at)).toBe(walked < 0 ? s.length : walked)
+      },
+    ),
   )
 })

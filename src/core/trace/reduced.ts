@@ -23,3 +23,14 @@ export function reducedIndices(value: ArrayLike<number | null>, most: number): n
   }
   return out
 }
+
+/** Index of the first of rising times that is not before `at`; their number where all are before. */
+export function firstAtOrAfter(s: ArrayLike<number>, at: number): number {
+  let [low, high] = [0, s.length]
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if ((s[middle] ?? Infinity) < at) low = middle + 1
+    else high = middle
+  }
+  return low
+}

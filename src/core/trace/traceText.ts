@@ -1,5 +1,5 @@
 import Papa from 'papaparse'
-import { z } from 'zod'
+import { senmlRecords } from '../senml/records'
 import { type Mark, markSchema, MOST_SAMPLES, type Trace } from './trace'
 
 type Samples = Pick<Trace, 's' | 'value'>
@@ -54,42 +54,15 @@ function valueOf(cell: string | undefined): number | null | undefined {
   return Number.isFinite(Number(said)) ? Number(said) : undefined
 }
 
-const senmlSchema = z.array(
-  z.looseObject({
-    bt: z.number().optional(),
-    bn: z.string().optional(),
-    n: z.string().optional(),
-    t: z.number().optional(),
-    v: z.number().optional(),
-    vb: z.boolean().optional(),
-  }),
-)
-
 function fromSenml(text: string): ReadSamples {
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch {
-    return none('it begins like SenML and is not JSON')
-  }
-  const pack = senmlSchema.safeParse(json)
-  if (!pack.success) return none(`not a SenML pack: ${pack.error.issues[0]?.path.join(' › ') ?? ''}`)
-  let [bt, bn] = [0, '']
-  const names = new Set<string>()
-  const [s, value]: [number[], (number | null)[]] = [[], []]
-  for (const r of pack.data) {
-    bt = r.bt ?? bt
-    bn = r.bn ?? bn
-    if (r.v === undefined && r.vb === undefined) continue
-    names.add(bn + (r.n ?? ''))
-    s.push(bt + (r.t ?? 0))
-    value.push(r.v ?? Number(r.vb))
-  }
+  const read = senmlRecords(text)
+  if (read.kind === 'none') return read
+  const names = new Set(read.records.map((r) => r.name))
   if (names.size > 1) return none(`it holds ${names.size} signals: ${[...names].join(', ')}; a trace is of one`)
-  const zero = s[0] ?? 0
+  const zero = read.records[0]?.t ?? 0
   // Times below 2^28 are relative (RFC 8428, 4.5.3).
   const at = zero >= 2 ** 28 ? new Date(zero * 1000).toISOString() : null
-  return { kind: 'samples', at, s: s.map((v) => v - zero), value }
+  return { kind: 'samples', at, s: read.records.map((r) => r.t - zero), value: read.records.map((r) => r.v) }
 }
 
 const number = (v: number): string => Number(v.toPrecision(12)).toString()

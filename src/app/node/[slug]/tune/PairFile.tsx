@@ -24,13 +24,13 @@ export function PairFile({ scale, unit, onPairs }: { scale: number; unit: string
     <details className="small mt-2">
       <summary>Pairs from a file</summary>
       <Form.Label htmlFor="pair-file">
-        CSV with columns raw and reference, and uncertainty if stated, in {unit}
+        CSV with columns raw and reference, and uncertainty if stated, or SenML with records of those names, in {unit}
       </Form.Label>
       <Form.Control
         id="pair-file"
         type="file"
         size="sm"
-        accept=".csv,text/csv"
+        accept=".csv,.json,text/csv,application/json"
         onChange={(e) => void take((e.target as HTMLInputElement).files?.[0])}
       />
       {problem && <div role="alert">{problem}</div>}

@@ -16,6 +16,7 @@ import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
 import { edit, newId, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { FrontierChart } from './FrontierChart'
 import { Field } from './MarkList'
 import { TraceCurve } from './TraceCurve'
 import { useSearch } from './useSearch'
@@ -62,7 +63,6 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
   const humps = useMemo(() => (word === undefined ? humpsOf(value) : null), [word, value])
   const shown = (v: number) => Number((v * factor).toPrecision(5))
   const set = (changed: Partial<Proposal>) => setT((before) => ({ ...before, ...changed }))
-  const [low, high] = useMemo(() => bounds(value), [value])
   const answer = searching.answer
   const propose = () =>
     searching.ask({
@@ -89,18 +89,11 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
         missed={price?.missed}
         wrong={price?.wrong}
         decimals={decimals}
+        onCut={(v) => set({ cut: v / factor })}
       />
-      <Form.Label htmlFor="cut" className="small mb-0">
-        threshold {fixed(t.cut * factor, decimals)} {unit}: {word ?? 'on'} is {t.on} it
-      </Form.Label>
-      <Form.Range
-        id="cut"
-        min={low}
-        max={high}
-        step={(high - low) / 400 || 1}
-        value={t.cut}
-        onChange={(e) => set({ cut: Number(e.target.value) })}
-      />
+      <p className="small mb-1">
+        Drag the line: threshold {fixed(t.cut * factor, decimals)} {unit}, {word ?? 'on'} is {t.on} it.
+      </p>
       <div className="d-flex gap-3 flex-wrap align-items-end">
         <EditField
           id="cut-typed"
@@ -211,6 +204,7 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
               lay it on
             </Button>
           </p>
+          <FrontierChart frontier={answer.frontier} best={answer.best} hue={hueOf(signal)} onPick={setT} />
           <table className="table small" aria-label="frontier" style={{ maxWidth: 560 }}>
             <thead>
               <tr>
@@ -248,16 +242,6 @@ const chainOf = (signal: Signal, channel: Reading, median: number): TraceChain =
   mountM: signal.conditioning.mountM,
   calibration: signal.calibration,
 })
-
-function bounds(value: Float64Array): [number, number] {
-  let [low, high] = [Infinity, -Infinity]
-  for (const v of value)
-    if (v === v) {
-      low = Math.min(low, v)
-      high = Math.max(high, v)
-    }
-  return low < high ? [low, high] : [0, 1]
-}
 
 /** The state of two words that is made of the reading, if there is one. */
 function stateOf(design: Design, signalId: string): { id: string; signal: Signal } | undefined {
