@@ -146,6 +146,7 @@ test('another board: parts, signals, names, conditioning and calibration survive
         points: 2,
         curve: null,
         span: null,
+        expires: null,
       },
     },
   )
@@ -234,7 +235,16 @@ describe('a state made of a reading', () => {
       refusal(design, {
         kind: 'calibrate',
         signalId: 'sfill',
-        calibration: { recordId: record, gain: 2, offset: 0, date: '2026-11-20', points: 2, curve: null, span: null },
+        calibration: {
+          recordId: record,
+          gain: 2,
+          offset: 0,
+          date: '2026-11-20',
+          points: 2,
+          curve: null,
+          span: null,
+          expires: null,
+        },
       }),
     ).toMatch(/nothing to calibrate/)
     // A copied part takes the reading along, not the words under the same name.

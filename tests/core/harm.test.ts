@@ -801,6 +801,7 @@ test('a barometer may be off by 1 200 Pa, a probe set the wrong way has a negati
       points: 2,
       curve: null,
       span: null,
+      expires: null,
     },
   })
   expect(refusal(design, calibrate('sair', 1, 1200))).toBeNull()

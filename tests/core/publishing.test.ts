@@ -131,6 +131,7 @@ group('the node file', () => {
         offset: 0.004,
         curve: null,
         span: null,
+        expires: null,
         date: '2026-11-24',
         points: 2,
       },

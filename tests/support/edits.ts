@@ -130,6 +130,7 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
             span: curve === null ? null : { min: 0.1, max: 1.5 },
             date: '2026-11-24',
             points: 2,
+            expires: curve === null ? null : '2028-11-24',
           },
     })),
   'choose-board': one(['board-32-30', 'board-8266-16', 'board-none']).map((board) => ({ kind: 'choose-board', board })),

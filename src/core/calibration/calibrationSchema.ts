@@ -76,4 +76,5 @@ export const calibrationSchema = z.strictObject({
     .describe("readings it was made with, lowest and highest, in the reading's unit; null where that was not kept"),
   date: z.iso.date(),
   points: z.int().min(1).max(200),
+  expires: z.iso.date().nullable().default(null).describe('when it should be checked again'),
 })

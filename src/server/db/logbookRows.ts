@@ -31,26 +31,6 @@ export async function log(db: Database, node: string, who: string, what: string)
   await db.run('insert into logbook (node_id, who, what) values ($1, $2, $3)', [node, who, what])
 }
 
-export interface CalibrationRecord {
-  id: string
-  node: string
-  signal: string
-  initials: string
-  reference: string
-  pairs: unknown
-  fit: unknown
-}
-
-export async function insertCalibration(db: Database, r: CalibrationRecord, words: string): Promise<void> {
-  await db.transaction([
-    {
-      sql: 'insert into calibrations (id, node_id, signal_id, initials, reference, pairs, fit) values ($1, $2, $3, $4, $5, $6, $7)',
-      params: [r.id, r.node, r.signal, r.initials, r.reference, JSON.stringify(r.pairs), JSON.stringify(r.fit)],
-    },
-    { sql: 'insert into logbook (node_id, who, what) values ($1, $2, $3)', params: [r.node, r.initials, words] },
-  ])
-}
-
 const measurementRow = z.object({
   place: z.string(),
   value: z.number(),

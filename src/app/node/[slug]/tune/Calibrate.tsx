@@ -16,6 +16,8 @@ import { numberIn } from '@/ui/fields/numberIn'
 import { ask } from '@/ui/live/api'
 import { edit, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { useClock } from '@/ui/live/useClock'
+import { CalibrationHistory } from './CalibrationHistory'
 import { Curve } from './Curve'
 import { FitChart } from './FitChart'
 import { ModelTable } from './ModelTable'
@@ -85,6 +87,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
         )}
         <h2 className="mt-3">In force in the design</h2>
         <InForce nodeId={node.id} signalId={signalId} signal={signal} {...show} />
+        <CalibrationHistory view={view} signalId={signalId} signal={signal} {...show} />
       </section>
       <section aria-label="pairs">
         <h2>A pair: what it reads, {against.says}</h2>
@@ -131,6 +134,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
             common={commonU}
             {...show}
             reference={against.record}
+            quantity={channel.quantity}
             onKept={() => setPairs([])}
           />
         )}
@@ -153,9 +157,11 @@ function InForce({
   unit,
   decimals,
 }: Shown & { nodeId: string; signalId: string; signal: Signal }) {
+  const now = useClock()
   const { calibration } = signal
   if (!calibration) return <p>As sold: no calibration.</p>
-  const { curve, gain, offset, points, date, span } = calibration
+  const { curve, gain, offset, points, date, span, expires } = calibration
+  const past = expires !== null && now > 0 && Date.parse(expires) < now
   return (
     <p>
       {curve ? curveWords(curve) : `× ${fixed(gain, 4)} ${signed(offset * scale, decimals)} ${unit}`}, from {points}{' '}
@@ -164,6 +170,13 @@ function InForce({
         ? `, made between ${fixed(span.min * scale, decimals)} and ${fixed(span.max * scale, decimals)} ${unit}; beyond that it is a guess`
         : ''}
       .{' '}
+      {expires !== null && (
+        <span data-expires={expires} className={past ? 'fw-bold' : undefined}>
+          {past
+            ? `It was good until ${expires}: take pairs and check it.`
+            : `Good until ${expires}, as such parts go.`}{' '}
+        </span>
+      )}
       <Button variant="bare" onClick={() => edit(nodeId, { kind: 'calibrate', signalId, calibration: null })}>
         drop it
       </Button>

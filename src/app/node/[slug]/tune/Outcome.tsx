@@ -4,6 +4,7 @@ import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import type { Fit } from '@/core/calibration/fit'
 import { fitWorking } from '@/core/calibration/fitWorking'
+import { monthsFor, monthsOn } from '@/core/calibration/history'
 import { MODELS } from '@/core/calibration/models'
 import { calibrationSchema } from '@/core/calibration/calibrationSchema'
 import { fixed, signed } from '@/core/units/format'
@@ -20,6 +21,8 @@ const initialsSchema = z
   .max(10, 'At most 10 characters.')
 const keptSchema = calibrationSchema.pick({ gain: true, offset: true, curve: true, span: true, points: true })
 
+const checkedSchema = z.object({ worst: z.number(), allowed: z.number().nullable(), holds: z.boolean().nullable() })
+
 interface OutcomeProps {
   view: NodeView
   signalId: string
@@ -31,6 +34,7 @@ interface OutcomeProps {
   decimals: number
   /** What it was compared with, as the record keeps it. */
   reference: string
+  quantity: string
   onKept: () => void
 }
 
@@ -45,10 +49,12 @@ export function Outcome({
   unit,
   decimals,
   reference,
+  quantity,
   onKept,
 }: OutcomeProps) {
   const [initials, setInitials] = useState(() => author())
   const [problem, setProblem] = useState('')
+  const [months, setMonths] = useState(String(monthsFor(quantity)))
   const counted = pairs.filter((p) => p.aside === undefined)
   const keep = async () => {
     const parsed = initialsSchema.safeParse(initials)
@@ -67,10 +73,43 @@ export function Outcome({
     if (answer.kind !== 'ok')
       return setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
     const date = new Date().toISOString().slice(0, 10)
-    if (edit(view.node.id, { kind: 'calibrate', signalId, calibration: { recordId, ...answer.value, date } })) {
+    const expires = Number(months) > 0 ? monthsOn(date, Math.min(240, Math.round(Number(months)))) : null
+    if (
+      edit(view.node.id, { kind: 'calibrate', signalId, calibration: { recordId, ...answer.value, date, expires } })
+    ) {
       onKept()
       say('Kept with its pairs. Send the design, and the node uses it.')
     }
+  }
+  const inForce = view.node.design.signals[signalId]?.calibration ?? null
+  const check = async () => {
+    const parsed = initialsSchema.safeParse(initials)
+    if (!parsed.success || !inForce) return setProblem(parsed.error?.issues[0]?.message ?? '')
+    rememberAuthor(parsed.data)
+    const answer = await ask(`/api/nodes/${view.node.id}/calibrations`, checkedSchema, {
+      id: crypto.randomUUID(),
+      signal: signalId,
+      initials: parsed.data,
+      reference,
+      common,
+      pairs,
+      check: true,
+    })
+    if (answer.kind !== 'ok')
+      return setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
+    const { worst, allowed, holds } = answer.value
+    const much = `${signed(worst * scale, decimals)} ${unit}`
+    if (holds === null)
+      return say(
+        `Off by ${much} at most. Whether that is much nobody can say: neither it nor the reference has a stated uncertainty.`,
+      )
+    const by = `off by ${much} at most, ± ${fixed((allowed ?? 0) * scale, decimals)} ${unit} explained`
+    if (!holds) return say(`It holds no longer: ${by}. Use the new one.`, 'refused')
+    const today = new Date().toISOString().slice(0, 10)
+    const expires = Number(months) > 0 ? monthsOn(today, Math.min(240, Math.round(Number(months)))) : null
+    edit(view.node.id, { kind: 'calibrate', signalId, calibration: { ...inForce, expires } })
+    onKept()
+    say(`It still holds: ${by}.`)
   }
   const half = fit.expanded95((fit.span.min + fit.span.max) / 2)
   return (
@@ -93,7 +132,7 @@ export function Outcome({
           e.preventDefault()
           void keep()
         }}
-        className="d-flex gap-2 align-items-end"
+        className="d-flex gap-2 align-items-end flex-wrap"
       >
         <div style={{ width: 100 }}>
           <Form.Label htmlFor="initials">initials</Form.Label>
@@ -105,7 +144,16 @@ export function Outcome({
             autoComplete="off"
           />
         </div>
+        <div style={{ width: 110 }}>
+          <Form.Label htmlFor="good-for">good for, months</Form.Label>
+          <Form.Control id="good-for" value={months} onChange={(e) => setMonths(e.target.value)} autoComplete="off" />
+        </div>
         <Button type="submit">Use this calibration</Button>
+        {inForce && (
+          <Button variant="quiet" onClick={() => void check()}>
+            Only check the one in force
+          </Button>
+        )}
       </Form>
       {problem && (
         <div className="small" role="alert">

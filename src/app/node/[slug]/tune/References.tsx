@@ -2,6 +2,7 @@
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { calendarFile } from '@/core/references/calendar'
+import { saveFile } from '@/ui/files/saveFile'
 import { type Recipe, RECIPES } from '@/core/references/recipes'
 import { durationWords, fixed } from '@/core/units/format'
 
@@ -106,9 +107,5 @@ function remind(recipe: Recipe, of: string): void {
     },
     now,
   )
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([file], { type: 'text/calendar' }))
-  link.download = `${recipe.id}.ics`
-  link.click()
-  URL.revokeObjectURL(link.href)
+  saveFile(`${recipe.id}.ics`, 'text/calendar', file)
 }
