@@ -5,9 +5,24 @@ import { mediumSchema } from '../radio/media'
 import { formOf } from './driverForm'
 import { activeLow, address, chipPin, debounceMs, event, i2cPins, mux, presses, pull, usual } from './fields'
 import { omitDefault } from './omitDefault'
-import { ladderShare } from './ladderShare'
+import { isKey } from '../catalog/drivers'
+import type { DriverContext } from './driverContext'
+import { ladderShare, learntBounds } from './ladderShare'
 
 const form = formOf<'event'>()
+
+/** Bounds of a key of a ladder by what it was heard at; null where it was not. */
+function heardBounds({ board, kind, channel, design, signal, setting }: DriverContext) {
+  const keys = kind.channels.filter((c) => isKey(c.driver))
+  const heard = keys.map((_, i) => Number(setting(`share${i + 1}`)) / 100)
+  const own = heard[keyNumber(kind, channel)] ?? -1
+  const used = new Set(Object.values(design.signals).flatMap((s) => (s.partId === signal.partId ? s.channel : [])))
+  const shares = heard.filter((share, i) => share >= 0 && used.has(keys[i]?.id ?? ''))
+  // All of them or none: what was heard and what was reckoned must not overlap.
+  return own < 0 || shares.length < used.size || new Set(shares).size < shares.length
+    ? null
+    : learntBounds(board, keys.length, shares, own)
+}
 
 /** Drivers whose signals say that something has happened. */
 export const events = {
@@ -57,7 +72,8 @@ export const events = {
       highShare: z.number().min(-1).max(2).describe('and this'),
     }),
     compile: (context) => {
-      const share = ladderShare(context.board, context.kind, keyNumber(context.kind, context.channel))
+      const share =
+        heardBounds(context) ?? ladderShare(context.board, context.kind, keyNumber(context.kind, context.channel))
       return share && { pins: { a: context.pin(context.line) }, ...share }
     },
   }),

@@ -13,10 +13,12 @@ interface BounceListProps {
   /** Resistance below which a leak across the open contact reads as on, Ω; null where nothing pulls its line. */
   leakOhm: number | null
   onDebounce: (ms: number) => void
+  /** Lets off count only after so many s; null where the part has no off. */
+  onHold: ((s: number) => void) | null
 }
 
 /** What a contact did at its last movements, each edge in its place, the debounce it takes, and what is no bounce. */
-export function BounceList({ moved, debounceMs, leakOhm, onDebounce }: BounceListProps) {
+export function BounceList({ moved, debounceMs, leakOhm, onDebounce, onHold }: BounceListProps) {
   const report = useMemo(
     () => contactReport(moved.map((m) => ({ atMs: m.atMs, on: m.closed, edgesUs: m.edgesUs }))),
     [moved],
@@ -48,7 +50,14 @@ export function BounceList({ moved, debounceMs, leakOhm, onDebounce }: BounceLis
         <p role="alert">
           {chatter.movements} movements within {(chatter.lastsMs / 1000).toFixed(1)} s: no bounce, a contact that is
           half pressed, such as a mat under a chair leg. It was off for up to {(chatter.longestOffMs / 1000).toFixed(2)}{' '}
-          s among them: what goes by it should wait {Math.ceil((2 * chatter.longestOffMs) / 1000)} s before off counts.
+          s among them.{' '}
+          {onHold ? (
+            <Button variant="quiet" onClick={() => onHold(holdFor(chatter))}>
+              Let off count after {holdFor(chatter)} s
+            </Button>
+          ) : (
+            `What goes by it should wait ${holdFor(chatter)} s before off counts.`
+          )}
         </p>
       )}
       {report.hum && (
@@ -85,6 +94,9 @@ export function BounceList({ moved, debounceMs, leakOhm, onDebounce }: BounceLis
     </section>
   )
 }
+
+/** Twice the longest off among movements that belong together, whole s. */
+const holdFor = ({ longestOffMs }: { longestOffMs: number }): number => Math.ceil((2 * longestOffMs) / 1000)
 
 /** The level over time: on above, off below. */
 function shape({ closed, edgesUs }: Bounced, scaleUs: number): string {

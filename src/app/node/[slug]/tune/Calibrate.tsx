@@ -11,7 +11,7 @@ import type { Channel } from '@/core/catalog/part'
 import type { Signal } from '@/core/model/design'
 import { hueOf } from '@/core/palette/palette'
 import { unitFactor } from '@/core/units/convert'
-import { fixed, signed } from '@/core/units/format'
+import { durationWords, fixed, signed } from '@/core/units/format'
 import { numberIn } from '@/ui/fields/numberIn'
 import { ask } from '@/ui/live/api'
 import { edit, say, useLive } from '@/ui/live/store'
@@ -236,7 +236,7 @@ function PairForm({ view, signalId, channel, now, scale, unit, decimals, onTake 
             {frozen ? 'let it run' : 'hold it'}
           </Button>
         )}
-        {raw?.moving && !frozen && <span className="d-block">It still moves: wait until it has settled.</span>}
+        {!frozen && raw !== null && <Settling raw={raw} />}
       </p>
       <Form
         onSubmit={(e) => {
@@ -277,6 +277,8 @@ function PairForm({ view, signalId, channel, now, scale, unit, decimals, onTake 
             Listen to the part itself
           </Button>{' '}
           for a minute: that is the same whatever runs.
+          {view.node.design.sleep && ' It sleeps: it is asked at its next waking, and stays awake for it.'}
+          {view.node.live.listening?.until === null && <b> It has been asked, and is waited for.</b>}
         </div>
       )}
       <DemoTape node={view.node.id} channel={channel} scale={scale} unit={unit} onTake={setReference} />
@@ -292,6 +294,18 @@ function PairForm({ view, signalId, channel, now, scale, unit, decimals, onTake 
         }}
       />
     </>
+  )
+}
+
+/** Whether it has come to rest, and how long it will take. */
+function Settling({ raw: { settlesInS, moving } }: { raw: RawNow }) {
+  if (settlesInS === 0 && !moving) return null
+  if (settlesInS === null || settlesInS === 0)
+    return moving ? <span className="d-block">It still moves: wait until it has settled.</span> : null
+  return (
+    <span className="d-block" data-settles={settlesInS}>
+      It still moves, and will have settled to within its scatter in about {durationWords(settlesInS)}.
+    </span>
   )
 }
 

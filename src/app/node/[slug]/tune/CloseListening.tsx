@@ -88,6 +88,11 @@ export function CloseListening({ view, signalId, channel }: { view: NodeView; si
           moved={moved}
           debounceMs={signal.conditioning.debounceMs}
           leakOhm={leakOf(view, signal.partId, channel)}
+          onHold={
+            channel.access === 'state'
+              ? (holdS) => edit(node.id, { kind: 'condition', signalId, set: { holdS } })
+              : null
+          }
           onDebounce={(debounceMs) => edit(node.id, { kind: 'condition', signalId, set: { debounceMs } })}
         />
       )}

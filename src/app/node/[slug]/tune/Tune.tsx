@@ -16,6 +16,8 @@ import { Bench } from '../Bench'
 import { RunningFact } from '../RunningFact'
 import { Calibrate } from './Calibrate'
 import { CloseListening } from './CloseListening'
+import { LearnKeys } from './LearnKeys'
+import { LearnStates } from './LearnStates'
 import { Levels } from './Levels'
 import { StatesOf } from './StatesOf'
 import { Traces } from './traces/Traces'
@@ -123,6 +125,7 @@ function Work({
         <>
           <Calibrate view={view} signalId={signalId} signal={signal} channel={channel} />
           <StatesOf view={view} signalId={signalId} channel={channel} onPick={onPick} />
+          <LearnStates view={view} signalId={signalId} signal={signal} channel={channel} onMade={onPick} />
           {listenable(channel) && <Traces view={view} signalId={signalId} signal={signal} channel={channel} />}
         </>
       ) : (
@@ -132,6 +135,7 @@ function Work({
           </p>
         )
       )}
+      {channel.driver === 'ladder' && <LearnKeys view={view} signalId={signalId} />}
       {levels && <Levels view={view} signalId={signalId} />}
       {listenable(channel) && <CloseListening view={view} signalId={signalId} channel={channel} />}
     </>

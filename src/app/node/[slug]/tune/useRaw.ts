@@ -1,5 +1,6 @@
 'use client'
 import { rawOf } from '@/core/calibration/rawOf'
+import { settlesInS } from '@/core/calibration/settling'
 import type { Signal } from '@/core/model/design'
 import { listened } from '@/core/trace/closely'
 import { closelyKey, useClosely } from '@/ui/live/closely'
@@ -20,6 +21,8 @@ export interface RawNow {
   from: 'published' | 'close'
   /** It still moves: what it reads now and five seconds ago is further apart than its scatter explains. */
   moving: boolean
+  /** How long until it has settled to within its own scatter, s; 0 when it has, null where it does not come to rest. */
+  settlesInS: number | null
 }
 
 const NOTHING: never[] = []
@@ -44,25 +47,35 @@ export function useRaw(
   // What was heard before is no reading of now.
   const { samples } = listened(hears ? heard : NOTHING)
   const lastS = samples.at(-1)?.s ?? 0
+  const near = (values: number[]) => Math.max(sdOf(values) ?? 0, 10 ** -signal.publish.decimals / scale)
   const close = samples.flatMap((x) => (x.s > lastS - PAIR_S && x.value !== null ? [x.value] : []))
   if (close.length > 0) {
     const { mountM } = signal.conditioning
+    const all = samples.flatMap((x) => (x.value === null ? [] : [{ at: x.s * 1000, value: x.value }]))
     return told(
       close.map((v) => (mountM ? mountM - v : v)),
       'close',
+      settlesInS(all, near(close)),
     )
   }
   const old = signal.calibration ?? { gain: 1, offset: 0, curve: null }
   if (!inForce || old.curve !== null) return null
   const lastAt = recent.at(-1)?.at ?? 0
   const latest = recent.filter((r) => r.at > lastAt - PAIR_S * 1000).map((r) => rawOf(r.value, scale, old))
-  return latest.length > 0 ? told(latest, 'published') : null
+  const settles = settlesInS(recent, near(latest) * scale)
+  return latest.length > 0 ? told(latest, 'published', settles) : null
 }
 
-function told(values: number[], from: RawNow['from']): RawNow {
+function sdOf(values: readonly number[]): number | null {
   const n = values.length
   const mean = values.reduce((a, b) => a + b, 0) / n
-  const sd = n > 1 ? Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / (n - 1)) : null
+  return n > 1 ? Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / (n - 1)) : null
+}
+
+function told(values: number[], from: RawNow['from'], settles: number | null): RawNow {
+  const n = values.length
+  const mean = values.reduce((a, b) => a + b, 0) / n
+  const sd = sdOf(values)
   const half = n >> 1
   const part = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length
   const drift = n >= 6 ? Math.abs(part(values.slice(half)) - part(values.slice(0, half))) : 0
@@ -71,6 +84,7 @@ function told(values: number[], from: RawNow['from']): RawNow {
     scatter: sd === null ? null : sd / Math.sqrt(n),
     n,
     from,
+    settlesInS: settles,
     moving: sd !== null && drift > 4 * (sd / Math.sqrt(half || 1)),
   }
 }
