@@ -56,6 +56,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
   const [pairs, setPairs] = usePairs(`${node.id}/${signalId}`)
   const [common, setCommon] = useState('')
   const [picked, setPicked] = useState<ModelName | null>(null)
+  const [records, setRecords] = useState(0)
   const against = referenceFor(channel.quantity)
   const span = channel.access === 'reading' ? channel.range.max - channel.range.min : 1
   const nominal = nominalOf(channel, node.design.parts[signal.partId]?.settings ?? {})
@@ -87,7 +88,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
         )}
         <h2 className="mt-3">In force in the design</h2>
         <InForce nodeId={node.id} signalId={signalId} signal={signal} {...show} />
-        <CalibrationHistory view={view} signalId={signalId} signal={signal} {...show} />
+        <CalibrationHistory view={view} signalId={signalId} signal={signal} records={records} {...show} />
       </section>
       <section aria-label="pairs">
         <h2>A pair: what it reads, {against.says}</h2>
@@ -136,6 +137,7 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
             reference={against.record}
             quantity={channel.quantity}
             onKept={() => setPairs([])}
+            onRecorded={() => setRecords((n) => n + 1)}
           />
         )}
       </section>

@@ -21,13 +21,15 @@ interface HistoryProps {
   view: NodeView
   signalId: string
   signal: Signal
+  /** Counts what has been recorded here: looked up again with each. */
+  records: number
   scale: number
   unit: string
   decimals: number
 }
 
 /** What was kept of this part: calibrations, checks, how it drifts; and what parts of its kind bring along. */
-export function CalibrationHistory({ view, signalId, signal, scale, unit, decimals }: HistoryProps) {
+export function CalibrationHistory({ view, signalId, signal, records, scale, unit, decimals }: HistoryProps) {
   const { id } = view.node
   const [kept, setKept] = useState<z.infer<typeof historySchema> | null>(null)
   const inForce = signal.calibration?.recordId
@@ -40,7 +42,7 @@ export function CalibrationHistory({ view, signalId, signal, scale, unit, decima
     return () => {
       here = false
     }
-  }, [id, signalId, inForce, expires])
+  }, [id, signalId, inForce, records])
   if (!kept || kept.own.length + kept.elsewhere.length === 0) return null
   const take = ({ id: recordId, made, at, points }: KeptCalibration) => {
     if (!made) return

@@ -35,6 +35,8 @@ interface OutcomeProps {
   /** What it was compared with, as the record keeps it. */
   reference: string
   quantity: string
+  /** A calibration or a check is with the server now. */
+  onRecorded: () => void
   onKept: () => void
 }
 
@@ -50,6 +52,7 @@ export function Outcome({
   decimals,
   reference,
   quantity,
+  onRecorded,
   onKept,
 }: OutcomeProps) {
   const [initials, setInitials] = useState(() => author())
@@ -97,6 +100,7 @@ export function Outcome({
     })
     if (answer.kind !== 'ok')
       return setProblem(answer.kind === 'away' ? 'The server cannot be reached; nothing was kept.' : answer.error)
+    onRecorded()
     const { worst, allowed, holds } = answer.value
     const much = `${signed(worst * scale, decimals)} ${unit}`
     if (holds === null)

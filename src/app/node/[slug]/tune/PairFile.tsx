@@ -31,7 +31,11 @@ export function PairFile({ scale, unit, onPairs }: { scale: number; unit: string
         type="file"
         size="sm"
         accept=".csv,.json,text/csv,application/json"
-        onChange={(e) => void take((e.target as HTMLInputElement).files?.[0])}
+        onChange={(e) => {
+          const input = e.target as HTMLInputElement
+          // The same file can be taken again.
+          void take(input.files?.[0]).then(() => (input.value = ''))
+        }}
       />
       {problem && <div role="alert">{problem}</div>}
     </details>

@@ -39,7 +39,7 @@ export function ThresholdDesk({ view, signalId, signal, channel, trace, factor }
   const words = [...new Set(trace.marks.map((m) => m.word))].filter((w) => w !== UNSURE)
   const word = words[0]
   const state = stateOf(view.node.design, signalId)
-  const [t, setT] = useState<Proposal>(() => inForce(state?.signal.conditioning.levels, signal, channel))
+  const [t, setT] = useState<Proposal>(() => inForce(state?.signal.conditioning.levels, signal, channel, trace))
   const [prices, setPrices] = useState({
     missed: String(PRESENCE_PRICES.missed),
     minute: String(PRESENCE_PRICES.falseMinute),
@@ -251,11 +251,19 @@ function stateOf(design: Design, signalId: string): { id: string; signal: Signal
   return found && { id: found.id, signal: found.value }
 }
 
-/** What stands in the design now, or the middle of the range where nothing does. */
-function inForce(levels: Levels | null | undefined, signal: Signal, channel: Reading): Proposal {
+/** What stands in the design now, or the middle of what the trace spans where nothing does. */
+function inForce(levels: Levels | null | undefined, signal: Signal, channel: Reading, trace: Trace): Proposal {
   const { median } = signal.conditioning
-  if (!levels)
-    return { median, cut: (channel.range.min + channel.range.max) / 2, band: 0, on: 'below', holdOnS: 0, holdOffS: 0 }
+  if (!levels) {
+    const series = { s: Float64Array.from(trace.s), value: Float64Array.from(trace.value, (v) => v ?? NaN) }
+    let [low, high] = [Infinity, -Infinity]
+    for (const v of conditionTrace(chainOf(signal, channel, median), series)) {
+      if (v < low) low = v
+      if (v > high) high = v
+    }
+    const cut = low <= high ? (low + high) / 2 : (channel.range.min + channel.range.max) / 2
+    return { median, cut, band: 0, on: 'below', holdOnS: 0, holdOffS: 0 }
+  }
   const on: Threshold['on'] = levels.on === 1 ? 'above' : 'below'
   const [below = 0, above = 0] = levels.holdS
   return {
