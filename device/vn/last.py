@@ -1,4 +1,4 @@
-"""What outputs were when the power went, for those that come back as they were. Written seldom: flash wears."""
+"""What outputs and shifted thresholds were when the power went, for those that come back as they were. Written seldom: flash wears."""
 import json
 
 from vn import hw
@@ -21,7 +21,7 @@ class Last:
 
     def step(self, now):
         """Writes what has been so for a while and differs from what is written."""
-        states = {s.slug: s.now_is() for s in self.outputs}
+        states = {s.slug: getattr(s, "keep", s.now_is)() for s in self.outputs}
         if states == self.kept:
             self.since = None
         elif self.since is None or states != self.seen:

@@ -289,7 +289,7 @@ const PARTS: [string, string, string, string][] = [
   ['light-resistor', '', 'a', 'brightness'],
   ['thermocouple-spi', '3…5.5', 'sck cs so', 'temperature'],
   ['air-quality-serial', '4.7…5.3', 'tx rx', 'fine'],
-  ['microphone-analog', '2.4…3.6', 'out', 'loudness'],
+  ['microphone-analog', '2.4…3.6', 'out', 'loudness level'],
   ['current-transformer', '', 'out', 'current'],
   ['flow-meter', '4.5…18', 'pulse', 'flow total'],
   ['pulse-meter', '', 'pulse', 'rate total'],

@@ -309,6 +309,12 @@ describe('voltages that swing, and a thermistor', () => {
     expect((pass(1100) as [number][])[0]?.[0]).toBeCloseTo((30 * 0.5) / Math.SQRT2, 1)
     call('begin', { ...adc, of: 'swing' })
     expect((pass(1100) as [number][])[0]?.[0]).toBeCloseTo(1, 2)
+    // Half of the loudest sine is 20·log10(0.5) = −6.02 dB; silence is as little as a converter tells.
+    call('begin', { ...adc, of: 'rms', zeroDbV: 1 / Math.SQRT2 })
+    expect((pass(1100) as [number][])[0]?.[0]).toBeCloseTo(-6.02, 1)
+    world.codes = [code(1.65)]
+    call('begin', { ...adc, of: 'rms', zeroDbV: 1 / Math.SQRT2 })
+    expect((pass(1100) as [number][])[0]?.[0]).toBeLessThan(-70)
   })
   // Resistances of a 10 kΩ thermistor with β 3950 K as its table prints them; 10 kΩ to 3.3 V.
   test.each([

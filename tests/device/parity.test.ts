@@ -56,8 +56,10 @@ def levels(text):
     d = made.Signal({'slug': 'x', 'of': 'y', 'publish': {'everyS': 0}, 'levels': job['levels']})
     d.source = Source()
     out = []
-    for value, now in job['trace']:
+    for value, now, by in job['trace']:
         d.source.value = value
+        if by is not None:
+            d.command(by, now)
         d.step(now)
         out.append([d.state(), d.now_is()])
     print(json.dumps(out))
@@ -459,19 +461,27 @@ test('a state made of a reading is the same on the board and in the core on any 
         holdS: fc.array(fc.constantFrom(0, 0, 0.5, 3), { minLength: cuts.length + 1, maxLength: cuts.length + 1 }),
         unknown: fc.option(fc.nat(cuts.length)),
         on: fc.constant(on),
+        shift: fc.constant(6),
       }),
     )
   const trace = fc.array(
-    fc.tuple(fc.option(fc.double({ min: -25, max: 25, noNaN: true }), { freq: 8 }), fc.constantFrom(5, 200, 900, 4000)),
+    fc.tuple(
+      fc.option(fc.double({ min: -25, max: 25, noNaN: true }), { freq: 8 }),
+      fc.constantFrom(5, 200, 900, 4000),
+      // Somebody shifts the cuts, now and then by more than may be.
+      fc.option(fc.integer({ min: -8, max: 8 }), { freq: 1 }).map((by) => (by === null || by % 2 ? by : null)),
+    ),
     { minLength: 1, maxLength: 60 },
   )
   let changes = 0
   fc.assert(
     fc.property(levelsOf, trace, (levels, steps) => {
       let [now, state] = [0, LEVEL_START]
-      const timed = steps.map(([v, ms]) => [v, (now += ms)] as const)
-      const core = timed.map(([v, at]) => {
-        const next = levelStep(levels, state, v, at)
+      const timed = steps.map(([v, ms, by]) => [v, (now += ms), by] as const)
+      let shifted = 0
+      const core = timed.map(([v, at, by]) => {
+        if (by !== null && Math.abs(by) <= levels.shift) shifted = by
+        const next = levelStep(levels, state, v, at, shifted)
         changes += Number(next.at !== state.at)
         state = next
         return [levelTold(levels, next), levelKnown(levels, next)]

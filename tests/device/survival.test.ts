@@ -346,6 +346,32 @@ print("no clock")`,
       await b.heard('pump', (h) => h.text === 'true', 5000, from)
     },
   },
+  {
+    name: 'power returns: a threshold that a command has shifted is where it was put',
+    guard: { file: 'vn/last.py', find: 'getattr(s, "keep", s.now_is)()', put: 's.now_is()' },
+    edits: [
+      {
+        kind: 'make-state',
+        signalId: 'swarm',
+        of: 'swater',
+        name: 'Warm',
+        slug: 'warm',
+        letter: 'S',
+        levels: { words: ['cold', 'warm'], cuts: [60], band: 0, holdS: [0, 0], unknown: null, on: 1, shift: 59 },
+      },
+    ],
+    lives: async (b) => {
+      await b.heard('warm', (h) => h.text === 'false', 20_000)
+      expect(await b.command('warm', -60)).toMatchObject({ result: 'refused', reason: 'takes a number from -59 to 59' })
+      expect(await b.command('warm', true)).toMatchObject({ result: 'refused' })
+      expect(await b.command('warm', -59)).toMatchObject({ result: 'done' })
+      await b.heard('warm', (h) => h.text === 'true', 5000)
+      await pause(6000)
+      const from = outside.heard.length
+      await b.replug()
+      await b.heard('warm', (h) => h.text === 'true', 20_000, from)
+    },
+  },
 ]
 
 async function livesThrough(c: Case, without?: Without): Promise<true | string> {

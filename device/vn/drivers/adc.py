@@ -10,7 +10,11 @@ class Driver:
         self.adc = analog.Adc(spec["pins"]["a"], spec["fullV"])
         self.scale = Scale(spec)
         self.read_at = self.window = None
-        if spec.get("of", "mean") != "mean":
+        if "zeroDbV" in spec:
+            from vn import loud
+
+            self.window = loud.Window(spec["zeroDbV"])
+        elif spec.get("of", "mean") != "mean":
             from vn import swing
 
             self.window = swing.Window(spec["of"])

@@ -11,6 +11,22 @@ class Signal(Output):
         self.of, self.how = spec["of"], spec["levels"]
         self.source = self.at = self.next = None
         self.sure = False
+        # What a command has added to the cuts: kept over a restart.
+        self.by, self.most = 0, self.how.get("shift", 0)
+        if self.most:
+            self.at_start = "last"
+
+    def command(self, value, now):
+        """None when done, else why not."""
+        if not self.most:
+            return "this signal takes no commands"
+        if isinstance(value, bool) or not isinstance(value, (int, float)) or not -self.most <= value <= self.most:
+            return "takes a number from %g to %g" % (-self.most, self.most)
+        self.by = value
+
+    def keep(self):
+        """For the next start."""
+        return self.by
 
     def step(self, now):
         value, how = self.source.now_is(), self.how
@@ -19,6 +35,7 @@ class Signal(Output):
         if value is not None:
             # Coming from where it is: a word is left half a band beyond its cut.
             cuts, to = how["cuts"], self.at or 0
+            value -= self.by
             half = 0 if self.at is None else how["band"] / 2
             while to < len(cuts) and value >= cuts[to] + half:
                 to += 1

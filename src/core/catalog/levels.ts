@@ -21,6 +21,12 @@ export const levelsSchema = z
       .describe('each word counts only after the reading lay there so long, s'),
     unknown: index.nullable().describe('word an unknown reading counts as; null: the state is unknown too'),
     on: z.int().min(0).max(1).describe('of two words the one that is told as true'),
+    shift: z
+      .number()
+      .positive()
+      .max(1e9)
+      .optional()
+      .describe('sensitivity: a command may add up to this, either way, to the cuts; left out: none may'),
   })
   .refine((l) => l.cuts.length === l.words.length - 1, 'one cut between each two words')
   .refine((l) => l.cuts.every((c, i) => i === 0 || c > (l.cuts[i - 1] ?? c)), 'cuts that rise')

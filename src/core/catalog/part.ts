@@ -237,10 +237,10 @@ const channel = z.discriminatedUnion('access', [
     chip: z.string().optional().describe('protocol of the part behind the bus, by class'),
     range: z.strictObject({ min: z.number(), max: z.number() }),
     analog: z
-      .enum(['volts', 'span', 'falling', 'swing', 'rms', 'thermistor', 'light', 'share'])
+      .enum(['volts', 'span', 'falling', 'swing', 'rms', 'loud', 'thermistor', 'light', 'share'])
       .optional()
       .describe(
-        'volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage; falling: the other way round; swing: so does the distance from lowest to highest; rms: its effective value times perVolt; thermistor: to ground, with a resistor to the supply; light: a light-dependent resistor, its range over the logarithm of its resistance; share: a share of the supply',
+        'volts: the reading is the voltage itself; span: the range lies evenly over the line’s span of voltage; falling: the other way round; swing: so does the distance from lowest to highest; rms: its effective value times perVolt; loud: its effective value in dB, 0 the loudest sine the line carries; thermistor: to ground, with a resistor to the supply; light: a light-dependent resistor, its range over the logarithm of its resistance; share: a share of the supply',
       ),
     perVolt: z.number().positive().optional().describe('reading per volt of effective value'),
     states: z

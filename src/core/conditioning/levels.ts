@@ -24,10 +24,10 @@ export function levelAt({ cuts, band }: Pick<Levels, 'cuts' | 'band'>, value: nu
  * One step of a state made of a reading. The first reading is taken at once: it is where the state begins, not a change.
  * Afterwards a word counts when the reading has lain there for its time. An unknown reading is no word, at once; or it
  * lies at the word it counts as and has to stay there as long as any other, so that one lost echo darkens no room.
- * `value` in the reading's unit, unrounded.
+ * `value` in the reading's unit, unrounded, and `by` what a command has added to the cuts.
  */
-export function levelStep(levels: Levels, before: LevelState, value: number | null, nowMs: number): LevelState {
-  const to = value === null ? levels.unknown : levelAt(levels, value, before.at)
+export function levelStep(levels: Levels, before: LevelState, value: number | null, nowMs: number, by = 0): LevelState {
+  const to = value === null ? levels.unknown : levelAt(levels, value - by, before.at)
   if (to === null) return LEVEL_START
   const known = value !== null
   if (before.at === null || to === before.at) return { at: to, known, next: null, sinceMs: nowMs }

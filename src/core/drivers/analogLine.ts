@@ -80,6 +80,12 @@ const FORMS: Record<NonNullable<Reading['analog']>, Form> = {
     if (perVolt === 0) return null
     return { fullV: way.path.converter.fullV, of: 'rms', perVolt: round(perVolt * sourceOf(way).volts) }
   },
+  // 0 dB is the loudest sine the line carries: its span from peak to peak.
+  loud: (way) => {
+    const { volts } = sourceOf(way)
+    const zeroDbV = (way.spanV.max - way.spanV.min) / (2 * Math.SQRT2 * volts)
+    return { fullV: way.path.converter.fullV, of: 'rms', zeroDbV: round(zeroDbV) }
+  },
   share: (way) => {
     const { min, max } = way.channel.range
     const perVolt = ((max - min) / way.path.supplyV) * sourceOf(way).volts

@@ -48,10 +48,18 @@ const adcSchema = z.strictObject({
     'mean',
     'what counts of the voltage: its mean, its span from lowest to highest, or the effective value of what alternates',
   ),
+  zeroDbV: z
+    .number()
+    .positive()
+    .optional()
+    .describe('effective value at the pin that is 0 dB, V; left out: the reading is no level in dB'),
   atZero: usual(z.number(), 0, "reading at 0 V at the pin, in the reading's unit"),
   ...scale,
 })
-export type AnalogFields = Pick<z.infer<typeof adcSchema>, 'fullV' | 'of' | 'atZero' | 'perVolt' | 'ntc' | 'light'>
+export type AnalogFields = Pick<
+  z.infer<typeof adcSchema>,
+  'fullV' | 'of' | 'zeroDbV' | 'atZero' | 'perVolt' | 'ntc' | 'light'
+>
 
 /** Drivers whose signals are numbers. */
 export const readings = {
@@ -84,8 +92,11 @@ export const readings = {
   }),
   adc: form({
     schema: adcSchema,
-    needs: ({ of }) => (of === undefined || of === 'mean' ? [] : ['swing']),
-    optional: ['swing'],
+    needs: ({ of, zeroDbV }) => [
+      ...(of === undefined || of === 'mean' ? [] : ['swing']),
+      ...(zeroDbV === undefined ? [] : ['loud']),
+    ],
+    optional: ['swing', 'loud'],
     compile: (context) => {
       const volts = voltsOf(context)
       return typeof volts === 'string' ? volts : { pins: { a: context.pin(context.line) }, ...volts }

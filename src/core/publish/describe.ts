@@ -53,6 +53,7 @@ export function describe(
 
   const properties: { [key: string]: Json } = {}
   const events: { [key: string]: Json } = {}
+  const actions: { [key: string]: Json } = {}
   for (const { value: signal } of inOrder(design.signals)) {
     const channel = channelOf(design, catalog, signal)
     if (!channel || !signal.publish.entity) continue
@@ -80,6 +81,15 @@ export function describe(
         observable: true,
         forms: [subscribe('observeproperty', topic, '1', true)],
       }
+      const shift = shiftOf(design, catalog, signal)
+      if (shift)
+        actions[`${signal.slug}-shift`] = {
+          title: `${signal.name}: shift its threshold`,
+          input: { type: 'number', minimum: -shift.most, maximum: shift.most, ...shift.unit },
+          idempotent: true,
+          'vn:answer': topics.done(signal.slug),
+          forms: [send('invokeaction', topics.set(signal.slug))],
+        }
     } else if (channel.access === 'output') {
       properties[signal.slug] = {
         ...own,
@@ -137,7 +147,22 @@ export function describe(
     security: 'login',
     properties,
     ...(Object.keys(events).length > 0 ? { events } : {}),
+    ...(Object.keys(actions).length > 0 ? { actions } : {}),
   }
+}
+
+/** How far a command may shift the cuts of a state, in its reading’s own unit, as the node takes it; null where none may. */
+function shiftOf(
+  design: Design,
+  catalog: Catalog,
+  { of, conditioning }: Signal,
+): { most: number; unit: { [key: string]: Json } } | null {
+  const most = conditioning.levels?.shift
+  const source = design.signals[of ?? '']
+  const reading = source && channelOf(design, catalog, source)
+  if (most === undefined || !reading) return null
+  const unit = ucum[reading.unit]
+  return { most, unit: unit === undefined ? {} : { unit } }
 }
 
 /** Words an event can say: the patterns that are used, or those of its driver. */

@@ -29,6 +29,7 @@ export const ucum: Record<string, string> = {
   '%': '%',
   s: 's',
   dBm: 'dB[mW]',
+  dB: 'dB',
   V: 'V',
   mV: 'mV',
   A: 'A',

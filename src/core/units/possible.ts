@@ -18,6 +18,7 @@ const POSSIBLE: Record<string, readonly [number, number]> = {
   mA: [-1e9, 1e9],
   lx: [-1000, 1e6],
   dBm: [-300, 100],
+  dB: [-300, 200],
   'µg/m³': [-1000, 1e9],
   'L/min': [-1e6, 1e6],
   s: [-1, 1e12],
