@@ -31,6 +31,7 @@ import { ledger } from './ledger'
 import { energy } from './energy'
 import { plans } from './plans'
 import { remedies } from './remedies'
+import { tuning } from './tuning'
 
 // One temporary folder for all of them, that goes with the last.
 const own = fs.mkdtempSync(path.join(os.tmpdir(), 'vivid-bench-'))
@@ -39,7 +40,7 @@ process.on('exit', () => fs.rmSync(own, { recursive: true, force: true, maxRetri
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and
- * stored alternate. `npm run bench`, or `npm run bench -- edits wires energy plans board heap days broker start stall ledger
+ * stored alternate. `npm run bench`, or `npm run bench -- edits wires energy tuning plans board heap days broker start stall ledger
  * memory remedies fuzz attack` for some of it.
  */
 const BATCH = 20_000
@@ -406,6 +407,7 @@ async function memory(): Promise<void> {
 if (does('edits')) edits()
 if (does('wires')) wires()
 if (does('energy')) rows.push(...energy())
+if (does('tuning')) rows.push(...tuning())
 if (does('plans')) rows.push(...(await plans()))
 if (does('board')) {
   await boardHeap(rows)

@@ -1,4 +1,5 @@
 'use client'
+import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { isTwoWay, type Levels as LevelsOf, levelsSchema, withMoreWord, withoutWord } from '@/core/catalog/levels'
@@ -6,6 +7,7 @@ import { channelOf } from '@/core/publish/describe'
 import { unitFactor } from '@/core/units/convert'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
+import { ask } from '@/ui/live/api'
 import { edit, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { LevelScale } from './LevelScale'
@@ -145,12 +147,25 @@ export function Levels({ view, signalId }: { view: NodeView; signalId: string })
             ))}
           </Form.Select>
         </div>
+        <EditField
+          id="shift"
+          label="a command may shift it by ±"
+          unit={unit}
+          width={130}
+          value={levels.shift ?? 0}
+          show={shown}
+          schema={numberIn(0, 1e6, unit).transform((v) => v / factor)}
+          onSave={(shift) => save({ shift: shift > 0 ? shift : undefined })}
+        />
         {levels.words.length < 5 && (
           <Button variant="quiet" onClick={more}>
             One more word
           </Button>
         )}
       </div>
+      {levels.shift !== undefined && (
+        <ShiftNow nodeId={node.id} signalId={signalId} most={levels.shift} factor={factor} unit={unit} />
+      )}
       <p className="small soft pt-2">
         The first value after power-up or after unknown begins the state at once and sets off no rule. Whatever unknown
         counts as for others, this node’s own rules take it as unknown.
@@ -159,5 +174,40 @@ export function Levels({ view, signalId }: { view: NodeView; signalId: string })
           : ''}
       </p>
     </section>
+  )
+}
+
+interface ShiftProps {
+  nodeId: string
+  signalId: string
+  most: number
+  factor: number
+  unit: string
+}
+
+/** How sensitive it is, set on the node by a command as a controller would: added to its cuts, kept over a restart. */
+function ShiftNow({ nodeId, signalId, most, factor, unit }: ShiftProps) {
+  const [by, setBy] = useState('0')
+  const [said, setSaid] = useState('')
+  const send = async () => {
+    const parsed = numberIn(-most * factor, most * factor, unit).safeParse(by)
+    if (!parsed.success) return setSaid(parsed.error.issues[0]?.message ?? '')
+    const value = Number((parsed.data / factor).toPrecision(6))
+    const a = await ask(`/api/nodes/${nodeId}/command`, z.object({ ms: z.number() }), { signal: signalId, value })
+    setSaid(a.kind === 'ok' ? `The node has it, after ${a.value.ms} ms.` : a.error)
+  }
+  return (
+    <div className="fields pt-2">
+      <div>
+        <Form.Label htmlFor="shift-now">shift it on the node now by, {unit}</Form.Label>
+        <Form.Control id="shift-now" value={by} style={{ width: 110 }} onChange={(e) => setBy(e.target.value)} />
+      </div>
+      <Button variant="quiet" onClick={() => void send()}>
+        Shift
+      </Button>
+      <span className="small soft" role="status">
+        {said}
+      </span>
+    </div>
   )
 }
