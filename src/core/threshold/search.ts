@@ -53,7 +53,7 @@ export interface Answer {
 const MEDIANS = [1, 3, 5, 9]
 const HOLD_ON_S = [0, 1, 2, 5]
 const HOLD_OFF_S = [0, 2, 5, 10, 20, 40, 80, 160, 320]
-const CUTS = 24
+const CUTS = 20
 const BAND_SHARES = [0, 0.03, 0.1]
 
 /** The grid that is tried where none is stated: cuts at quantiles of the trace, bands as shares of where it mostly is. */
