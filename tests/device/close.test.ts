@@ -2,6 +2,9 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { designSchema } from '../../src/core/model/design'
 import type { CloselyHeard } from '../../src/core/publish/payload'
 import { bounces, listened } from '../../src/core/trace/closely'
+import { compile } from '../../src/core/nodefile/compile'
+import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
+import { after, catalog } from '../support/designs'
 import type { Product } from '../../src/server/product'
 import fs from 'node:fs'
 import { type RaisedBoard, raiseBoard } from '../support/boards'
@@ -33,6 +36,10 @@ const raise = async (...args: Parameters<typeof raiseBoard> extends [unknown, un
 }
 const of = (board: RaisedBoard, signal: string) =>
   heard.filter((h) => h.node === board.id && h.signal === signal).map((h) => h.heard)
+const share = (board: RaisedBoard, signal: string) =>
+  listened(of(board, signal))
+    .samples.flatMap((x) => x.value ?? [])
+    .slice(-5)
 const live = (board: RaisedBoard) => product.workshop.get(board.id)?.live
 
 describe('a node that is awake', () => {
@@ -115,3 +122,51 @@ test('a sleeper is asked when it wakes, stays awake for it, and sleeps again', a
   await board.heard('status', (h) => h.text.includes('asleep'), 30_000, outside.heard.length)
   await until(() => live(board)?.listening === null, 15_000)
 }, 150_000)
+
+test('keys of a ladder are heard where they lie; learnt, each is told by what was heard', async () => {
+  const board = await raise([
+    {
+      kind: 'add-part',
+      partId: 'pad',
+      part: 'keys-ladder-5',
+      label: 'Pad',
+      signals: [
+        { id: 'sone', channel: 'k1', slug: 'one' },
+        { id: 'stwo', channel: 'k2', slug: 'two' },
+      ],
+    },
+  ])
+  await board.heard('level', () => true, 10_000)
+  await product.listening.begin(board.id, { signals: ['sone'], everyMs: 50, forS: 40 })
+  const heldAt = async (key: string): Promise<number> => {
+    await board.deed({ key, press: 3000 })
+    let last: number[] = []
+    // Steady, and not the open line.
+    await until(() => {
+      last = share(board, 'sone')
+      return last.length === 5 && Math.max(...last) < 0.9 && Math.max(...last) - Math.min(...last) < 0.01
+    }, 8000)
+    await until(() => Math.min(...share(board, 'sone')) > 0.9, 8000)
+    return last.reduce((a, b) => a + b, 0) / last.length
+  }
+  const [one, two] = [await heldAt('one'), await heldAt('two')]
+  expect(Math.abs(one - two)).toBeGreaterThan(0.05)
+  // Learnt the other way round, the node must tell the other key: it goes by what was learnt and by nothing else.
+  const compiled = (a: number, b: number) => {
+    const design = after(
+      board.design,
+      { kind: 'set-part', partId: 'pad', setting: 'share1', value: Number((100 * a).toFixed(2)) },
+      { kind: 'set-part', partId: 'pad', setting: 'share2', value: Number((100 * b).toFixed(2)) },
+    )
+    const made = compile(design, NO_SURROUNDINGS, catalog, { host: '127.0.0.1', port: 1883, root: 'vn' }, 1)
+    if (!made.ok) throw new Error(made.reasons.join())
+    return made.compiled.file.signals.flatMap((s) => (s.driver === 'ladder' ? [s] : []))
+  }
+  for (const [a, b, told] of [
+    [one, two, 'one'],
+    [two, one, 'two'],
+  ] as const) {
+    const within = compiled(a, b).filter((s) => s.lowShare <= one && one < s.highShare)
+    expect(within.map((s) => s.slug)).toEqual([told])
+  }
+}, 90_000)
