@@ -104,7 +104,7 @@ describe('findings of any node', () => {
           }
         }
       }),
-      { examples: [[440871]], numRuns: 80 },
+      { examples: [[440871], [459205]], numRuns: 80 },
     )
     expect(tried).toBeGreaterThan(80)
   })

@@ -7,6 +7,8 @@ interface Bounds {
   lowShare: number
   highShare: number
 }
+/** A key this close below the open line as it is reckoned was heard more truly than that: share of full scale. */
+const CLEAR = 0.04
 const rounded = (share: number): number => Math.round(share * 1e4) / 1e4
 
 /** Share of full scale while no key is held, at least. */
@@ -24,7 +26,7 @@ export function learntBounds(board: Board, keys: number, learnt: readonly number
   const sorted = [...learnt].sort((a, b) => a - b)
   const at = sorted.indexOf(own)
   const open = openShare(board, keys)
-  const [below, above] = [sorted[at - 1], sorted[at + 1] ?? (open > own ? open : 1)]
+  const [below, above] = [sorted[at - 1], sorted[at + 1] ?? (open - own > CLEAR ? open : 1)]
   return {
     lowShare: below === undefined ? -1 : rounded((below + own) / 2),
     highShare: rounded((own + above) / 2),

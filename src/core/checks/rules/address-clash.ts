@@ -80,7 +80,8 @@ function remedies({ design, catalog, board }: CheckContext, part: OnBus, parts: 
     const branches = [0, 1, 2, 3, 4, 5, 6, 7].filter(
       (n) => !Object.values(design.parts).some((q) => q.bus === `${mux.id}:${n}`),
     )
-    if (branches.length >= alike.length) {
+    // A multiplexer that clashes itself sits behind none of its own branches.
+    if (branches.length >= alike.length && !alike.includes(mux.id)) {
       const words = branches.slice(0, alike.length).join(' and ')
       out.push({
         label: `${alike.length > 1 ? 'Branches' : 'Branch'} ${words} of ${mux.value.label}`,
