@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { learnStates } from '../../src/core/calibration/learnStates'
 import { normalTail } from '../../src/core/calibration/normalTail'
-import { learntBounds } from '../../src/core/drivers/ladderShare'
+import { heardTogether, learntBounds } from '../../src/core/drivers/ladderShare'
 import { catalog } from '../support/designs'
 import { seeded } from '../support/randomDesigns'
 
@@ -94,4 +94,10 @@ test('keys of a ladder that were heard: every share is told for its own key, the
       expect(held(0.9999)).toEqual([])
     }),
   )
+})
+
+test('a key that has not been heard stands in nobody’s way, not even at the foot of the line', () => {
+  expect(heardTogether(-0.01, 0)).toBe(false)
+  expect(heardTogether(0, 0.01)).toBe(true)
+  expect(heardTogether(0.3, 0.33)).toBe(false)
 })

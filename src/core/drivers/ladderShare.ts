@@ -9,6 +9,11 @@ interface Bounds {
 }
 /** A key this close below the open line as it is reckoned was heard more truly than that: share of full scale. */
 const CLEAR = 0.04
+/** Keys closer than this would be taken for each other, share of full scale. */
+const APART = 0.02
+/** Whether a key that was heard at `other` cannot be told from one at `share`; below zero it has not been heard. */
+export const heardTogether = (other: number, share: number): boolean => other >= 0 && Math.abs(other - share) < APART
+
 const rounded = (share: number): number => Math.round(share * 1e4) / 1e4
 
 /** Share of full scale while no key is held, at least. */

@@ -88,7 +88,14 @@ export function Calibrate({ view, signalId, signal, channel }: CalibrateProps) {
         )}
         <h2 className="mt-3">In force in the design</h2>
         <InForce nodeId={node.id} signalId={signalId} signal={signal} {...show} />
-        <CalibrationHistory view={view} signalId={signalId} signal={signal} records={records} {...show} />
+        <CalibrationHistory
+          view={view}
+          signalId={signalId}
+          signal={signal}
+          quantity={channel.quantity}
+          records={records}
+          {...show}
+        />
       </section>
       <section aria-label="pairs">
         <h2>A pair: what it reads, {against.says}</h2>

@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { z } from 'zod'
-import { drifts, type KeptCalibration, keptCalibrationSchema } from '@/core/calibration/history'
+import { drifts, type KeptCalibration, keptCalibrationSchema, monthsFor, monthsOn } from '@/core/calibration/history'
 import type { Signal } from '@/core/model/design'
 import { calendarFile } from '@/core/references/calendar'
 import { fixed, signed } from '@/core/units/format'
@@ -21,6 +21,7 @@ interface HistoryProps {
   view: NodeView
   signalId: string
   signal: Signal
+  quantity: string
   /** Counts what has been recorded here: looked up again with each. */
   records: number
   scale: number
@@ -29,7 +30,7 @@ interface HistoryProps {
 }
 
 /** What was kept of this part: calibrations, checks, how it drifts; and what parts of its kind bring along. */
-export function CalibrationHistory({ view, signalId, signal, records, scale, unit, decimals }: HistoryProps) {
+export function CalibrationHistory({ view, signalId, signal, quantity, records, scale, unit, decimals }: HistoryProps) {
   const { id } = view.node
   const [kept, setKept] = useState<z.infer<typeof historySchema> | null>(null)
   const inForce = signal.calibration?.recordId
@@ -47,7 +48,17 @@ export function CalibrationHistory({ view, signalId, signal, records, scale, uni
   const take = ({ id: recordId, made, at, points }: KeptCalibration) => {
     if (!made) return
     const { gain, offset, curve, span } = made
-    const calibration = { recordId, gain, offset, curve, span, points, date: at.slice(0, 10), expires: null }
+    const date = at.slice(0, 10)
+    const calibration = {
+      recordId,
+      gain,
+      offset,
+      curve,
+      span,
+      points,
+      date,
+      expires: monthsOn(date, monthsFor(quantity)),
+    }
     if (edit(id, { kind: 'calibrate', signalId, calibration })) say('In the design, as it was made there. Send it.')
   }
   const shift = (v: number) => `${signed(v * scale, decimals)} ${unit}`

@@ -2,11 +2,14 @@
 import { useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { z } from 'zod'
+import { scatterOf } from '@/core/calibration/scatter'
 import { isKey } from '@/core/catalog/drivers'
+import { heardTogether } from '@/core/drivers/ladderShare'
 import { inOrder } from '@/core/model/design'
 import { listened } from '@/core/trace/closely'
 import { ask } from '@/ui/live/api'
 import { closelyKey, forgetClosely, useClosely } from '@/ui/live/closely'
+import { useClock } from '@/ui/live/useClock'
 import { edit, say } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
@@ -15,8 +18,6 @@ const NOTHING: never[] = []
 const FOR_S = 120
 /** What counts of a key that is held: the last of what was heard, s. */
 const LAST_S = 0.8
-/** Keys closer than this would be taken for each other, share of full scale. */
-const APART = 0.02
 /** It is held, and not just let go of: what was heard lately lies this close together. */
 const STEADY = 0.01
 
@@ -27,12 +28,15 @@ export function LearnKeys({ view, signalId }: { view: NodeView; signalId: string
   const part = node.design.parts[partId]
   const kind = part && catalog.parts[part.kind]
   const [listening, setListening] = useState(false)
+  const clock = useClock()
   const heard = useClosely((s) => s.heard[closelyKey(node.id, signalId)]) ?? NOTHING
   if (!part || !kind) return null
-  const { samples } = listened(heard)
+  const until = node.live.listening?.signals.includes(signalId) ? node.live.listening.until : null
+  // What was heard before is not what is held now.
+  const { samples } = listened(until !== null && Date.parse(until) > clock ? heard : NOTHING)
   const lastS = samples.at(-1)?.s ?? 0
   const lately = samples.flatMap((x) => (x.s > lastS - LAST_S && x.value !== null ? [x.value] : []))
-  const now = lately.length > 0 ? lately.reduce((a, b) => a + b, 0) / lately.length : null
+  const now = lately.length > 0 ? scatterOf(lately).mean : null
   const steady = now !== null && Math.max(...lately) - Math.min(...lately) < STEADY
   const numbers = kind.channels.filter((c) => isKey(c.driver)).map((c) => c.id)
   const keys = inOrder(node.design.signals).filter((s) => s.value.partId === partId)
@@ -56,7 +60,7 @@ export function LearnKeys({ view, signalId }: { view: NodeView; signalId: string
   }
   const take = (channel: string) => {
     if (now === null) return
-    const near = keys.find((k) => k.value.channel !== channel && Math.abs(heardAt(k.value.channel) - now) < APART)
+    const near = keys.find((k) => k.value.channel !== channel && heardTogether(heardAt(k.value.channel), now))
     if (near) return say(`${near.value.tag} was heard at the same place. Hold the other key.`, 'refused')
     set(channel, now)
   }

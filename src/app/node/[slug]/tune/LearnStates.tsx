@@ -2,11 +2,14 @@
 import { useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { learnStates, type StateSeen } from '@/core/calibration/learnStates'
+import { scatterOf } from '@/core/calibration/scatter'
 import type { Channel } from '@/core/catalog/part'
 import type { Levels } from '@/core/catalog/levels'
 import type { Signal } from '@/core/model/design'
 import { unitFactor } from '@/core/units/convert'
 import { fixed } from '@/core/units/format'
+import { useClock } from '@/ui/live/useClock'
+import { goneNow } from '@/ui/live/nowWords'
 import { edit, newId } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { useRecent, windowFor } from '@/ui/live/useRecent'
@@ -40,11 +43,11 @@ export function LearnStates({ view, signalId, signal, channel, onMade }: LearnSt
   const [word, setWord] = useState<string | null>(null)
   const next = word ?? usual.find((w) => !seen.some((s) => s.word === w)) ?? ''
   const recent = useRecent(view.node.id, signalId, windowFor(intervalS, view.node.design.sleep?.everyS ?? 0))
+  const clock = useClock()
   const lastAt = recent.at(-1)?.at ?? 0
-  const values = recent.filter((r) => r.at > lastAt - TAKEN_S * 1000).map((r) => r.value / factor)
-  const n = values.length
-  const mean = values.reduce((a, b) => a + b, 0) / (n || 1)
-  const sd = n > 1 ? Math.sqrt(values.reduce((a, v) => a + (v - mean) ** 2, 0) / (n - 1)) : null
+  // What a node said before it went is no reading of now.
+  const fresh = goneNow(view.node.live, clock) ? [] : recent.filter((r) => r.at > lastAt - TAKEN_S * 1000)
+  const { n, mean, sd } = scatterOf(fresh.map((r) => r.value / factor))
   const step = 10 ** -decimals / factor
   const learnt = learnStates(seen, step)
   const shown = (v: number) => `${fixed(v * factor, decimals)} ${unit}`

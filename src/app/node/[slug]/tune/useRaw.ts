@@ -1,5 +1,6 @@
 'use client'
 import { rawOf } from '@/core/calibration/rawOf'
+import { scatterOf } from '@/core/calibration/scatter'
 import { settlesInS } from '@/core/calibration/settling'
 import type { Signal } from '@/core/model/design'
 import { listened } from '@/core/trace/closely'
@@ -47,7 +48,7 @@ export function useRaw(
   // What was heard before is no reading of now.
   const { samples } = listened(hears ? heard : NOTHING)
   const lastS = samples.at(-1)?.s ?? 0
-  const near = (values: number[]) => Math.max(sdOf(values) ?? 0, 10 ** -signal.publish.decimals / scale)
+  const near = (values: number[]) => Math.max(scatterOf(values).sd ?? 0, 10 ** -signal.publish.decimals / scale)
   const close = samples.flatMap((x) => (x.s > lastS - PAIR_S && x.value !== null ? [x.value] : []))
   if (close.length > 0) {
     const { mountM } = signal.conditioning
@@ -66,19 +67,10 @@ export function useRaw(
   return latest.length > 0 ? told(latest, 'published', settles) : null
 }
 
-function sdOf(values: readonly number[]): number | null {
-  const n = values.length
-  const mean = values.reduce((a, b) => a + b, 0) / n
-  return n > 1 ? Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / (n - 1)) : null
-}
-
 function told(values: number[], from: RawNow['from'], settles: number | null): RawNow {
-  const n = values.length
-  const mean = values.reduce((a, b) => a + b, 0) / n
-  const sd = sdOf(values)
+  const { n, mean, sd } = scatterOf(values)
   const half = n >> 1
-  const part = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length
-  const drift = n >= 6 ? Math.abs(part(values.slice(half)) - part(values.slice(0, half))) : 0
+  const drift = n >= 6 ? Math.abs(scatterOf(values.slice(half)).mean - scatterOf(values.slice(0, half)).mean) : 0
   return {
     mean,
     scatter: sd === null ? null : sd / Math.sqrt(n),
