@@ -59,6 +59,26 @@ group('the announcement', () => {
     expect(validate({ ...describe(slipTank(), NO_SURROUNDINGS, catalog, broker), security: 7 })).toBe(false)
   })
 
+  test("a threshold a command may shift is an action, valid against the W3C's schema, published and never retained", () => {
+    const levels = { words: ['low', 'high'], cuts: [0.4], band: 0, holdS: [0, 0], unknown: null, on: 1, shift: 0.2 }
+    const make = {
+      kind: 'make-state' as const,
+      signalId: 'sfull',
+      of: 'slevel',
+      name: 'Full',
+      slug: 'full',
+      letter: 'S',
+    }
+    const td = describe(after(slipTank(), { ...make, levels }), NO_SURROUNDINGS, catalog, broker)
+    expect(validate(td) ? [] : validate.errors).toEqual([])
+    expect(td.actions).toMatchObject({
+      'full-shift': {
+        input: { type: 'number', minimum: -0.2, maximum: 0.2, unit: 'm' },
+        forms: [{ op: 'invokeaction', 'mqv:topic': 'vn/slip-tank/full/set', 'mqv:qos': '1', 'mqv:retain': false }],
+      },
+    })
+  })
+
   test("the binding's own terms: one packet kind per form, its topic or filter, quality and retention as published", () => {
     const td = JSON.parse(JSON.stringify(describe(slipTank(), NO_SURROUNDINGS, catalog, broker))) as Described
     const topics = topicsOf('vn', 'slip-tank')
