@@ -87,7 +87,8 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
   }
   // One interpreter a thread; this chip's loads them all.
   const board = await start('rp2040', deviceDir)
-  for (const path of Object.keys(sources).sort()) board.load(path)
+  const carried = (path: string) => path === 'main.py' || fs.existsSync(`${deviceDir}/${path.replace(/\.py$/, '.mpy')}`)
+  for (const path of Object.keys(sources).filter(carried).sort()) board.load(path)
   Object.assign(modules, board.loaded)
   if (deviceDir !== 'build/device') {
     // The same modules with short names: beside what is there already.

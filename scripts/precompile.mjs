@@ -7,6 +7,8 @@ import path from 'node:path'
 import { shorten } from './shorten.mjs'
 
 const target = 'build/device'
+/** What asks for two analog inputs: the smallest board has one, and carries none of it. */
+const TWO_INPUTS = ['vn/drivers/ratio.py']
 const sources = fs
   .readdirSync('device', { recursive: true })
   .filter((name) => name.endsWith('.py'))
@@ -24,7 +26,7 @@ if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== made) {
   const texts = Object.fromEntries(sources.map((name) => [name, fs.readFileSync(`device/${name}`, 'utf8')]))
   for (const [folder, all] of [
     [target, texts],
-    [`${target}-small`, shorten(texts).sources],
+    [`${target}-small`, shorten(omitted(texts, TWO_INPUTS)).sources],
   ]) {
     fs.rmSync(folder, { recursive: true, force: true })
     for (const [name, text] of Object.entries(all)) {
@@ -39,4 +41,8 @@ if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== made) {
     }
   }
   fs.writeFileSync(stamp, made)
+}
+
+function omitted(texts, names) {
+  return Object.fromEntries(Object.entries(texts).filter(([name]) => !names.includes(name)))
 }

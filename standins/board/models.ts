@@ -26,17 +26,8 @@ export const MODELS: Models = {
   onewire: thermometer,
   contact: (to, s) => void to.parts.push(new ReedContact(to.world, s.slug, s.pins.a)),
   key: (to, s) => void to.parts.push(new MatrixKey(to.world, s.slug, s.pins)),
-  adc: (to, s) => {
-    const { slug, fullV } = s
-    void to.parts.push(
-      new VoltageSource(to.world, {
-        pin: s.pins.a,
-        slug,
-        fullV,
-        kind: to.file.supply === slug ? 'cell' : voltageOf(s),
-      }),
-    )
-  },
+  adc: voltage,
+  ratio: voltage,
   ladder: (to, s) => {
     const share = Math.max(0, (s.lowShare + s.highShare) / 2)
     to.ladderAt(s.pins.a).keys.push({ slug: s.slug, share })
@@ -63,7 +54,8 @@ export const MODELS: Models = {
   levels: nothingToFeel,
 }
 
-function voltageOf(s: Signal<'adc'>): 'loop' | 'ntc' | 'swing' {
+function voltageOf(s: Signal<'adc' | 'ratio'>): 'loop' | 'ntc' | 'swing' {
+  if (s.driver === 'ratio') return 'loop'
   if (s.ntc) return 'ntc'
   return s.of === 'rms' || s.of === 'swing' ? 'swing' : 'loop'
 }
@@ -110,6 +102,18 @@ function chipOf(to: Soldered, s: Signal<'i2c'>): BusPart {
     case 'pressure-77':
       return new Climate76(climate, s.chip === 'climate-76')
   }
+}
+
+function voltage(to: Soldered, s: Signal<'adc' | 'ratio'>): void {
+  const { slug, fullV } = s
+  void to.parts.push(
+    new VoltageSource(to.world, {
+      pin: s.pins.a,
+      slug,
+      fullV,
+      kind: to.file.supply === slug ? 'cell' : voltageOf(s),
+    }),
+  )
 }
 
 function converter(to: Soldered, s: Signal<'converter'>): void {

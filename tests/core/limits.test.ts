@@ -368,6 +368,17 @@ describe('an analog part at a converter', () => {
       driver: 'adc',
     })
   })
+  test('a part that follows its supply is a ratio where that is measured on the same rail, and only there', () => {
+    const d = after(blank('board-32-30'), part('pot', 'potentiometer', 'share'), part('tap', 'supply-tap', 'supply'))
+    const ratio = (of: Design) => fileOf(of).signals.find((s) => s.slug === 'setting')
+    const rail = d.parts.pot?.feeds.top ?? ''
+    const tapped = after(d, feed('tap', 'vin', rail))
+    const tap = fileOf(tapped).signals.find((s) => s.slug === 'supply')
+    const pin = tap?.driver === 'adc' ? tap.pins.a : -1
+    // Half of 3.3 V stands at the tap.
+    expect(ratio(tapped)).toMatchObject({ driver: 'ratio', supply: { pin, nominalV: 1.65 } })
+    expect(ratio(after(tapped, feed('tap', 'vin', null)))).toMatchObject({ driver: 'adc' })
+  })
   test('only a part with one analog line goes there, at an input nobody has', () => {
     const d = after(
       hosted,

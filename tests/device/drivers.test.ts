@@ -316,6 +316,20 @@ describe('voltages that swing, and a thermistor', () => {
     call('begin', { ...adc, of: 'rms', zeroDbV: 1 / Math.SQRT2 })
     expect((pass(1100) as [number][])[0]?.[0]).toBeLessThan(-70)
   })
+  test('what follows its supply is a ratio: a sagging supply changes nothing, a missing one is no reading', () => {
+    // Half of the supply, which is looked at first through a tap of one half.
+    const follows = { ...adc, driver: 'ratio', perVolt: 100 / 3.3, supply: { pin: 35, fullV: 3.3, nominalV: 1.65 } }
+    for (const supplyV of [3.3, 3.0, 2.6]) {
+      world.codes = [code(supplyV / 2), code(supplyV / 2)]
+      call('begin', follows)
+      expect((pass(300) as [number][])[0]?.[0]).toBeCloseTo(50, 1)
+    }
+    world.codes = [0, code(1)]
+    expect(() => {
+      call('begin', follows)
+      pass(300)
+    }).toThrow(/supply/)
+  })
   // Resistances of a 10 kΩ thermistor with β 3950 K as its table prints them; 10 kΩ to 3.3 V.
   test.each([
     [25, 10_000],

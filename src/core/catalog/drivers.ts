@@ -25,6 +25,7 @@ export const DRIVERS = {
   ranger: { access: ['reading'] },
   onewire: { access: ['reading'], hand: 'warms' },
   adc: { access: ['reading'] },
+  ratio: { access: ['reading'] },
   converter: { access: ['reading'] },
   counter: { access: ['reading'] },
   i2c: { access: ['reading'] },

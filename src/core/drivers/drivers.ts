@@ -1,3 +1,4 @@
+import { supplyMeasured } from './supplyMeasured'
 import { z } from 'zod'
 import type { DriverName } from '../catalog/drivers'
 import type { DriverContext } from './driverContext'
@@ -24,8 +25,10 @@ export const signalSchema = z.discriminatedUnion(
 )
 export type NodeFileSignal = z.infer<Schemas>
 
-/** The driver a signal has in the file: that of its channel, or of the converter its part is measured at. */
+/** The driver a signal has in the file: that of its channel, of the converter its part is measured at, or of a ratio. */
 export function driverOf(context: DriverContext): DriverName {
   const { driver } = context.channel
-  return driver === 'adc' && context.hosted() !== null ? 'converter' : driver
+  if (driver !== 'adc') return driver
+  if (context.hosted() !== null) return 'converter'
+  return supplyMeasured(context) === null ? driver : 'ratio'
 }

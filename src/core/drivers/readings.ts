@@ -5,6 +5,7 @@ import { romSchema } from '../model/design'
 import { analogLine } from './analogLine'
 import type { DriverContext } from './driverContext'
 import { formOf } from './driverForm'
+import { supplyMeasured } from './supplyMeasured'
 import {
   address,
   chipPin,
@@ -102,6 +103,31 @@ export const readings = {
       return typeof volts === 'string' ? volts : { pins: { a: context.pin(context.line) }, ...volts }
     },
   }),
+  ratio: form({
+    schema: z.strictObject({
+      ...reading,
+      driver: z.literal('ratio'),
+      pins: z.strictObject({ a: chipPin }),
+      fullV: adcSchema.shape.fullV,
+      atZero: adcSchema.shape.atZero,
+      supply: z
+        .strictObject({
+          pin: chipPin,
+          fullV: z.number().positive(),
+          nominalV: z.number().positive().describe('voltage at that pin while the supply is what it is called, V'),
+        })
+        .describe('where the supply it follows is measured'),
+      ...scale,
+    }),
+    needs: () => ['drivers/adc'],
+    compile: (context) => {
+      const [volts, supply] = [voltsOf(context), supplyMeasured(context)]
+      if (typeof volts === 'string') return volts
+      if (supply === null) return null
+      const { of: _, zeroDbV: __, ...linear } = volts
+      return { pins: { a: context.pin(context.line) }, ...linear, supply }
+    },
+  }),
   converter: form({
     schema: z.strictObject({
       ...reading,
@@ -119,7 +145,7 @@ export const readings = {
       const [volts, host] = [voltsOf(context), context.hosted()]
       if (typeof volts === 'string') return volts
       if (host === null) return null
-      const { fullV: _, of: __, ...linear } = volts
+      const { fullV: _, of: __, zeroDbV: ___, ...linear } = volts
       return { ...host, ...linear }
     },
   }),
