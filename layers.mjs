@@ -5,7 +5,7 @@
 
 /** Folders of `src/core`, the ones that know least first. */
 export const CORE = [
-  ['units', 'hash', 'palette', 'working', 'radio', 'references', 'senml'],
+  ['units', 'hash', 'palette', 'working', 'radio', 'references', 'senml', 'proof'],
   ['documents'],
   ['catalog'],
   ['calibration'],
@@ -13,7 +13,7 @@ export const CORE = [
   ['shop'],
   ['surroundings'],
   ['lines', 'publish', 'conditioning', 'behaviour', 'bill'],
-  ['trace', 'threshold'],
+  ['trace', 'threshold', 'templates'],
   ['power', 'pins'],
   ['wiring'],
   ['drivers', 'edits'],
@@ -28,7 +28,7 @@ export const CORE = [
 /** Folders of `src`. Stand-ins, benches and tests stand outside: nothing of the product imports from them. */
 export const PRODUCT = [
   ['core'],
-  ['wire', 'workers', 'cable'],
+  ['wire', 'workers', 'cable', 'proving'],
   ['server', 'ui'],
   ['broker', 'demo'],
   ['cli', 'host'],

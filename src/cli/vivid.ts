@@ -16,7 +16,10 @@ import { explainPin } from '../core/alternatives/explainPin'
 import { lineName, planLines } from '../core/lines/lines'
 import { planPins } from '../core/pins/planPins'
 import { freeingEdits } from '../core/alternatives/remedies'
+import { asyncApi, payloadSchemas } from '../core/publish/asyncApi'
 import { describe } from '../core/publish/describe'
+import { csvOfTable, entitySheet, sheetTable } from '../core/publish/entitySheet'
+import { sheetFaults } from '../core/publish/sheetFaults'
 import { DEFAULT_ROOT } from '../core/publish/topics'
 import { scheduleCsv, scheduleOf } from '../core/wiring/schedule'
 import { backup, restore } from './backup'
@@ -28,6 +31,7 @@ import { dataFolder } from './dataFolder'
 import { energy } from './energy'
 import { fitPairs } from './fit'
 import { proposals } from './proposals'
+import { proveBroker } from './prove'
 import { threshold } from './threshold'
 import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../core/surroundings/surroundings'
 import { readShop } from '../core/shop/readShop'
@@ -74,6 +78,15 @@ const OPTIONS = {
   on: { type: 'string' },
   missed: { type: 'string' },
   'false-minute': { type: 'string' },
+  login: { type: 'string' },
+  root: { type: 'string' },
+  for: { type: 'string' },
+  node: { type: 'string' },
+  ca: { type: 'string' },
+  commands: { type: 'boolean' },
+  act: { type: 'boolean' },
+  hands: { type: 'boolean' },
+  before: { type: 'string' },
 } as const
 
 const broker = { host: '127.0.0.1', port: 1883, root: DEFAULT_ROOT }
@@ -84,6 +97,9 @@ const COMMANDS: Record<string, { does: string; run: (given: Given) => Told }> = 
   wires: { does: 'the from–to list', run: wires },
   'node-file': { does: 'the file the board runs', run: nodeFile },
   td: { does: 'the Thing Description', run: td },
+  asyncapi: { does: 'the same contract as an AsyncAPI 3.0 document', run: asyncapi },
+  payloads: { does: 'JSON Schema of each payload, by topic', run: payloads },
+  sheet: { does: 'what a controller will hold, to be copied by hand', run: sheet },
   energy: {
     does: 'how long its cell lasts, phase by phase, and what would change it',
     run: (given) => energy({ ...given, ...supplied() }),
@@ -184,6 +200,37 @@ function nodeFile({ design, catalog, around }: Given): Told {
 function td({ design, catalog, around }: Given): Told {
   const described = describe(design, around ?? NO_SURROUNDINGS, catalog, broker)
   return { exit: 0, json: described, text: JSON.stringify(described, null, 2) }
+}
+
+function asyncapi({ design, catalog, around }: Given): Told {
+  const document = asyncApi(design, around ?? NO_SURROUNDINGS, catalog, brokerSaid())
+  return { exit: 0, json: document, text: JSON.stringify(document, null, 2) }
+}
+
+function payloads({ design, catalog }: Given): Told {
+  const schemas = payloadSchemas(design, catalog, broker.root)
+  return { exit: 0, json: schemas, text: JSON.stringify(schemas, null, 2) }
+}
+
+function sheet({ design, catalog, around }: Given): Told {
+  const place = around?.place ?? null
+  const rows = entitySheet([{ id: design.id, design, place }], catalog, broker.root)
+  const table = sheetTable(rows)
+  const faults = sheetFaults(rows).map((f) => f.words)
+  const widths = (table[0] ?? []).map((_, i) => Math.max(...table.map((r) => (r[i] ?? '').length)))
+  const lines = table.map((r) =>
+    r
+      .map((cell, i) => cell.padEnd(widths[i] ?? 0))
+      .join('  ')
+      .trimEnd(),
+  )
+  return { exit: 0, json: { rows: table, faults }, csv: csvOfTable(table), text: [...lines, ...faults].join('\n') }
+}
+
+/** Where the broker is, as it was said; the own one without. */
+function brokerSaid(): BrokerAddress {
+  const [host = broker.host, port = broker.port] = options.broker?.replace(/^mqtts?:\/\//, '').split(':') ?? []
+  return { ...broker, host, port: Number(port) }
 }
 
 /** Stops that hold a bundle up until somebody goes on by name, and cautions that first want one under them. */
@@ -293,6 +340,17 @@ const OTHERS: Record<string, Other> = {
         falseMinute: numberOf('false-minute'),
       }),
   },
+  prove: {
+    usage:
+      'prove --broker URL [--login NAME] [--root vn] [--node SLUG] [--for S] [--commands] [--act] [--hands] [--before REPORT.json] [--ca FILE] [--json|--csv]',
+    does: 'the contract test against a live broker; password in VIVID_BROKER_PASSWORD; --hands asks you to cut and restart',
+    least: 0,
+    run: async () => {
+      const told = await proveBroker({ ...options, for: numberOf('for') })
+      process.exitCode = told.exit
+      return told.text
+    },
+  },
   backup: {
     usage: 'backup FILE',
     does: 'one file with everything, also while the product runs (PORT, default 3000)',
@@ -315,7 +373,7 @@ const OTHERS: Record<string, Other> = {
 
 const BUNDLE = 'bundle DESIGN.json --broker HOST[:PORT] [--signed NAME] [--past NAME] [FILE.zip]'
 const USAGE = [
-  'bin/vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires also --csv, energy --supply VOLTS.csv)',
+  'bin/vivid COMMAND DESIGN.json [--json] [--shop SHOP.json] [--designs DIR]   (wires and sheet also --csv, energy --supply VOLTS.csv)',
   ...Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(10)} ${c.does}`),
   `bin/vivid ${BUNDLE}`,
   '                         what goes onto the board, without passwords',
@@ -359,7 +417,7 @@ function runOnDesign(command: string, at: string | undefined): void {
   if (options.designs !== undefined) besideOthers(design, options.designs)
   if (!around) console.error(`${at}: ${leftOut(design)}`)
   const told = run({ design, catalog: withItems(builtInCatalog, design.items), around })
-  if (options.csv && told.csv === undefined) return fail(`“${command}” has no CSV; “wires” has.`)
+  if (options.csv && told.csv === undefined) return fail(`“${command}” has no CSV; “wires” and “sheet” have.`)
   const plain = options.csv ? told.csv : told.text
   console.log(options.json ? JSON.stringify(told.json, null, 2) : plain)
   process.exitCode = told.exit
@@ -402,7 +460,7 @@ function parsed() {
 }
 
 /** A number above zero that was said with an option; undefined where it was not. */
-function numberOf(name: 'common' | 'ohm25' | 'beta' | 'missed' | 'false-minute'): number | undefined {
+function numberOf(name: 'for' | 'common' | 'ohm25' | 'beta' | 'missed' | 'false-minute'): number | undefined {
   const said = options[name]
   if (said === undefined) return undefined
   const n = Number(said)

@@ -102,6 +102,7 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
           intervalS: fc.nat(1000),
           decimals: fc.nat(6),
           unit: one(['mm', 'cm', 'm', '°C', 'kg']),
+          role: one(['main', 'diagnostic'] as const),
         },
         { requiredKeys: [] },
       ),
@@ -214,6 +215,21 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
       ),
     })
     .map((r) => ({ kind: 'set-guard', ...r })),
+  'set-group': fc
+    .record({
+      groupId: one(['e1', 'e2']),
+      group: fc.option(
+        fc.record({
+          kind: one(['door', 'tank', 'switch', 'climate'] as const),
+          name: one(['Front door', 'Slip tank']),
+          roles: fc.dictionary(one(['open', 'level', 'fill', 'temperature', 'switch', 'full']), one(signals), {
+            maxKeys: 3,
+          }),
+        }),
+        { freq: 4 },
+      ),
+    })
+    .map((r) => ({ kind: 'set-group', ...r })),
   connect: fc
     .record({
       ref: one(['house', 'shed']),

@@ -1,5 +1,5 @@
 import { inOrder, type Signal } from '../model/design'
-import { channelOf } from '../publish/describe'
+import { channelOf } from '../publish/channelOf'
 import { lateAfterS } from '../publish/staleness'
 import { durationWords } from '../units/format'
 import type { BringingUp } from './bringUpPlan'

@@ -1,6 +1,6 @@
 import { cautionsOf, type Channel } from '../catalog/part'
 import { inOrder, lineKeyOf, type Signal } from '../model/design'
-import { channelOf } from '../publish/describe'
+import { channelOf } from '../publish/channelOf'
 import type { BringingUp } from './bringUpPlan'
 import { lineName, planLines } from '../lines/lines'
 import type { BringUpStep, Cause } from './step'

@@ -1,6 +1,6 @@
 import type { Catalog } from '../catalog/catalog'
 import { type Design, inOrder } from '../model/design'
-import { channelOf } from '../publish/describe'
+import { channelOf } from '../publish/channelOf'
 
 export interface BoardReplaced {
   /** What the new board takes over as it is. */

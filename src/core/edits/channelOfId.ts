@@ -1,4 +1,4 @@
-import { channelOf } from '../publish/describe'
+import { channelOf } from '../publish/channelOf'
 import type { Catalog } from '../catalog/catalog'
 import type { Channel } from '../catalog/part'
 import type { Design } from '../model/design'

@@ -26,6 +26,7 @@ import { renamePart } from './kinds/renamePart'
 import { renameSignal } from './kinds/renameSignal'
 import { setBus } from './kinds/setBus'
 import { setCost } from './kinds/setCost'
+import { setGroup } from './kinds/setGroup'
 import { setGuard } from './kinds/setGuard'
 import { setMeasured } from './kinds/setMeasured'
 import { setPart } from './kinds/setPart'
@@ -57,6 +58,7 @@ export const DESIGN_EDITS = [
   setMeasured,
   setRule,
   setGuard,
+  setGroup,
   connect,
   setCost,
   lock,

@@ -53,6 +53,7 @@ export function addSignalTo(design: Design, partId: string, asked: NewSignal, ca
       change: 'change' in channel.proposes ? channel.proposes.change : 0,
       decimals: channel.proposes.decimals,
       unit: channel.proposes.unit,
+      role: channel.quantity === 'supply' ? 'diagnostic' : 'main',
     },
     calibration: null,
   }

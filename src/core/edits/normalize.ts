@@ -10,6 +10,7 @@ import { railsOf } from '../power/rails'
 import { WEIGHTS } from '../pins/weights'
 import { type Wire, wiringOf } from '../wiring/netlist'
 import type { Design, DesignGuard, DesignWire, LineKey, Signal } from '../model/design'
+import type { DesignGroup } from '../model/group'
 
 /**
  * What every edit brings along by itself: lines never planned take their pin when no planned line has to move for it,
@@ -42,6 +43,12 @@ function forgetGoneSignals(all: Design): Design {
       return of.length >= 2 ? [[id, { ...g, of }]] : []
     }),
   )
+  const groups = Object.fromEntries(
+    Object.entries(design.groups).flatMap(([id, g]): [string, DesignGroup][] => {
+      const roles = Object.fromEntries(Object.entries(g.roles).filter(([, signal]) => here(signal)))
+      return Object.keys(roles).length >= 2 ? [[id, { ...g, roles }]] : []
+    }),
+  )
   const signals = Object.fromEntries(
     Object.entries(design.signals).map(([id, s]) => {
       const { follows } = s.conditioning
@@ -53,7 +60,7 @@ function forgetGoneSignals(all: Design): Design {
       ]
     }),
   )
-  return { ...design, rules, guards, signals }
+  return { ...design, rules, guards, groups, signals }
 }
 
 function forgetGoneLines(design: Design, catalog: Catalog): Design {

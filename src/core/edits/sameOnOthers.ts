@@ -2,7 +2,7 @@ import type { Catalog } from '../catalog/catalog'
 import type { Channel } from '../catalog/part'
 import { isFollowing } from '../model/behaviour'
 import { byId, type Conditioning, type Design, inOrder, type Signal } from '../model/design'
-import { channelOf } from '../publish/describe'
+import { channelOf } from '../publish/channelOf'
 import type { EditBody } from './edit'
 
 /** What is of one signal alone and never given to others: a mounting height, the input an output follows, the words of a state. */

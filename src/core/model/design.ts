@@ -3,11 +3,12 @@ import { calibrationSchema } from '../calibration/calibrationSchema'
 import { boardSchema } from '../catalog/board'
 import { partKindSchema } from '../catalog/part'
 import { doSchema, forS, triggerSchema, WORKS } from './behaviour'
+import { groupSchema } from './group'
 import { conditioningSchema } from './conditioning'
-import { idSchema, slugSchema } from './ids'
+import { idSchema, nameSchema, slugSchema } from './ids'
 
 export { conditioningChangeSchema, type Conditioning } from './conditioning'
-export { idSchema, slugSchema } from './ids'
+export { idSchema, nameSchema, slugSchema } from './ids'
 
 /** Last topic levels that have a meaning of their own and cannot name a signal. */
 export const RESERVED_SLUGS = [
@@ -27,11 +28,6 @@ export const RESERVED_SLUGS = [
   'find',
 ] as const
 
-export const nameSchema = z
-  .string()
-  .trim()
-  .min(1, 'a name of at least one character')
-  .max(60, 'a name of at most 60 characters')
 const lineKey = z.string().regex(/^[a-z0-9]+\.[a-z0-9-]+$/)
 const settingValue = z.union([z.number(), z.string().max(60)])
 
@@ -72,6 +68,10 @@ const signalSchema = z.strictObject({
     change: z.number().min(0),
     decimals: z.int().min(0).max(6),
     unit: z.string().max(100),
+    role: z
+      .enum(['main', 'diagnostic'])
+      .default('main')
+      .describe('main: what the thing is there for; diagnostic: what tells how it is itself'),
   }),
   calibration: calibrationSchema.nullable(),
 })
@@ -272,6 +272,10 @@ export const designSchema = z.strictObject({
     .record(idSchema, guardSchema)
     .default({})
     .describe('outputs that may not be on together, or not without something else'),
+  groups: z
+    .record(idSchema, groupSchema)
+    .default({})
+    .describe('signals that are one entity together; a signal is in one at most, alone otherwise'),
   costs: z
     .record(z.string(), z.number().min(0).max(100_000))
     .default({})
@@ -384,6 +388,7 @@ export function emptyDesign(identity: {
     sleep: null,
     rules: {},
     guards: {},
+    groups: {},
     costs: {},
     items: { boards: [], parts: [] },
     boardFeed: null,

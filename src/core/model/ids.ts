@@ -8,3 +8,9 @@ export const idSchema = z
 export const slugSchema = z
   .string()
   .regex(/^[a-z0-9-]{1,40}$/, 'lower-case letters, digits and hyphens, 1 to 40 of them')
+
+export const nameSchema = z
+  .string()
+  .trim()
+  .min(1, 'a name of at least one character')
+  .max(60, 'a name of at most 60 characters')

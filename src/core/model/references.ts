@@ -106,4 +106,6 @@ function behaviour(design: Design, say: Say): void {
     for (const end of ['from', 'to'] as const) demand(['rules', id, end], rule[end])
   for (const [id, guard] of Object.entries(design.guards))
     for (const of of guard.kind === 'needs' ? [guard.output, guard.input] : guard.of) demand(['guards', id], of)
+  for (const [id, group] of Object.entries(design.groups))
+    for (const [role, of] of Object.entries(group.roles)) demand(['groups', id, 'roles', role], of)
 }

@@ -1,10 +1,14 @@
 import type { Catalog } from '../catalog/catalog'
-import { type DriverName, traitsOf } from '../catalog/drivers'
 import type { Channel } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../model/design'
 import { ucum } from '../units/convert'
 import type { Surroundings } from '../surroundings/surroundings'
-import { madeChannel } from './madeChannel'
+import { channelOf } from './channelOf'
+import { groupTold, offeredGroups } from './groups'
+import { publishedRange } from './publishedRange'
+import { goneAfterS } from './staleness'
+import { shiftOf } from './shiftOf'
+import { toldBy } from './toldBy'
 import { topicsOf } from './topics'
 
 export interface BrokerAddress {
@@ -54,10 +58,18 @@ export function describe(
   const properties: { [key: string]: Json } = {}
   const events: { [key: string]: Json } = {}
   const actions: { [key: string]: Json } = {}
-  for (const { value: signal } of inOrder(design.signals)) {
+  const groups = offeredGroups(design)
+  for (const { id, value: signal } of inOrder(design.signals)) {
     const channel = channelOf(design, catalog, signal)
     if (!channel || !signal.publish.entity) continue
-    const own = { title: signal.name, 'vn:tag': signal.tag, 'vn:quantity': channel.quantity, 'vn:role': 'main' }
+    const group = groups.find((g) => Object.values(g.roles).includes(id))
+    const own = {
+      title: signal.name,
+      'vn:tag': signal.tag,
+      'vn:quantity': channel.quantity,
+      'vn:role': signal.publish.role,
+      ...(group === undefined ? {} : { 'vn:group': group.id }),
+    }
     const topic = topics.signal(signal.slug)
     if (channel.access === 'reading') {
       const unit = ucum[signal.publish.unit]
@@ -66,7 +78,7 @@ export function describe(
         ...(unit === undefined ? {} : { unit }),
         'vn:decimals': signal.publish.decimals,
         'vn:intervalS': signal.publish.intervalS,
-        oneOf: [{ type: 'number' }, { type: 'null' }],
+        oneOf: [{ type: 'number', ...range(channel, signal) }, { type: 'null' }],
         readOnly: true,
         observable: true,
         forms: [subscribe('observeproperty', topic, '0', true)],
@@ -143,6 +155,9 @@ export function describe(
     title: design.name,
     'vn:node': design.slug,
     'vn:area': around.place ?? '',
+    'vn:goneAfterS': goneAfterS(design.network.keepAliveS),
+    ...(design.sleep ? { 'vn:wakesS': design.sleep.everyS } : {}),
+    ...(groups.length > 0 ? { 'vn:groups': groups.map((g) => groupTold(design, g)) } : {}),
     securityDefinitions: { login: { scheme: 'basic', in: 'auto' } },
     security: 'login',
     properties,
@@ -151,24 +166,10 @@ export function describe(
   }
 }
 
-/** How far a command may shift the cuts of a state, in its reading’s own unit, as the node takes it; null where none may. */
-function shiftOf(
-  design: Design,
-  catalog: Catalog,
-  { of, conditioning }: Signal,
-): { most: number; unit: { [key: string]: Json } } | null {
-  const most = conditioning.levels?.shift
-  const source = design.signals[of ?? '']
-  const reading = source && channelOf(design, catalog, source)
-  if (most === undefined || !reading) return null
-  const unit = ucum[reading.unit]
-  return { most, unit: unit === undefined ? {} : { unit } }
-}
-
-/** Words an event can say: the patterns that are used, or those of its driver. */
-function toldBy(driver: DriverName, patterns: readonly string[]): readonly string[] {
-  const { tells = [] } = traitsOf(driver)
-  return tells === 'presses' ? patterns : tells
+/** Numbers it can be published as, in its unit; those of a curve that says nothing at an end are left open. */
+function range(channel: Extract<Channel, { access: 'reading' }>, signal: Signal): { [key: string]: Json } {
+  const { min, max } = publishedRange(channel, signal)
+  return Number.isFinite(min) && Number.isFinite(max) ? { minimum: min, maximum: max } : {}
 }
 
 /** Data schema of what an output takes. */
@@ -177,10 +178,4 @@ const OUTPUT_VALUE: Record<Extract<Channel, { access: 'output' }>['value'], { [k
   percent: { type: 'number', minimum: 0, maximum: 100, unit: '%' },
   text: { type: 'string', maxLength: 200 },
   colour: { type: 'string', pattern: '^#[0-9a-fA-F]{6}$' },
-}
-
-export function channelOf(design: Design, catalog: Catalog, signal: Signal): Channel | undefined {
-  const part = design.parts[signal.partId]
-  const own = part && catalog.parts[part.kind]?.channels.find((c) => c.id === signal.channel)
-  return own && signal.of !== null ? madeChannel(own, signal.conditioning.levels) : own
 }

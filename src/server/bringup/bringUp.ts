@@ -12,7 +12,7 @@ import {
 } from '../../core/bringup/trial'
 import { judge, meterWords } from '../../core/bringup/verdict'
 import type { Catalog } from '../../core/catalog/catalog'
-import { channelOf } from '../../core/publish/describe'
+import { channelOf } from '../../core/publish/channelOf'
 import {
   endTrial,
   insertFound,

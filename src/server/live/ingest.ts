@@ -14,7 +14,7 @@ import {
   type Scalar,
   statusSchema,
 } from '../../core/publish/payload'
-import { channelOf } from '../../core/publish/describe'
+import { channelOf } from '../../core/publish/channelOf'
 import { isPossible } from '../../core/units/possible'
 import { heardFrame } from '../../core/radio/media'
 import type { Message } from './message'

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { fileAccess, type Speaker, type TopicAccess, union } from '../../core/publish/access'
 import { nodeFileSchema } from '../../core/nodefile/nodeFile'
-import { channelOf } from '../../core/publish/describe'
+import { channelOf } from '../../core/publish/channelOf'
 import type { Design } from '../../core/model/design'
 import type { Database } from '../db/database'
 import { fileTextsOf } from '../db/revisionRows'

@@ -3,7 +3,7 @@ import { traitsOf } from '../../catalog/drivers'
 import { meansOf } from '../../catalog/part'
 import { inOrder } from '../../model/design'
 import { worksOf } from '../../power/switching'
-import { channelOf } from '../../publish/describe'
+import { channelOf } from '../../publish/channelOf'
 import { type CheckContext, report, type Rule } from '../context'
 import type { Remedy } from '../finding'
 

@@ -1,5 +1,5 @@
 import { inOrder } from '../../model/design'
-import { channelOf } from '../../publish/describe'
+import { channelOf } from '../../publish/channelOf'
 import { report, type Rule } from '../context'
 
 /** A reading that is published as the part is sold. */

@@ -1,7 +1,7 @@
 import { byOne } from '../remedies'
 import { meansOf } from '../../catalog/part'
 import { type Design, inOrder } from '../../model/design'
-import { channelOf } from '../../publish/describe'
+import { channelOf } from '../../publish/channelOf'
 import { report, type Rule } from '../context'
 
 /** Two ways of one motor, and nothing that forbids both at once. */

@@ -1,6 +1,6 @@
 import { byOne } from '../remedies'
 import { traitsOf } from '../../catalog/drivers'
-import { channelOf } from '../../publish/describe'
+import { channelOf } from '../../publish/channelOf'
 import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
 

@@ -1,5 +1,5 @@
 import { byOne } from '../remedies'
-import { channelOf } from '../../publish/describe'
+import { channelOf } from '../../publish/channelOf'
 import { inOrder } from '../../model/design'
 import { report, type Rule } from '../context'
 

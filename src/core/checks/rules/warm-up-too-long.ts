@@ -1,6 +1,6 @@
 import { byOne } from '../remedies'
 import { inOrder } from '../../model/design'
-import { channelOf } from '../../publish/describe'
+import { channelOf } from '../../publish/channelOf'
 import { report, type Rule, signalOfPart } from '../context'
 
 /** Parts that need longer to be ready than a waking lasts. */

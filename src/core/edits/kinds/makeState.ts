@@ -62,7 +62,14 @@ function made(design: Design, edit: Edit, catalog: Catalog): Step {
         tag,
         hue: nextHue(inOrder(design.signals).map((s) => s.value.hue)),
         conditioning: { ...proposedConditioning(channel), levels: edit.levels },
-        publish: { entity: true, intervalS: channel.proposes.intervalS, change: 0, decimals: 0, unit: '' },
+        publish: {
+          entity: true,
+          intervalS: channel.proposes.intervalS,
+          change: 0,
+          decimals: 0,
+          unit: '',
+          role: 'main',
+        },
         calibration: null,
       })
     )

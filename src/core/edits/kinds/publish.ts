@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { type Design, idSchema, type Signal } from '../../model/design'
-import { channelOf } from '../../publish/describe'
+import { channelOf } from '../../publish/channelOf'
 import { unitsFor } from '../../units/convert'
 import { designEdit } from '../designEdit'
 import { fieldWords } from '../fieldWords'
@@ -18,6 +18,7 @@ const schema = z.strictObject({
       change: z.number().min(0),
       decimals: z.int().min(0).max(6),
       unit: z.string().max(100),
+      role: z.enum(['main', 'diagnostic']),
     })
     .partial(),
 })

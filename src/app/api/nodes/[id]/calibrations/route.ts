@@ -5,7 +5,7 @@ import { fit } from '@/core/calibration/fit'
 import { MODEL_NAMES } from '@/core/calibration/models'
 import { nominalOf } from '@/core/calibration/suits'
 import { type Design, idSchema, type Signal } from '@/core/model/design'
-import { channelOf } from '@/core/publish/describe'
+import { channelOf } from '@/core/publish/channelOf'
 import {
   type CalibratedPart,
   type CalibrationRow,
