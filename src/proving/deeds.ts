@@ -7,6 +7,8 @@ import type { Room } from './room'
 /** What the broker and the way to us may add to one and a half times the keep-alive, s. */
 const WAY_S = 2
 const BACK_MS = 120_000
+/** Whoever tells it as gone later than promised is still waited for, ms. */
+const LATER_MS = 15_000
 
 type Says = (check: Check, verdict: LineVerdict, words: string, ms?: number) => Line
 
@@ -37,7 +39,7 @@ export async function tryCut(room: Room, thing: Thing, deeds: Deeds): Promise<Li
   // A person needs a moment between the deed and saying so: the time runs from when it is known to be done.
   const gone = await room.next(
     ({ topic, text }) => topic === status.topic && text.includes('"offline"'),
-    withinS * 1000 + BACK_MS,
+    withinS * 1000 + LATER_MS,
     async () => {
       done = (await deeds.cut?.(thing)) ?? false
       began = performance.now()

@@ -56,7 +56,7 @@ export class Room {
     }
   }
 
-  /** First live message for which `is` says yes, or null after `ms`; begins before `act` is done. */
+  /** First live message from now on for which `is` says yes, or null `ms` after `act` is done. */
   async next(is: (message: Heard) => boolean, ms: number, act?: () => Promise<unknown>): Promise<Heard | null> {
     let done: (message: Heard | null) => void = () => undefined
     const first = new Promise<Heard | null>((resolve) => {
@@ -66,11 +66,12 @@ export class Room {
       if (!message.retain && is(message)) done(message)
     }
     this.waiting.add(hear)
-    const timer = setTimeout(() => done(null), ms)
+    let timer: NodeJS.Timeout | undefined
     const halt = () => done(null)
     this.stop?.addEventListener('abort', halt)
     try {
       await act?.()
+      timer = setTimeout(() => done(null), ms)
       return await first
     } finally {
       clearTimeout(timer)

@@ -9,7 +9,9 @@ const OF_SHOP = ['product', 'time', 'mode']
 
 /** What lies below the root, or comes there, that nobody promised. */
 export function leftovers(root: string, things: readonly Thing[], heard: HeardSoFar): Line[] {
-  const promised = new Set(things.flatMap((t) => t.promises.flatMap((p) => [p.topic, p.set?.answer ?? []].flat())))
+  const promised = new Set(
+    things.flatMap((t) => [...t.also, ...t.promises.flatMap((p) => [p.topic, p.set?.answer ?? []].flat())]),
+  )
   const thingOf = (topic: string) => things.find((t) => topic.startsWith(`${t.base}/`))
   const out: Line[] = []
   for (const [topic, { keptAtStart, keptAtEnd, live }] of heard.topics) {

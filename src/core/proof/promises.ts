@@ -33,6 +33,8 @@ export interface Thing {
   /** It sleeps, and is back this often. */
   wakesS: number | null
   promises: Promised[]
+  /** Topics it says more on, which are nothing to a controller. */
+  also: string[]
 }
 
 const dataSchema = z.looseObject({
@@ -63,6 +65,7 @@ const thingSchema = z.looseObject({
   title: z.string(),
   'vn:goneAfterS': z.number().optional(),
   'vn:wakesS': z.number().optional(),
+  'vn:also': z.array(z.string()).default([]),
   properties: z.record(z.string(), offeredSchema).default({}),
   events: z.record(z.string(), offeredSchema).default({}),
 })
@@ -94,6 +97,7 @@ export function promisesOf(at: string, text: string): Thing | { reason: string }
     goneAfterS: thing['vn:goneAfterS'] ?? null,
     wakesS: thing['vn:wakesS'] ?? null,
     promises,
+    also: thing['vn:also'],
   }
 }
 

@@ -59,6 +59,9 @@ export function describe(
   const events: { [key: string]: Json } = {}
   const actions: { [key: string]: Json } = {}
   const groups = offeredGroups(design)
+  const others = inOrder(design.signals)
+    .filter(({ value }) => !value.publish.entity)
+    .map(({ value }) => topics.signal(value.slug))
   for (const { id, value: signal } of inOrder(design.signals)) {
     const channel = channelOf(design, catalog, signal)
     if (!channel || !signal.publish.entity) continue
@@ -155,6 +158,7 @@ export function describe(
     title: design.name,
     'vn:node': design.slug,
     'vn:area': around.place ?? '',
+    ...(others.length > 0 ? { 'vn:also': others } : {}),
     'vn:goneAfterS': goneAfterS(design.network.keepAliveS),
     ...(design.sleep ? { 'vn:wakesS': design.sleep.everyS } : {}),
     ...(groups.length > 0 ? { 'vn:groups': groups.map((g) => groupTold(design, g)) } : {}),
