@@ -17,7 +17,8 @@ export function mayPublish(root: string, { role, own }: Client, topic: string): 
   const last = levels.at(-1)
   switch (role) {
     case 'product':
-      return levels[0] === root || topic.startsWith('standin/')
+      // What it announces in a user's own form lies outside of the root.
+      return !topic.startsWith('$')
     case 'gateway':
     case 'node':
       return last !== 'set' && (own?.publish.some((filter) => matches(filter, topic)) ?? false)

@@ -17,7 +17,9 @@ import { Ingest } from './live/ingest'
 import type { Snapshot } from '../wire/protocol'
 import { LiveStream } from './live/stream'
 import { Bundles } from './nodes/bundles'
+import { Announcing } from './announcing/announcing'
 import { BringUp } from './bringup/bringUp'
+import { Proofs } from './proof/proofs'
 import { CloseListening } from './live/closeListening'
 import { Commands } from './nodes/commands'
 import { Gate } from './nodes/gate'
@@ -65,6 +67,8 @@ interface Parts {
   commands: Commands
   listening: CloseListening
   bringUp: BringUp
+  proofs: Proofs
+  announcing: Announcing
   sending: Sending
   bundles: Bundles
   gate: Gate
@@ -148,6 +152,14 @@ export class Product {
     return this.parts.bringUp
   }
 
+  get announcing(): Announcing {
+    return this.parts.announcing
+  }
+
+  get proofs(): Proofs {
+    return this.parts.proofs
+  }
+
   get listening(): CloseListening {
     return this.parts.listening
   }
@@ -226,6 +238,9 @@ export class Product {
     await this.ingest.buffer.flush().catch(() => undefined)
     this.listening.stop()
     await this.bringUp.stop()
+    this.proofs.stop()
+    this.announcing.stop()
+    await this.announcing.settled()
     await this.link.end()
     this.derived.stop()
     await this.ingest.stop()
@@ -330,6 +345,36 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     commands: new Commands({ ...shared, answers: ingest.answers }),
     listening: new CloseListening({ ...shared, stream, answers: ingest.answers }),
     bringUp: await BringUp.load({ ...shared, stream, catalog: () => shelf.catalog }),
+    announcing: new Announcing({
+      ...shared,
+      stream,
+      catalog: () => shelf.catalog,
+      shop: () => shop.document,
+      nodes: () =>
+        workshop
+          .all()
+          .filter(({ live }) => live.running !== null)
+          .map(({ id, design }) => ({ id, design, place: surroundings(design, shop.document).place })),
+      isUp: () => link.state.up,
+      publish: (topic, payload) => link.publish(topic, payload, true),
+      trouble: (topic, what) => ingest.odd(topic, what),
+    }),
+    proofs: await Proofs.load({
+      ...shared,
+      stream,
+      logins,
+      outside: () => link.outsideLogin(),
+      ownUrl: () => `mqtt://127.0.0.1:${options.mqttPort}`,
+      cutOff: (login) => link.cutOff(login),
+      clear: (topic) => link.publish(topic, '', true),
+      barred: (id) => gate.barred(id),
+      byItself: async (id, deed) => {
+        const guest = product()?.guest
+        if (!guest?.holdsBoard(id)) return false
+        await guest.ask(id, deed === 'restart' ? { power: 'off and on' } : { cut: deed === 'cut' })
+        return true
+      },
+    }),
     bundles: new Bundles({
       ...shared,
       project: options.project,

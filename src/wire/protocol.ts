@@ -2,6 +2,7 @@ import type { CatalogItems } from '../core/catalog/catalog'
 import type { Design } from '../core/model/design'
 import type { EditBody } from '../core/edits/edit'
 import type { ShopEditBody } from '../core/shop/edits'
+import type { ProofGoing } from './proof'
 import type { Shop } from '../core/shop/shop'
 import type { CloselyHeard, NodeHealth, NodeStatus, Scalar } from '../core/publish/payload'
 
@@ -115,6 +116,7 @@ export type LiveEvent =
   | { kind: 'broker'; broker: BrokerView }
   | { kind: 'carriers'; carriers: NetworkCarriers[] }
   | { kind: 'shelf'; items: CatalogItems }
+  | { kind: 'proof'; going: ProofGoing | null }
 
 export interface Snapshot {
   nodes: NodeState[]

@@ -44,6 +44,22 @@ const kinds: Record<ShopEditBody['kind'], fc.Arbitrary<ShopEditBody>> = {
     ref: r.ref,
     set: { hidden: r.hidden, band: r.band },
   })),
+  'set-template': fc
+    .record({
+      templateId: one(['t1', 't2']),
+      template: fc.option(
+        fc.record({
+          name: one(['Panel', '']),
+          per: one(['entity', 'node'] as const),
+          topic: one(['panel/{{ entity.slug }}']),
+          payload: one(['{{ entity.name }}', '']),
+          json: fc.boolean(),
+          on: fc.boolean(),
+        }),
+        { freq: 3 },
+      ),
+    })
+    .map((r) => ({ kind: 'set-template', ...r })),
   'remove-network': ref.map((r) => ({ kind: 'remove-network', ref: r })),
   revert: one([[], [{ path: ['name'], before: 'x', after: 'y' }]]).map((changes) => ({
     kind: 'revert',

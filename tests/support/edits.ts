@@ -222,9 +222,15 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
         fc.record({
           kind: one(['door', 'tank', 'switch', 'climate'] as const),
           name: one(['Front door', 'Slip tank']),
-          roles: fc.dictionary(one(['open', 'level', 'fill', 'temperature', 'switch', 'full']), one(signals), {
-            maxKeys: 3,
-          }),
+          roles: fc.oneof(
+            one<Record<string, string>>([
+              { level: 'slevel', fill: 'spump' },
+              { level: 'slevel', temperature: 'swater' },
+            ]),
+            fc.dictionary(one(['open', 'level', 'fill', 'temperature', 'switch', 'full']), one(signals), {
+              maxKeys: 3,
+            }),
+          ),
         }),
         { freq: 4 },
       ),

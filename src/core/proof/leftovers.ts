@@ -44,3 +44,7 @@ export function leftovers(root: string, things: readonly Thing[], heard: HeardSo
   }
   return out
 }
+
+/** Topics the lines of a run found kept and promised by nobody: those that may be cleared. */
+export const leftoverTopics = (lines: readonly Line[]): string[] =>
+  lines.flatMap((l) => (l.check === 'leftover' && l.verdict === 'failed' ? [l.topic] : []))

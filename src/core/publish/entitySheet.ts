@@ -2,6 +2,7 @@ import Papa from 'papaparse'
 import type { Catalog } from '../catalog/catalog'
 import type { Channel } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../model/design'
+import { unitsFor } from '../units/convert'
 import { channelOf } from './channelOf'
 import { GROUP_ROLES, type Group, offeredGroups } from './groups'
 import { goneAfterS } from './staleness'
@@ -31,6 +32,8 @@ export interface SheetRow {
   /** What it is a quantity or a kind of, in words. */
   kind: string
   unit: string
+  /** Units it could be in. */
+  units: string[]
   decimals: number | null
   /** What it can say; null: numbers. */
   words: string[] | null
@@ -66,6 +69,7 @@ export function entitySheet(nodes: readonly SheetNode[], catalog: Catalog, root:
           place,
           kind: channel.quantity,
           unit: channel.access === 'reading' ? signal.publish.unit : '',
+          units: channel.access === 'reading' ? unitsFor(channel.unit) : [],
           decimals: channel.access === 'reading' ? signal.publish.decimals : null,
           words: wordsOf(channel, signal),
           role: signal.publish.role,

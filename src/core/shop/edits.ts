@@ -9,6 +9,7 @@ import { renamePlace } from './edits/renamePlace'
 import { renameShop } from './edits/renameShop'
 import { setCurrency } from './edits/setCurrency'
 import { setNetwork } from './edits/setNetwork'
+import { setTemplate } from './edits/setTemplate'
 import { MOST_NETWORKS, MOST_PLACES, type Shop, shopSchema } from './shop'
 
 /** Everything a person can do to the shop document, beside taking something back. One kind, one file in `edits/`. */
@@ -21,6 +22,7 @@ export const SHOP_EDITS = [
   addNetwork,
   setNetwork,
   removeNetwork,
+  setTemplate,
 ] as const
 
 export const shopEditBodySchema = z.discriminatedUnion('kind', [...schemasOf(SHOP_EDITS), revertSchema])
@@ -61,6 +63,7 @@ function newlyWrong(before: Shop, after: Shop): Refused | null {
 
 function placeName(document: Shop, [collection, id]: readonly string[]): string {
   if (collection === 'places' && id !== undefined) return document.places[id]?.name ?? 'a place'
+  if (collection === 'templates' && id !== undefined) return `template ${document.templates[id]?.name ?? ''}`
   if (collection === 'networks' && id !== undefined) return `network ${id}`
   return collection === 'name' ? 'the name of the shop' : `“${collection ?? ''}”`
 }

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { idSchema, nameSchema, slugSchema } from '../model/design'
+import { templateSchema } from '../model/template'
 
 export const placeNameSchema = z
   .string()
@@ -31,6 +32,10 @@ export const shopSchema = z.strictObject({
   currency: currencySchema.nullable().describe('what prices are told in; null: nobody has said'),
   places: z.record(idSchema, z.strictObject({ order: z.int().min(0), name: placeNameSchema })),
   networks: z.record(slugSchema, networkSchema).describe('by the short name that designs and node files know them by'),
+  templates: z
+    .record(idSchema, templateSchema)
+    .default({})
+    .describe('forms of their own in which controllers are told of entities'),
 })
 export type Shop = z.infer<typeof shopSchema>
 export type Network = z.infer<typeof networkSchema>
@@ -48,5 +53,6 @@ export function emptyShop(id: string, name = 'Shop'): Shop {
     currency: null,
     places: {},
     networks: { house: { order: 0, name: 'house', hidden: false, band: '2.4', timeServer: '' } },
+    templates: {},
   }
 }

@@ -2,7 +2,7 @@ import { Liquid } from 'liquidjs'
 import type { Catalog } from '../catalog/catalog'
 import { entitySheet, type SheetNode } from '../publish/entitySheet'
 import { entityFields, nodeFields } from './fields'
-import { LONGEST_TEXT, type Template } from './template'
+import { LONGEST_TEXT, type Template } from '../model/template'
 
 /** One message a template makes. `of`: the entity or node it speaks of. */
 export interface Rendered {

@@ -225,6 +225,13 @@ export class BrokerLink {
     return password === null ? null : { name: this.kept.nodeLogin, password }
   }
 
+  /** How the outside broker is reached for a moment beside the line to it; null with our own. */
+  async outsideLogin(): Promise<{ url: string; username?: string; password?: string } | null> {
+    if (this.kept.kind !== 'outside') return null
+    const password = (await this.outsidePassword()) ?? undefined
+    return { url: this.kept.url, ...(this.kept.login === '' ? {} : { username: this.kept.login }), password }
+  }
+
   private sealed(which: string, password: string | undefined): Record<string, string | null> {
     if (password === undefined) return {}
     return { [which]: password === '' ? null : this.o.sealer.seal(password, which) }

@@ -49,6 +49,12 @@ export class Gate {
     return sentences
   }
 
+  /** Cautions of a node that nobody has put a name to, in words: nothing there is made to act. */
+  async barred(id: string): Promise<string[]> {
+    const { barred } = await this.standing(id)
+    return barred.map((f) => f.caution?.title ?? f.sentence)
+  }
+
   private async standing(id: string, of?: { design: Design; around: Surroundings }) {
     const node = this.o.workshop.get(id)
     if (!node) return { stops: [], barred: [] }

@@ -19,6 +19,7 @@ import type {
   Tape,
   Trouble,
 } from '../../wire/protocol'
+import type { ProofGoing } from '../../wire/proof'
 import { ask } from './api'
 import { tellClosely } from './closely'
 import { designEditing } from './designEditing'
@@ -64,6 +65,8 @@ interface State {
   carriers: NetworkCarriers[]
   /** Everything on the shelf. */
   catalog: Catalog
+  /** The contract test that runs now, and how many have ended since the page came. */
+  proof: { going: ProofGoing | null; ended: number }
   saving: Saving
   said: Said | null
   /** Thread a person is busy with: it is lit on every bench. */
@@ -99,6 +102,7 @@ export const useLive = create<State>(() => ({
   shop: unheard,
   shopEdits: shopEditing.begun(unheard, 0).state,
   broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } },
+  proof: { going: null, ended: 0 },
   saving: { state: 'saved', at: null },
   said: null,
   thread: null,
@@ -197,6 +201,8 @@ export function takeEvent(event: LiveEvent): void {
       return set({ entities: event.entities })
     case 'close':
       return tellClosely(event.node, event.signal, event.heard)
+    case 'proof':
+      return set((s) => ({ proof: { going: event.going, ended: s.proof.ended + (event.going === null ? 1 : 0) } }))
     case 'tape':
       return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
     case 'board':

@@ -2,21 +2,25 @@
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
-import { inOrder, type Signal } from '@/core/model/design'
-import { channelOf } from '@/core/publish/channelOf'
-import { describe } from '@/core/publish/describe'
+import type { Signal } from '@/core/model/design'
+import { asyncApi, payloadSchemas } from '@/core/publish/asyncApi'
+import { type BrokerAddress, describe } from '@/core/publish/describe'
+import { csvOfTable, entitySheet, sheetTable } from '@/core/publish/entitySheet'
+import { goneAfterS } from '@/core/publish/staleness'
 import type { NodeHealth } from '@/core/publish/payload'
 import { DEFAULT_ROOT, topicsOf } from '@/core/publish/topics'
-import { unitsFor } from '@/core/units/convert'
 import type { ListedEntity } from '@/wire/protocol'
-import { EditField } from '@/ui/fields/EditField'
-import { numberIn } from '@/ui/fields/numberIn'
+import { Groups } from '@/ui/entities/Groups'
+import { SheetFaults } from '@/ui/entities/SheetFaults'
+import { SheetTable } from '@/ui/entities/SheetTable'
+import { useSheet } from '@/ui/entities/useSheet'
+import { saveFile } from '@/ui/files/saveFile'
+import { ProofSection } from '@/ui/proof/ProofSection'
 import { Margin } from '@/ui/findings/Margin'
 import { ask } from '@/ui/live/api'
-import { edit, say, useLive } from '@/ui/live/store'
+import { say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { useClock } from '@/ui/live/useClock'
-import { Ferrule } from '@/ui/thread/Ferrule'
 import { Fact } from '@/ui/shell/Fact'
 import { Bench } from '../Bench'
 import { NowCell } from '../NowCell'
@@ -37,6 +41,11 @@ function PublishOf({ view }: { view: NodeView }) {
   const demo = useLive((s) => s.demo)
   const now = useClock()
   const [shown, setShown] = useState(false)
+  const [form, setForm] = useState<FormName>('Thing Description')
+  const all = useSheet().rows
+  const rows = all.filter((r) => r.nodeId === id)
+  const chosen = FORMS.find((f) => f.name === form) ?? FORMS[0]
+  const text = shown ? chosen.text(view, { ...broker, root: DEFAULT_ROOT }) : ''
   const listed = entities.filter((e) => e.thing === `urn:uuid:${id}`)
   const topics = topicsOf(DEFAULT_ROOT, design.slug)
   return (
@@ -53,91 +62,55 @@ function PublishOf({ view }: { view: NodeView }) {
       </div>
       <div className="place">
         <div className="work">
-          <table className="table mt-1">
-            <thead>
-              <tr>
-                <th scope="col">signal</th>
-                <th scope="col">topic</th>
-                <th scope="col">kept</th>
-                <th scope="col">now</th>
-                <th scope="col">as the controller lists it</th>
-              </tr>
-            </thead>
-            <tbody>
-              {derived.rows.map((row) => {
-                const entity = listed.find((e) => e.id === `urn:uuid:${id}/${row.signal.slug}`)
-                return (
-                  <tr key={row.signalId} data-publishes={row.signal.slug}>
-                    <td className="text-nowrap">
-                      <Ferrule signal={row.signal} />
-                      &ensp;{row.signal.name}
-                    </td>
-                    <td className="mono small text-nowrap">
-                      {topics.signal(row.signal.slug)}
-                      {row.access === 'output' && (
-                        <>
-                          <br />
-                          {topics.set(row.signal.slug)}
-                        </>
-                      )}
-                    </td>
-                    <td className="small">{row.access === 'event' ? 'never' : 'yes'}</td>
-                    <td className="now-said">
-                      <NowCell view={view} row={row} now={now} />
-                    </td>
-                    <td>
-                      <Listed entity={entity} signal={row.signal} demo={demo} />
-                    </td>
-                  </tr>
-                )
-              })}
-              {[
-                ['availability', topics.status, view.node.live.status?.is ?? 'never'],
-                [
-                  'health',
-                  topics.health,
-                  view.node.live.health
-                    ? `up ${view.node.live.health.uptimeS} s, ${String(view.node.live.health.dbm ?? '–').replace('-', '−')} dBm, ${clockWords(view.node.live.health)}`
-                    : 'never',
-                ],
-                ['description', topics.td, 'W3C Thing Description 1.1'],
-              ].map(([name, topic, value]) => (
-                <tr key={name}>
-                  <td className="soft">{name}</td>
-                  <td className="mono small text-nowrap">{topic}</td>
-                  <td className="small">yes</td>
-                  <td colSpan={2}>{value}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <h2 className="mt-4">How each is said</h2>
-          <table className="table">
-            <thead>
-              <tr>
-                <th scope="col">signal</th>
-                <th scope="col">offered</th>
-                <th scope="col">at least every</th>
-                <th scope="col">decimals</th>
-                <th scope="col">unit</th>
-              </tr>
-            </thead>
-            <tbody>
-              {inOrder(design.signals).map(({ id: signalId, value }) => (
-                <How
-                  key={signalId}
-                  nodeId={id}
-                  signalId={signalId}
-                  signal={value}
-                  units={unitsFor(channelOf(design, catalog, value)?.unit ?? '')}
-                  reading={channelOf(design, catalog, value)?.access === 'reading'}
-                />
-              ))}
-            </tbody>
-          </table>
+          <p className="small soft no-print">
+            Arrows move, Enter changes, Space marks rows and a change goes to all marked ones; T copies the topic, C
+            that of the command, I the identity.
+          </p>
+          <SheetTable
+            rows={rows}
+            whole={false}
+            now={(row) => {
+              const of = derived.rows.find((r) => r.signalId === row.signalId)
+              const entity = listed.find((e) => e.id === row.entityId)
+              return (
+                <>
+                  {of && <NowCell view={view} row={of} now={now} />}
+                  <small className="d-block">
+                    <Listed entity={entity} signal={row.signal} demo={demo} />
+                  </small>
+                </>
+              )
+            }}
+          />
+          <OwnTopics view={view} topics={topics} />
+          <Groups nodeId={id} design={design} catalog={catalog} />
+          <ProofSection node={id} />
+          <h2 className="mt-4">The announcement</h2>
           <div className="mt-3 d-flex gap-2 flex-wrap">
+            <Form.Select
+              aria-label="form of the announcement"
+              className="w-auto"
+              value={form}
+              onChange={(e) => setForm(e.target.value as FormName)}
+            >
+              {FORMS.map((f) => (
+                <option key={f.name}>{f.name}</option>
+              ))}
+            </Form.Select>
             <Button variant="quiet" aria-expanded={shown} onClick={() => setShown(!shown)}>
-              {shown ? 'Hide' : 'Show'} the announcement
+              {shown ? 'Hide' : 'Show'} it
+            </Button>
+            <Button
+              variant="quiet"
+              onClick={() =>
+                saveFile(
+                  `${design.slug}-${chosen.file}`,
+                  chosen.type,
+                  chosen.text(view, { ...broker, root: DEFAULT_ROOT }),
+                )
+              }
+            >
+              Save it
             </Button>
             {demo && <Hands nodeId={id} slug={design.slug} />}
           </div>
@@ -148,7 +121,7 @@ function PublishOf({ view }: { view: NodeView }) {
               aria-label="announcement"
               style={{ maxHeight: 420, overflow: 'auto', background: 'var(--sheet)', border: '1px solid var(--hair)' }}
             >
-              {JSON.stringify(describe(design, view.around, catalog, { ...broker, root: DEFAULT_ROOT }), null, 2)}
+              {text}
             </pre>
           )}
         </div>
@@ -159,6 +132,7 @@ function PublishOf({ view }: { view: NodeView }) {
             findings={derived.findings.filter((f) => f.bench === 'publish')}
             all={derived.findings}
           />
+          <SheetFaults rows={all} nodeId={id} />
           <Troubles base={topics.base} />
         </aside>
       </div>
@@ -166,76 +140,54 @@ function PublishOf({ view }: { view: NodeView }) {
   )
 }
 
-function How({
-  nodeId,
-  signalId,
-  signal,
-  units,
-  reading,
-}: {
-  nodeId: string
-  signalId: string
-  signal: Signal
-  units: string[]
-  reading: boolean
-}) {
-  const save = (set: Partial<Signal['publish']>) => edit(nodeId, { kind: 'publish', signalId, set })
+const asJson = (json: unknown): string => JSON.stringify(json, null, 2)
+
+/** Forms the same contract is told in. */
+const FORMS = [
+  {
+    name: 'Thing Description',
+    file: 'td.json',
+    type: 'application/td+json',
+    text: ({ node: { design }, around, catalog }: NodeView, at: BrokerAddress) =>
+      asJson(describe(design, around, catalog, at)),
+  },
+  {
+    name: 'AsyncAPI 3.0',
+    file: 'asyncapi.json',
+    type: 'application/json',
+    text: ({ node: { design }, around, catalog }: NodeView, at: BrokerAddress) =>
+      asJson(asyncApi(design, around, catalog, at)),
+  },
+  {
+    name: 'JSON Schema of each payload',
+    file: 'payloads.json',
+    type: 'application/schema+json',
+    text: ({ node: { design }, catalog }: NodeView, at: BrokerAddress) =>
+      asJson(payloadSchemas(design, catalog, at.root)),
+  },
+  {
+    name: 'sheet to copy by hand',
+    file: 'entities.csv',
+    type: 'text/csv',
+    text: ({ node: { id, design }, around, catalog }: NodeView, at: BrokerAddress) =>
+      csvOfTable(sheetTable(entitySheet([{ id, design, place: around.place }], catalog, at.root))),
+  },
+] as const
+type FormName = (typeof FORMS)[number]['name']
+
+/** What every node says of itself, beside its signals. */
+function OwnTopics({ view, topics }: { view: NodeView; topics: ReturnType<typeof topicsOf> }) {
+  const { health, status } = view.node.live
+  const healthWords = health
+    ? `up ${health.uptimeS} s, ${String(health.dbm ?? '–').replace('-', '−')} dBm, ${clockWords(health)}`
+    : 'never'
+  const keepAliveS = view.node.design.network.keepAliveS
   return (
-    <tr>
-      <td>
-        <Ferrule signal={signal} />
-        &ensp;{signal.name}
-      </td>
-      <td>
-        <Form.Check
-          id={`${signalId}-entity`}
-          aria-label={`${signal.name} is offered to the controller`}
-          checked={signal.publish.entity}
-          onChange={(e) => save({ entity: e.target.checked })}
-        />
-      </td>
-      <td>
-        <EditField
-          id={`${signalId}-every`}
-          label={`interval of ${signal.name}`}
-          hideLabel
-          width={120}
-          unit="s"
-          value={signal.publish.intervalS}
-          schema={numberIn(0, 86_400, 's')}
-          onSave={(intervalS) => save({ intervalS })}
-        />
-      </td>
-      <td>
-        {reading && (
-          <EditField
-            id={`${signalId}-decimals`}
-            label={`decimals of ${signal.name}`}
-            hideLabel
-            width={70}
-            value={signal.publish.decimals}
-            schema={numberIn(0, 6, '').pipe(z.int('Whole decimals only.'))}
-            onSave={(decimals) => save({ decimals })}
-          />
-        )}
-      </td>
-      <td>
-        {reading && units.length > 1 ? (
-          <Form.Select
-            aria-label={`unit of ${signal.name}`}
-            style={{ width: 90 }}
-            value={signal.publish.unit}
-            onChange={(e) => save({ unit: e.target.value })}
-          >
-            {units.map((u) => (
-              <option key={u}>{u}</option>
-            ))}
-          </Form.Select>
-        ) : (
-          signal.publish.unit
-        )}
-      </td>
-    </tr>
+    <p className="small soft">
+      Beside them: <span className="mono">{topics.status}</span> is {status?.is ?? 'never heard'} and tells it gone{' '}
+      {goneAfterS(keepAliveS)} s after its last word; <span className="mono">{topics.health}</span> {healthWords};{' '}
+      <span className="mono">{topics.td}</span>. All kept by the broker.
+    </p>
   )
 }
 

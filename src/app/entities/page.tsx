@@ -1,0 +1,5 @@
+import { Entities } from './Entities'
+
+export default function Page() {
+  return <Entities />
+}
