@@ -25,7 +25,7 @@ export function mayPublish(root: string, { role, own }: Client, topic: string): 
     case 'guest':
       return own?.publish.some((filter) => matches(filter, topic)) ?? false
     case 'controller':
-      if (topic === 'standin/controller/entities') return true
+      if (topic === 'standin/controller/entities' || topic === 'standin/controller/told') return true
       return levels[0] === root && levels.length === 4 && last === 'set' && !PRODUCT_ONLY.includes(levels[2] ?? '')
     case 'standin':
       return levels[0] === 'standin'

@@ -65,6 +65,10 @@ class DemoHost implements Guest {
     return this.messages.entities
   }
 
+  get told() {
+    return this.messages.told
+  }
+
   get tapes() {
     return this.messages.tapes
   }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { parseObject } from '../core/publish/payload'
-import type { ListedEntity, StandInBoard, Tape } from '../wire/protocol'
+import type { ListedEntity, StandInBoard, Tape, Told } from '../wire/protocol'
 import type { Message } from '../server/live/message'
 import type { LiveStream } from '../server/live/stream'
 import type { Workshop } from '../server/nodes/workshop'
@@ -12,6 +12,7 @@ const boardSchema = z.object({
   asleep: z.boolean(),
   longestStepMs: z.number(),
 })
+const toldSchema = z.object({ panel: z.array(z.string()), hub: z.array(z.string()) })
 const entitySchema = z.object({
   id: z.string(),
   thing: z.string(),
@@ -34,6 +35,7 @@ export interface StandInMessagesOptions {
 /** What stand-ins say of themselves below `standin/`: the controller's list, the tank's tape, the state of boards. */
 export class StandInMessages {
   entities: ListedEntity[] = []
+  told: Told | null = null
   tapes: Record<string, Tape> = {}
   boards: Record<string, StandInBoard> = {}
 
@@ -59,6 +61,11 @@ export class StandInMessages {
       })
       return
     }
+    if (message.topic === 'standin/controller/told')
+      return this.read(message.topic, toldSchema, text, (told) => {
+        this.told = told
+        this.o.stream.emit({ kind: 'told', told })
+      })
     const [, id, leaf] = message.topic.split('/')
     const told = leaf === 'board' ? this.o.workshop.get(id ?? '') : undefined
     if (told) {

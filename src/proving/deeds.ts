@@ -35,17 +35,17 @@ export async function tryCut(room: Room, thing: Thing, deeds: Deeds): Promise<Li
   if (room.stopped) return [says('gone in time', 'not tried', 'Stopped before.')]
   const withinS = thing.goneAfterS + WAY_S
   let began = performance.now()
-  let done = false
+  const deed = { done: false }
   // A person needs a moment between the deed and saying so: the time runs from when it is known to be done.
   const gone = await room.next(
     ({ topic, text }) => topic === status.topic && text.includes('"offline"'),
     withinS * 1000 + LATER_MS,
     async () => {
-      done = (await deeds.cut?.(thing)) ?? false
+      deed.done = (await deeds.cut?.(thing)) ?? false
       began = performance.now()
     },
   )
-  if (!done) return [says('gone in time', 'not tried', 'Its link was not cut.')]
+  if (!deed.done) return [says('gone in time', 'not tried', 'Its link was not cut.')]
   const tookS = gone === null ? Infinity : Math.max(0, gone.atS - began / 1000)
   await room.next(
     ({ topic, text }) => topic === status.topic && text.includes('"online"'),
@@ -71,15 +71,15 @@ export async function tryRestart(room: Room, line: BrokerLine, thing: Thing, o: 
   const { restart } = o.deeds
   const status = thing.promises.find((p) => p.what === 'status')
   if (!restart || !status || room.stopped) return [says('same after restart', 'not tried', 'Nobody started it anew.')]
-  let done = false
+  const deed = { done: false }
   const back = await room.next(
     ({ topic, text }) => topic === status.topic && text.includes('"online"'),
     BACK_MS,
     async () => {
-      done = await restart(thing)
+      deed.done = await restart(thing)
     },
   )
-  if (!done) return [says('same after restart', 'not tried', 'It was not started anew.')]
+  if (!deed.done) return [says('same after restart', 'not tried', 'It was not started anew.')]
   if (back === null)
     return [says('same after restart', 'failed', `Not back within ${BACK_MS / 1000} s of its restart.`)]
   // It announces itself after it has said that it is there.
@@ -111,15 +111,15 @@ export async function tryTakeAway(room: Room, thing: Thing, deeds: Deeds): Promi
     if (promised.what !== 'reading' || !deeds.takeAway || room.stopped) continue
     const says = linesOf(thing)
     const withinS = 2 * Math.max(promised.everyS, thing.wakesS ?? 0) + WAY_S
-    let done = false
+    const deed = { done: false }
     const said = await room.next(
       ({ topic, text }) => topic === promised.topic && text.trim() === 'null',
       withinS * 1000,
       async () => {
-        done = (await deeds.takeAway?.(thing, promised)) ?? false
+        deed.done = (await deeds.takeAway?.(thing, promised)) ?? false
       },
     )
-    if (!done) continue
+    if (!deed.done) continue
     out.push({
       ...(said
         ? says('null', 'passed', 'Its part was taken away, and it said null.')

@@ -1,7 +1,7 @@
 import type { Design } from '../core/model/design'
 import type { Shop } from '../core/shop/shop'
 import type { CableState } from '../wire/deeds'
-import type { ListedEntity, StandInBoard, Tape } from '../wire/protocol'
+import type { ListedEntity, StandInBoard, Tape, Told } from '../wire/protocol'
 import type { Message } from './live/message'
 import type { Product } from './product'
 
@@ -9,6 +9,8 @@ import type { Product } from './product'
 export interface Guest {
   /** What it has said of itself, for the pages. */
   readonly entities: ListedEntity[]
+  /** What its two controllers have been told in forms of their own. */
+  readonly told: Told | null
   readonly tapes: Record<string, Tape>
   readonly boards: Record<string, StandInBoard>
   /** Its board at a cable, while one is plugged in; its port is this machine’s alone. */

@@ -220,6 +220,7 @@ export class Product {
     return {
       nodes: this.workshop.all(),
       entities: this.guest?.entities ?? [],
+      told: this.guest?.told ?? null,
       tapes: this.guest?.tapes ?? {},
       boards: this.guest?.boards ?? {},
       counts: this.ingest.counts,

@@ -58,6 +58,12 @@ export interface Tape {
   pump: boolean
 }
 
+/** What the demo's two controllers that read no descriptions have been told: entities, and nodes with their channels. */
+export interface Told {
+  panel: string[]
+  hub: string[]
+}
+
 /** A simulated board as it says itself to be. */
 export interface StandInBoard {
   active: string[]
@@ -107,6 +113,7 @@ export type LiveEvent =
   | { kind: 'value'; node: string; signal: string; value: Scalar; at: string }
   | { kind: 'live'; node: string; live: Omit<NodeLive, 'values'> }
   | { kind: 'entities'; entities: ListedEntity[] }
+  | { kind: 'told'; told: Told }
   | { kind: 'close'; node: string; signal: string; heard: CloselyHeard }
   | { kind: 'tape'; node: string; tape: Tape }
   | { kind: 'board'; node: string; board: StandInBoard }
@@ -121,6 +128,7 @@ export type LiveEvent =
 export interface Snapshot {
   nodes: NodeState[]
   entities: ListedEntity[]
+  told: Told | null
   tapes: Record<string, Tape>
   boards: Record<string, StandInBoard>
   counts: Counts

@@ -1,6 +1,7 @@
 import mqtt from 'mqtt'
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
+import { ToldControllers } from './told'
 
 /**
  * A house controller that knows nothing but the announcements it finds: it lists an entity for everything a Thing
@@ -56,8 +57,10 @@ const entities = new Map<string, Entity>()
 const announcedOn = new Map<string, string>()
 const client = mqtt.connect(url, { username: 'controller', password, clientId: 'controller', reconnectPeriod: 1000 })
 let dirty = false
+const told = new ToldControllers(client)
 
 client.on('connect', () => {
+  told.begin()
   client.subscribe('+/+/td', { qos: 1 })
   client.subscribe('standin/controller/do', { qos: 1 })
   const filters = [...new Set([...entities.values()].map((e) => e.filter))]
@@ -68,6 +71,7 @@ client.on('message', (topic, payload) => {
   const text = payload.toString()
   if (topic === 'standin/controller/do') command(text)
   else if (topic.endsWith('/td')) announce(topic, text)
+  else if (/^(panel|hub)\//.test(topic)) return
   else follow(topic, text)
 })
 setInterval(() => {

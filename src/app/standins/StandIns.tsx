@@ -6,6 +6,7 @@ import { z } from 'zod'
 import { inOrder } from '@/core/model/design'
 import { channelOf } from '@/core/publish/channelOf'
 import type { Deed } from '@/wire/deeds'
+import type { Told } from '@/wire/protocol'
 import { CableStandIn } from './CableStandIn'
 import { type DriverName, traitsOf } from '@/core/catalog/drivers'
 import { ask } from '@/ui/live/api'
@@ -28,9 +29,23 @@ async function tell(body: object, done: string): Promise<void> {
   else say(answer.error, 'refused')
 }
 
+/** What the two controllers that read no descriptions know, told by the shop's templates alone. */
+function ToldOf({ told }: { told: Told | null }) {
+  if (!told) return null
+  const none = 'nothing: its template is off, or says nothing it takes'
+  return (
+    <p className="small" data-told={told.panel.length}>
+      Two controllers here read no Thing Descriptions and know only what the shop’s{' '}
+      <Link href="/entities">templates</Link> tell them. The wall panel knows{' '}
+      {told.panel.length > 0 ? `${told.panel.length} entities` : none}; the hub knows{' '}
+      {told.hub.length > 0 ? told.hub.join(', ') : none}.
+    </p>
+  )
+}
+
 /** Demo only: the simulated boards run the very files the product compiles; here somebody pulls their plugs. */
 export function StandIns() {
-  const { loaded, demo, nodes, order, boards, shop, catalog } = useLive()
+  const { loaded, demo, nodes, order, boards, shop, catalog, told } = useLive()
   const [forS, setForS] = useState(20)
   const shown = order.flatMap((id) => (nodes[id] && boards[id] ? [nodes[id]] : []))
   return (
@@ -53,6 +68,7 @@ export function StandIns() {
       <div className="place wide">
         <div className="work">
           {loaded && !demo && <p>There are no simulated boards here: this is not the demo.</p>}
+          <ToldOf told={told} />
           <table className="table mt-1 stacked">
             <thead>
               <tr>

@@ -24,13 +24,19 @@ export function misfit(promise: ValuePromise, text: string): Misfit | null {
     return wrong('type', `found ${type} ${text.slice(0, 40)}, promised ${types.join(' or ')}`)
   if (typeof value === 'string' && promise.words && !promise.words.includes(value))
     return wrong('words', `“${value}” is none of ${promise.words.join(', ')}`)
-  if (typeof value !== 'number') return null
+  return typeof value === 'number' ? numberMisfit(promise, value, text) : null
+}
+
+function numberMisfit(promise: ValuePromise, value: number, text: string): Misfit | null {
   const unit = promise.unit === null ? '' : ` ${promise.unit}`
   if ((promise.min !== null && value < promise.min) || (promise.max !== null && value > promise.max))
-    return wrong('range', `${text}${unit} is outside of ${promise.min ?? '−∞'} to ${promise.max ?? '∞'}${unit}`)
+    return {
+      check: 'range',
+      words: `${text}${unit} is outside of ${promise.min ?? '−∞'} to ${promise.max ?? '∞'}${unit}`,
+    }
   const finer = decimalsOf(text) - (promise.decimals ?? Infinity)
   return finer > 0
-    ? wrong('decimals', `${text} has ${decimalsOf(text)} decimals, promised ${promise.decimals ?? 0}`)
+    ? { check: 'decimals', words: `${text} has ${decimalsOf(text)} decimals, promised ${promise.decimals ?? 0}` }
     : null
 }
 

@@ -1,9 +1,11 @@
-import type { HeardSoFar } from './heard'
+import type { HeardSoFar, TopicHeard } from './heard'
 import type { Line } from './line'
 import type { Thing } from './promises'
 
 /** Leaves a thing has beside what it promises. */
 const OWN = ['td', 'config', 'fault', 'close']
+/** Those of them a broker keeps. */
+const KEPT = ['td', 'config']
 /** What the shop itself says below its root. */
 const OF_SHOP = ['product', 'time', 'mode']
 
@@ -12,37 +14,33 @@ export function leftovers(root: string, things: readonly Thing[], heard: HeardSo
   const promised = new Set(
     things.flatMap((t) => [...t.also, ...t.promises.flatMap((p) => [p.topic, p.set?.answer ?? []].flat())]),
   )
-  const thingOf = (topic: string) => things.find((t) => topic.startsWith(`${t.base}/`))
-  const out: Line[] = []
-  for (const [topic, { keptAtStart, keptAtEnd, live }] of heard.topics) {
-    const [first, node, leaf = '', ...tail] = topic.split('/')
-    if (first !== root || promised.has(topic) || OF_SHOP.includes(node ?? '')) continue
-    const thing = thingOf(topic)
-    const of = { thing: thing?.title ?? node ?? '', topic, name: leaf }
-    const kept = keptAtEnd ?? keptAtStart
-    if (tail.at(-1) === 'set') {
-      if (kept !== undefined && kept !== '')
-        out.push({
-          ...of,
-          check: 'leftover',
-          verdict: 'failed',
-          words: 'A command is kept: it comes again at every start.',
-        })
-      continue
-    }
-    const owns = thing !== undefined && (OWN.includes(leaf) || tail.at(-1) === 'done' || leaf === 'rx')
-    if (owns && (leaf === 'td' || leaf === 'config' || kept === undefined)) continue
-    if (kept !== undefined && kept !== '')
-      out.push({
-        ...of,
-        check: 'leftover',
-        verdict: 'failed',
-        words: `Kept by the broker, promised by nobody: “${kept.slice(0, 40)}”. A controller may still show it.`,
-      })
-    else if (live.some((m) => m.text !== ''))
-      out.push({ ...of, check: 'undeclared', verdict: 'failed', words: 'Something comes here that nobody promised.' })
-  }
-  return out
+  return [...heard.topics].flatMap(([topic, of]): Line[] => {
+    const [first, node = ''] = topic.split('/')
+    if (first !== root || promised.has(topic) || OF_SHOP.includes(node)) return []
+    const thing = things.find((t) => topic.startsWith(`${t.base}/`))
+    const wrong = unpromised(topic, of, thing !== undefined)
+    return wrong === null ? [] : [{ thing: thing?.title ?? node, topic, name: topic.split('/')[2] ?? '', ...wrong }]
+  })
+}
+
+/** What is wrong with a topic nobody promised; null where a thing may have it beside what it promises. */
+function unpromised(
+  topic: string,
+  { keptAtStart, keptAtEnd, live }: TopicHeard,
+  ofThing: boolean,
+): Pick<Line, 'check' | 'verdict' | 'words'> | null {
+  const [, , leaf = '', ...tail] = topic.split('/')
+  const kept = (keptAtEnd ?? keptAtStart) || null
+  const last = tail.at(-1)
+  const leftover = (words: string) => ({ check: 'leftover' as const, verdict: 'failed' as const, words })
+  if (last === 'set') return kept === null ? null : leftover('A command is kept: it comes again at every start.')
+  const owns = ofThing && (OWN.includes(leaf) || leaf === 'rx' || last === 'done')
+  if (owns && (kept === null || KEPT.includes(leaf))) return null
+  if (kept !== null)
+    return leftover(`Kept by the broker, promised by nobody: “${kept.slice(0, 40)}”. A controller may still show it.`)
+  return live.some((m) => m.text !== '')
+    ? { check: 'undeclared', verdict: 'failed', words: 'Something comes here that nobody promised.' }
+    : null
 }
 
 /** Topics the lines of a run found kept and promised by nobody: those that may be cleared. */

@@ -76,7 +76,8 @@ export function renderTemplate(
     messages.push(made)
     if (faults.length >= 20) break
   }
-  return { messages: faults.length > 0 ? [] : messages, faults: [...faults, ...sameTopics(messages)] }
+  faults.push(...sameTopics(messages))
+  return { messages: faults.length > 0 ? [] : messages, faults }
 }
 
 interface Scope {

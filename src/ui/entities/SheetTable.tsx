@@ -38,7 +38,7 @@ export function SheetTable({ rows, whole, now }: SheetTableProps) {
   }, [at, text])
 
   const chosen = (): readonly SheetRow[] =>
-    row && marked.has(row.entityId) ? rows.filter((r) => marked.has(r.entityId)) : row ? [row] : []
+    row && marked.has(row.entityId) ? rows.filter((r) => marked.has(r.entityId)) : rows.filter((r) => r === row)
 
   const put = (value: string) => {
     if (!column) return
@@ -60,7 +60,7 @@ export function SheetTable({ rows, whole, now }: SheetTableProps) {
     put(choices[(choices.indexOf(column.show(row)) + 1) % choices.length] ?? '')
   }
   const copy = (r: SheetRow, which: 'topic' | 'set' | 'id') => {
-    const words = which === 'id' ? r.entityId : which === 'set' ? (r.set ?? r.topic) : r.topic
+    const words = { topic: r.topic, set: r.set ?? r.topic, id: r.entityId }[which]
     void navigator.clipboard.writeText(words).then(
       () => say(`Copied: ${words}`),
       () => say(`This page may not write to the clipboard. It is: ${words}`, 'refused'),
@@ -124,7 +124,6 @@ export function SheetTable({ rows, whole, now }: SheetTableProps) {
             onAt={(col) => setAt({ row: i, col })}
             onBegin={begin}
             onMark={() => mark([r.entityId])}
-            onCopy={(which) => copy(r, which)}
             now={now}
           />
         ))}
@@ -145,11 +144,10 @@ interface LineProps {
   onAt: (col: number) => void
   onBegin: () => void
   onMark: () => void
-  onCopy: (which: 'topic' | 'set') => void
   now?: (row: SheetRow) => ReactNode
 }
 
-function SheetLine({ row, first, isMarked, here, text, onText, onPut, onAt, onBegin, onMark, onCopy, now }: LineProps) {
+function SheetLine({ row, first, isMarked, here, text, onText, onPut, onAt, onBegin, onMark, now }: LineProps) {
   return (
     <>
       {first && (
@@ -158,7 +156,8 @@ function SheetLine({ row, first, isMarked, here, text, onText, onPut, onAt, onBe
             <Link href={`/node/${row.node}/publish`}>{row.nodeName}</Link>
             <span className="soft small">
               {' '}
-              {row.place ?? 'in no place'}; gone {row.goneAfterS} s after its last word
+              {row.place ?? 'in no place'}; topics below <span className="mono">{row.topic.replace(/[^/]*$/, '')}</span>
+              ; gone {row.goneAfterS} s after its last word
             </span>
           </td>
         </tr>
@@ -190,17 +189,7 @@ function SheetLine({ row, first, isMarked, here, text, onText, onPut, onAt, onBe
             onAt={() => onAt(col)}
           />
         ))}
-        <td className="small">
-          {row.words ? row.words.join(' · ') : row.kind}
-          <button type="button" className="topic" tabIndex={-1} title="copy it" onClick={() => onCopy('topic')}>
-            {row.topic}
-          </button>
-          {row.set && (
-            <button type="button" className="topic" tabIndex={-1} title="copy it" onClick={() => onCopy('set')}>
-              {row.set}
-            </button>
-          )}
-        </td>
+        <td className="small">{row.words ? row.words.join(' · ') : row.kind}</td>
         {now && <td className="now-said">{now(row)}</td>}
       </tr>
     </>
@@ -232,7 +221,10 @@ function Cell({ row, column, here, text, onText, onPut, onAt, onBegin }: CellPro
       onDoubleClick={onBegin}
     >
       {text === null ? (
-        shown
+        <>
+          {shown}
+          {column.id === 'slug' && row.set !== null && <span className="soft small"> + /set</span>}
+        </>
       ) : (
         <input
           autoFocus

@@ -58,7 +58,7 @@ export const COLUMNS: readonly Column[] = [
   },
   {
     id: 'slug',
-    head: 'topic ends in',
+    head: 'topic',
     show: (r) => r.signal.slug,
     choices: null,
     has: every,
@@ -88,14 +88,14 @@ export const COLUMNS: readonly Column[] = [
   {
     id: 'role',
     head: 'for',
-    show: (r) => (r.role === 'main' ? 'the house' : 'diagnosis'),
-    choices: () => ['the house', 'diagnosis'],
+    show: (r) => (r.role === 'main' ? 'house' : 'diagnosis'),
+    choices: () => ['house', 'diagnosis'],
     has: every,
     edit: (row, text) => publish(row, { role: text === 'diagnosis' ? 'diagnostic' : 'main' }),
   },
   {
     id: 'everyS',
-    head: 'at least every, s',
+    head: 'every, s',
     show: (r) => (r.access === 'event' ? '' : String(r.signal.publish.intervalS)),
     choices: null,
     has: (r) => r.access !== 'event',

@@ -17,6 +17,7 @@ import type {
   Snapshot,
   StandInBoard,
   Tape,
+  Told,
   Trouble,
 } from '../../wire/protocol'
 import type { ProofGoing } from '../../wire/proof'
@@ -51,6 +52,8 @@ interface State {
   nodes: Record<string, ClientNode>
   order: string[]
   entities: ListedEntity[]
+  /** Demo only: what the two controllers with forms of their own were told. */
+  told: Told | null
   tapes: Record<string, Tape>
   /** Demo only: the simulated boards. */
   boards: Record<string, StandInBoard>
@@ -92,6 +95,7 @@ export const useLive = create<State>(() => ({
   nodes: {},
   order: [],
   entities: [],
+  told: null,
   tapes: {},
   boards: {},
   counts: noCounts,
@@ -141,6 +145,7 @@ export function takeSnapshot(s: Snapshot): void {
     nodes,
     order: s.nodes.map((n) => n.id),
     entities: s.entities,
+    told: s.told,
     tapes: s.tapes,
     boards: s.boards,
     counts: s.counts,
@@ -199,6 +204,8 @@ export function takeEvent(event: LiveEvent): void {
       return withNode(event.node, (n) => ({ ...n, live: { ...event.live, values: n.live.values } }))
     case 'entities':
       return set({ entities: event.entities })
+    case 'told':
+      return set({ told: event.told })
     case 'close':
       return tellClosely(event.node, event.signal, event.heard)
     case 'proof':
