@@ -326,7 +326,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
   }
   const revisions = await Revisions.load({
     ...shared,
-    moved: (id) => clearFormerTopics(root, workshop, ingest, link, id),
+    moved: (id, former) => clearFormerTopics({ root, workshop, ingest, link }, id, former),
   })
   const gate = new Gate({ ...shared, catalog: () => shelf.catalog })
   const credentials = await Credentials.load({ ...shared, sealer, logins, shop: () => shop.document, changed })
@@ -405,8 +405,14 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
   }
 }
 
-/** A node has moved to another name: what the broker keeps under its former ones goes. */
-function clearFormerTopics(root: string, workshop: Workshop, ingest: Ingest, link: BrokerLink, id: string): void {
+/** A node has moved to another name, or its signals have: what the broker keeps under the former ones goes. */
+function clearFormerTopics(
+  { root, workshop, ingest, link }: { root: string; workshop: Workshop; ingest: Ingest; link: BrokerLink },
+  id: string,
+  former: readonly string[],
+): void {
+  const here = topicsOf(root, workshop.get(id)?.design.slug ?? '')
+  for (const slug of former) void link.publish(here.signal(slug), '', true)
   const signals = Object.values(workshop.get(id)?.design.signals ?? {}).map((s) => s.slug)
   for (const slug of workshop.movedFrom(id)) {
     const { base } = topicsOf(root, slug)

@@ -126,3 +126,18 @@ export async function setRunning(db: Database, node: string, revision: number, h
     [node, revision, hash],
   )
 }
+
+/** Short names signals of a node had in earlier files and have in this one no more. */
+export async function formerSignals(db: Database, node: string, revision: number): Promise<string[]> {
+  const rows = await db.query(
+    z.object({ slug: z.string() }),
+    `with told as (
+      select r.revision, s.value ->> 'slug' as slug from revisions r, jsonb_each(r.design -> 'signals') s
+        where r.node_id = $1 and r.revision <= $2
+    )
+    select distinct slug from told
+      where slug is not null and slug not in (select slug from told where revision = $2 and slug is not null)`,
+    [node, revision],
+  )
+  return rows.map((r) => r.slug)
+}

@@ -10,7 +10,14 @@ import type { Done } from '../../core/publish/payload'
 import { topicsOf } from '../../core/publish/topics'
 import type { Database } from '../db/database'
 import { log } from '../db/logbookRows'
-import { insertRevision, revisionOf, revisionsOf, setRevisionState, waitingRevisions } from '../db/revisionRows'
+import {
+  formerSignals,
+  insertRevision,
+  revisionOf,
+  revisionsOf,
+  setRevisionState,
+  waitingRevisions,
+} from '../db/revisionRows'
 import type { Derived } from '../derived/derived'
 import type { Ingest } from '../live/ingest'
 import type { NodeLive } from '../../wire/protocol'
@@ -34,8 +41,8 @@ export interface RevisionsOptions {
   around: (design: Design) => Surroundings
   /** The node has another file to come: what it may say and hear is wider before it is sent. */
   filesChanged: (node: string) => Promise<void>
-  /** The node has moved to the name of its file: what is kept under its former ones can go. */
-  moved: (node: string) => void
+  /** The node goes by the names of this file: what is kept under its former ones, and its signals', can go. */
+  moved: (node: string, formerSignals: readonly string[]) => void
 }
 
 /** Time a board has to answer that it runs a new file: it starts it, connects, and only then says so. */
@@ -174,7 +181,7 @@ export class Revisions {
       if (done?.result === 'done') {
         await setRevisionState(this.o.db, id, revision, 'running', null)
         await log(this.o.db, id, 'Vivid Node', `revision ${revision} sent and running`)
-        this.o.moved(id)
+        this.o.moved(id, await formerSignals(this.o.db, id, revision))
         return { kind: 'running', revision, hash: kept.hash }
       }
       const reason = done ? (done.reason ?? 'no reason given') : `no answer within ${ANSWER_MS / 1000} s`
