@@ -395,6 +395,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     }),
     controllers: new Controllers({
       ...shared,
+      outsideLogin: () => link.outsideLogin(),
       logins,
       nodes: () => workshop.all().map(({ id, design: { name, slug } }) => ({ id, name, slug })),
       nodeAccess: (id) => nodeAccess.of(id),

@@ -40,3 +40,11 @@ export const accessRow = z.object({
 })
 export type AccessRow = z.infer<typeof accessRow>
 export const accessListSchema = z.object({ access: z.array(accessRow) })
+
+/** What a login at an outside broker may beyond its rights. */
+export const mayAlsoSchema = z.object({
+  came: z.string().nullable(),
+  also: z.array(z.object({ does: z.enum(['publishes', 'hears']), topic: z.string(), words: z.string() })),
+  lacks: z.array(z.string()),
+  anybody: z.boolean(),
+})

@@ -2,6 +2,7 @@ import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
 import fs from 'node:fs'
 import net from 'node:net'
 import path from 'node:path'
+import type { AccessOf } from '../../src/core/publish/accessText'
 import { freePort, tempFolder } from './product'
 
 const PROGRAM = '/usr/sbin/mosquitto'
@@ -21,17 +22,19 @@ export async function foreignBroker(given: {
   for (const [name, password] of Object.entries(given.logins))
     execFileSync('mosquitto_passwd', ['-b', at('passwords'), name, password], { stdio: 'ignore' })
   if (given.access !== undefined) fs.writeFileSync(at('access'), given.access)
-  const port = await freePort()
+  const [port, tlsPort] = [await freePort(), await freePort()]
   const conf = [
     `listener ${port} 127.0.0.1`,
     'allow_anonymous false',
     `password_file ${at('passwords')}`,
     ...(given.access === undefined ? [] : [`acl_file ${at('access')}`]),
-    ...(given.tls ? [`certfile ${given.tls.certFile}`, `keyfile ${given.tls.keyFile}`] : []),
     'persistence true',
     `persistence_location ${folder}/`,
     'user root',
     'log_dest none',
+    ...(given.tls
+      ? [`listener ${tlsPort} 127.0.0.1`, `certfile ${given.tls.certFile}`, `keyfile ${given.tls.keyFile}`]
+      : []),
   ]
   fs.writeFileSync(at('conf'), conf.join('\n'))
   let child: ChildProcess | null = null
@@ -58,7 +61,8 @@ export async function foreignBroker(given: {
   await start()
   return {
     port,
-    url: `${given.tls ? 'mqtts' : 'mqtt'}://127.0.0.1:${port}`,
+    url: `mqtt://127.0.0.1:${port}`,
+    tlsUrl: `mqtts://127.0.0.1:${tlsPort}`,
     restart: async () => {
       await end()
       await start()
@@ -69,3 +73,14 @@ export async function foreignBroker(given: {
     },
   }
 }
+
+/** Rights as this broker reads them. */
+export const accessListOf = (rows: readonly AccessOf[]): string =>
+  rows
+    .flatMap((r) => [
+      `user ${r.login}`,
+      ...r.publish.map((f) => `topic write ${f}`),
+      ...r.hear.map((f) => `topic read ${f}`),
+      ...r.not.map((f) => `topic deny ${f}`),
+    ])
+    .join('\n')

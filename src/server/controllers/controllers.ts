@@ -1,3 +1,6 @@
+import { randomBytes } from 'node:crypto'
+import type { BrokerLogin } from '../../proving/brokerLine'
+import { type MayAlso, mayAlso } from '../../proving/mayAlso'
 import { type Logins, newPassword } from '../broker/logins'
 import { controllerAccess, guestAccess, type TopicAccess } from '../../core/publish/access'
 import type { AccessRow, ControllerView } from '../../wire/controllers'
@@ -13,6 +16,8 @@ export interface ControllersOptions {
   nodeAccess: (node: string) => TopicAccess
   /** Logins belong to somebody else's broker. */
   outside: () => boolean
+  /** How we reach that; null with our own. */
+  outsideLogin: () => Promise<BrokerLogin | null>
 }
 
 export type ControllerOutcome = { ok: true; password: string } | { ok: false; reason: string }
@@ -75,6 +80,21 @@ export class Controllers {
       ...logins.guests().map((g) => ({ login: g.name, who: 'guest', ...guestAccess(root, g.topics), ...all })),
       { login: 'of your choice', who: 'Vivid Node', publish: [`${root}/#`], hear: [`${root}/#`], ...all },
     ]
+  }
+
+  /** Tries at the outside broker what a login may beyond the rights of `as`; a reason where it cannot be tried. */
+  async mayAlso(wish: { login: string; password: string; as: string }): Promise<MayAlso | { reason: string }> {
+    const watcher = await this.o.outsideLogin()
+    if (!watcher) return { reason: 'The broker in use is our own: it keeps to the list above, and is tested by it.' }
+    const of = this.access().find((row) => row.login === wish.as)
+    if (!of) return { reason: `Nobody here has the rights of “${wish.as}”.` }
+    const tried = { url: watcher.url, username: wish.login, password: wish.password }
+    const slug = `probe-${randomBytes(4).toString('hex')}`
+    try {
+      return await mayAlso(watcher, tried, of, this.o.root, slug)
+    } catch (e) {
+      return { reason: `The broker cannot be reached now: ${e instanceof Error ? e.message : String(e)}.` }
+    }
   }
 
   private async put(name: string, topics: string[]): Promise<ControllerOutcome> {
