@@ -2,7 +2,7 @@ import { Aedes, type AuthenticateError, type Client as AedesClient, type Publish
 import fs from 'node:fs'
 import net from 'node:net'
 import tls from 'node:tls'
-import { ASK, type BrokerAccess, type Role, SAID, type Said } from '../wire/brokerControl'
+import { type Listener, ASK, type BrokerAccess, type Role, SAID, type Said } from '../wire/brokerControl'
 import { type Client, mayForward, mayPublish, maySubscribe } from './access'
 import { boundSessions, BOUNDS, RetainedShares, type Sessions } from './bounds'
 import type { KeptMessages } from './keptMessages'
@@ -37,11 +37,15 @@ export interface Broker {
   readonly nodes: string[]
   /** Connections of each login. */
   readonly connections: Record<string, number>
+  /** Controllers and guests that are connected. */
+  readonly listeners: Record<string, Listener>
   /** Ends the connections of a login. */
   cutOff(login: string): void
   close(): Promise<void>
 }
 
+/** Filters of a controller that are told; one that asks topic by topic has hundreds. */
+const MOST_FILTERS = 500
 const BAD_LOGIN = 4
 const UNAVAILABLE = 3
 /** A secure handshake that takes longer than this makes room for others, ms. */
@@ -61,6 +65,7 @@ interface Session {
   name: string
   node: string | null
   subscriptions: Set<string>
+  since: Date
   /** The last topic it was allowed, and by which list. */
   last?: { topic: string; by: BrokerAccess }
 }
@@ -133,6 +138,7 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
             name: row.name,
             node: row.node,
             subscriptions: new Set(),
+            since: new Date(),
           })
           // An id belongs to its login: whoever calls himself like another's client takes over nothing.
           client.id = `${row.name}/${client.id}`
@@ -349,6 +355,17 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     },
     get connections() {
       return Object.fromEntries([...connections].map(([login, open]) => [login, open.size]))
+    },
+    get listeners() {
+      const out: Record<string, Listener> = {}
+      for (const [login, open] of connections) {
+        const all = [...open].flatMap((c) => sessions.get(c) ?? [])
+        if (!all.some((s) => s.role === 'controller' || s.role === 'guest')) continue
+        const first = Math.min(...all.map((s) => s.since.getTime()))
+        const filters = [...new Set(all.flatMap((s) => [...s.subscriptions]))].sort()
+        out[login] = { since: new Date(first).toISOString(), filters: filters.slice(0, MOST_FILTERS) }
+      }
+      return out
     },
     cutOff: (login) => {
       for (const client of connections.get(login) ?? []) client.close()

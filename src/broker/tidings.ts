@@ -31,7 +31,7 @@ export class Tidings {
     const b = this.broker()
     if (!b) return
     const { fresh, lost } = store
-    const { nodes, clients, connections } = b
+    const { nodes, clients, connections, listeners } = b
     let piece: Extract<Said, { kind: 'retained' }>['messages'] = []
     let size = 0
     for (const { topic, payload, qos } of store.retained.values()) {
@@ -52,6 +52,7 @@ export class Tidings {
       lost,
       clients,
       connections,
+      listeners,
     })
     store.clearLost()
   }
@@ -70,10 +71,10 @@ export class Tidings {
   private tellCounts(): void {
     const b = this.broker()
     if (!b) return
-    const { clients, connections } = b
-    const counts = JSON.stringify([clients, connections])
+    const { clients, connections, listeners } = b
+    const counts = JSON.stringify([clients, connections, listeners])
     if (counts === this.counts) return
     this.counts = counts
-    b.say({ kind: 'counts', clients, connections })
+    b.say({ kind: 'counts', clients, connections, listeners })
   }
 }

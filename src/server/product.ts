@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import path from 'node:path'
 import type { Catalog, CatalogItems } from '../core/catalog/catalog'
 import type { Design } from '../core/model/design'
+import { entitySheet } from '../core/publish/entitySheet'
 import { DEFAULT_ROOT, topicsOf } from '../core/publish/topics'
 import { emptyShop } from '../core/shop/shop'
 import { type Surroundings, surroundings } from '../core/surroundings/surroundings'
@@ -400,6 +401,13 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       nodes: () => workshop.all().map(({ id, design: { name, slug } }) => ({ id, name, slug })),
       nodeAccess: (id) => nodeAccess.of(id),
       connectionsOf: (login) => link.connectionsOf(login),
+      listenerOf: (login) => link.listenerOf(login),
+      offered: () =>
+        entitySheet(
+          workshop.all().map(({ id, design }) => ({ id, design, place: null })),
+          shelf.catalog,
+          root,
+        ).flatMap((r) => (r.offered ? [r.topic] : [])),
       cutOff: (login) => link.cutOff(login),
     }),
     backups: new Backups(db, options.dataFolder),

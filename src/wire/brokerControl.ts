@@ -5,7 +5,7 @@ import { z } from 'zod'
  * and tells on `SAID`; nobody else may do either. Another number here means that one of them is of another release and
  * the broker is started anew.
  */
-export const CONTROL_VERSION = 1
+export const CONTROL_VERSION = 2
 export const ASK = '$control/ask'
 export const SAID = '$control/said'
 /** Login and client id of the product at its own broker. */
@@ -49,7 +49,14 @@ export type Ask = z.infer<typeof askSchema>
 
 /** Messages for the product that could not be kept: how many since when, ISO 8601. */
 const lostSchema = z.object({ messages: z.number(), since: z.string() })
-const counts = { clients: z.number(), connections: z.record(z.string(), z.number()) }
+/** A controller or guest that is connected: since when, ISO 8601, and what it has asked to hear. */
+const listener = z.object({ since: z.string(), filters: z.array(z.string()) })
+export type Listener = z.infer<typeof listener>
+const counts = {
+  clients: z.number(),
+  connections: z.record(z.string(), z.number()),
+  listeners: z.record(z.string(), listener),
+}
 
 export const saidSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('done'), id: z.string(), why: z.string().nullable() }),

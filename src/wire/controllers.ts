@@ -26,6 +26,10 @@ export const controllerSchema = z.object({
   topics: z.array(z.string()),
   at: z.string(),
   connections: z.number(),
+  /** It listens since, ISO 8601; null: it is not connected, or nobody knows. */
+  since: z.string().nullable(),
+  /** Offered topics it has not asked for; null: it is not connected. */
+  unasked: z.array(z.string()).nullable(),
 })
 export type ControllerView = z.infer<typeof controllerSchema>
 export const controllersSchema = z.object({ controllers: z.array(controllerSchema) })

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { ask } from '@/ui/live/api'
+import { dayAndTime } from '@/ui/live/dayAndTime'
 import { say, useLive } from '@/ui/live/store'
 import { WhoMayWhat } from './WhoMayWhat'
 import { beginnings, controllerName, type ControllerView, controllersSchema } from '@/wire/controllers'
@@ -65,7 +66,9 @@ export function Controllers() {
                   password of{' '}
                   {new Date(c.at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })}
                 </td>
-                <td className="small">{c.connections > 0 ? 'connected' : 'not connected'}</td>
+                <td className="small">
+                  <Listens controller={c} />
+                </td>
                 <td className="text-end">
                   <Button variant="quiet" aria-label={`renew ${c.name}`} onClick={() => void put(c.name, true)}>
                     New password
@@ -140,5 +143,24 @@ export function Controllers() {
       )}
       <WhoMayWhat />
     </section>
+  )
+}
+
+/** Since when it listens, and what is offered that it has never asked for. */
+function Listens({ controller: { connections, since, unasked } }: { controller: ControllerView }) {
+  if (connections === 0) return <>not connected</>
+  if (since === null || unasked === null) return <>connected</>
+  return (
+    <>
+      listens since {dayAndTime(since)}
+      {unasked.length === 0 ? (
+        ', to all that is offered'
+      ) : (
+        <details>
+          <summary>has not asked for {unasked.length}</summary>
+          <span className="mono">{unasked.join('  ')}</span>
+        </details>
+      )}
+    </>
   )
 }

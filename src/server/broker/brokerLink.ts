@@ -7,7 +7,7 @@ import { sha256Hex } from '../../core/hash/sha256Hex'
 import type { BrokerAddress } from '../../core/publish/describe'
 import { splitTopic, topicsOf } from '../../core/publish/topics'
 import { brokerParts, type BrokerSettings, brokerSettingsSchema } from '../../core/shop/brokerSettings'
-import type { BrokerAccess } from '../../wire/brokerControl'
+import type { Listener, BrokerAccess } from '../../wire/brokerControl'
 import type { BrokerView } from '../../wire/protocol'
 import type { Database } from '../db/database'
 import { allRetained } from '../db/messageRows'
@@ -112,6 +112,10 @@ export class BrokerLink {
 
   connectionsOf(login: string): number {
     return this.line.broker?.connectionsOf(login) ?? 0
+  }
+
+  listenerOf(login: string): Listener | null {
+    return this.line.broker?.listenerOf(login) ?? null
   }
 
   async cutOff(login: string): Promise<void> {

@@ -71,6 +71,7 @@ export async function connectOutside(o: OutsideOptions): Promise<Broker> {
     },
     // Who else is connected there is not ours to know or to end.
     connectionsOf: () => 0,
+    listenerOf: () => null,
     cutOff: () => Promise.resolve(),
     close: () => client.endAsync(true),
   }

@@ -5,6 +5,7 @@ import {
   type Ask,
   type BrokerAccess,
   type BrokerLogin,
+  type Listener,
   originOf,
   PRODUCT,
   SAID,
@@ -51,7 +52,11 @@ type WithoutId<T> = T extends unknown ? Omit<T, 'id'> : never
 export class OwnBroker implements Broker {
   private client: MqttClient | null = null
   private asked = new Map<string, (why: string | null) => void>()
-  private counted: { clients: number; connections: Record<string, number> } = { clients: 0, connections: {} }
+  private counted: Pick<Extract<Said, { kind: 'counts' }>, 'clients' | 'connections' | 'listeners'> = {
+    clients: 0,
+    connections: {},
+    listeners: {},
+  }
   private retry: NodeJS.Timeout | null = null
   private ended = false
   /** The line is being joined: whoever does so says how it ended, and nobody else begins. */
@@ -74,6 +79,10 @@ export class OwnBroker implements Broker {
 
   connectionsOf(login: string): number {
     return this.counted.connections[login] ?? 0
+  }
+
+  listenerOf(login: string): Listener | null {
+    return this.counted.listeners[login] ?? null
   }
 
   async cutOff(login: string): Promise<void> {

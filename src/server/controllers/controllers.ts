@@ -4,11 +4,16 @@ import { type MayAlso, mayAlso } from '../../proving/mayAlso'
 import { type Logins, newPassword } from '../broker/logins'
 import { controllerAccess, guestAccess, type TopicAccess } from '../../core/publish/access'
 import type { AccessRow, ControllerView } from '../../wire/controllers'
+import type { Listener } from '../../wire/brokerControl'
+import { matches } from '../../core/publish/topicFilter'
 
 export interface ControllersOptions {
   logins: Logins
   /** Connections a login has now. */
   connectionsOf: (login: string) => number
+  listenerOf: (login: string) => Listener | null
+  /** Topics of everything that is offered. */
+  offered: () => string[]
   /** Ends the connections of a login. */
   cutOff: (login: string) => Promise<void>
   root: string
@@ -37,8 +42,23 @@ export class Controllers {
         .ofRole(role)
         // A contract test's own, for as long as it runs.
         .filter(({ name }) => !name.startsWith('proof-'))
-        .map(({ name, at }) => ({ name, role, topics: guests.get(name) ?? [], at, connections: connectionsOf(name) })),
+        .map(({ name, at }) => ({
+          name,
+          role,
+          topics: guests.get(name) ?? [],
+          at,
+          connections: connectionsOf(name),
+          ...this.listening(name),
+        })),
     )
+  }
+
+  /** Since when it listens, and which offered topics it has not asked for. */
+  private listening(name: string): Pick<ControllerView, 'since' | 'unasked'> {
+    const listener = this.o.listenerOf(name)
+    if (!listener) return { since: null, unasked: null }
+    const unasked = this.o.offered().filter((topic) => !listener.filters.some((f) => matches(f, topic)))
+    return { since: listener.since, unasked }
   }
 
   /** A controller's login, or with `topics` one of a guest who keeps to what begins with them. */

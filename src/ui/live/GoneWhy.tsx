@@ -1,10 +1,19 @@
 'use client'
+import { Button } from 'react-bootstrap'
 import { goneReasons } from '@/core/publish/gone'
 import { silenceOf } from './nowWords'
 import { type ClientNode, useLive } from './store'
 
+interface GoneWhyProps {
+  node: ClientNode
+  now: number
+  all?: boolean
+  /** Opens everything that is known of it. */
+  onWhy?: () => void
+}
+
 /** Why a node may be gone and what to look at next, in a line; with `all`, every reason that fits. */
-export function GoneWhy({ node, now, all = false }: { node: ClientNode; now: number; all?: boolean }) {
+export function GoneWhy({ node, now, all = false, onWhy }: GoneWhyProps) {
   const nodes = useLive((s) => s.nodes)
   const { link } = useLive((s) => s.broker)
   if (now === 0) return null
@@ -24,6 +33,11 @@ export function GoneWhy({ node, now, all = false }: { node: ClientNode; now: num
           </li>
         ))}
       </ol>
+      {onWhy && (
+        <Button variant="bare" onClick={onWhy}>
+          <kbd>W</kbd>&ensp;what is known of every link
+        </Button>
+      )}
     </div>
   )
 }

@@ -8,7 +8,7 @@ const placesOf = (of: 'shop' | 'node'): [string, string][] =>
 /** Keys by where they count. Those of places come from their list. */
 const KEYS: [string, [string, string][]][] = [
   ['in the shop', placesOf('shop')],
-  ['at a node', placesOf('node')],
+  ['at a node', [...placesOf('node'), ['W', 'why it, or the chosen thread, is silent: what is known of every link']]],
   [
     'everywhere',
     [
@@ -32,6 +32,15 @@ const KEYS: [string, [string, string][]][] = [
     [
       ['← ↑ ↓ →', 'move over it'],
       ['Enter', 'open the bench of this column at this thread'],
+    ],
+  ],
+  [
+    'in the entity sheet',
+    [
+      ['← ↑ ↓ →', 'move over it'],
+      ['Enter', 'change this cell, and with it that of every marked row'],
+      ['Space, A', 'mark this row, all rows'],
+      ['T, C, I', 'copy the topic, that of the command, the identity'],
     ],
   ],
   [

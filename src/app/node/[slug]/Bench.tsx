@@ -4,7 +4,9 @@ import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import type { NodeView } from '@/ui/live/useNode'
 import { useNode } from '@/ui/live/useNode'
+import { useKeys } from '@/ui/keys/useKeys'
 import { GoneWhy } from '@/ui/live/GoneWhy'
+import { WhySilent } from '@/ui/live/WhySilent'
 import { useLive } from '@/ui/live/store'
 import { useClock } from '@/ui/live/useClock'
 import { HistorySheet } from '@/ui/shell/HistorySheet'
@@ -24,6 +26,8 @@ export function Bench({ name, children }: BenchProps) {
   const loaded = useLive((s) => s.loaded)
   const shop = useLive((s) => s.shop.name)
   const [history, setHistory] = useState(false)
+  const [why, setWhy] = useState(false)
+  useKeys({ w: () => setWhy(true) }, { off: !view })
   const title = view?.node.design.name
   useEffect(() => {
     if (title !== undefined) document.title = `${title} · ${name} · Vivid Node`
@@ -66,6 +70,9 @@ export function Bench({ name, children }: BenchProps) {
       nodeId={view.node.id}
       last={
         <>
+          <Button variant="bare" onClick={() => setWhy(true)}>
+            <kbd>W</kbd>&ensp;why silent
+          </Button>
           {last && <span>undo: “{last.words}”</span>}
           <Button variant="bare" onClick={() => setHistory(true)}>
             history
@@ -73,8 +80,9 @@ export function Bench({ name, children }: BenchProps) {
         </>
       }
     >
-      <GoneWhy node={view.node} now={now} all />
+      <GoneWhy node={view.node} now={now} all onWhy={() => setWhy(true)} />
       {children(view)}
+      <WhySilent view={view} now={now} show={why} onHide={() => setWhy(false)} />
       <HistorySheet nodeId={view.node.id} show={history} onHide={() => setHistory(false)} />
     </Shell>
   )
