@@ -12,13 +12,13 @@ const shots: [string, string, string][] = [
   ['wires', '/node/slip-tank/wires', '.schedule'],
   ['tune', '/node/slip-tank/tune?thread=slevel', '[data-tape]'],
   ['publish', '/node/slip-tank/publish', '[data-listed="water"]'],
+  ['entities', '/entities', '[data-told], [data-entity]'],
   ['ledger', '/ledger', '.ledger-row'],
   ['begin', '/begin', '#wish'],
   ['power', '/node/damp-cupboard/power', '[data-life]:not([data-life=""])'],
   ['shelf', '/shelf', '[data-facts]'],
   ['panel', '/node/wheel-panel', '.loom tbody tr'],
   ['bring-up', '/node/slip-tank/bring-up', '.bringup-step'],
-  ['arithmetic', '/node/gallery-door/wires', '.schedule'],
   ['work-through', '/node/gallery-door/wires/work', '[data-wire-step]'],
   ['sheet', '/node/gallery-door/sheet', '.sheet table'],
   ['program', '/node/wheel-panel/program', '.work'],
@@ -40,7 +40,6 @@ try {
       await page.press('Dividers')
       await page.type('#bu-value', '1.56')
     }
-    if (name === 'arithmetic') await page.click('[data-rule="fuse-missing"] button:nth-last-of-type(1)')
     if (name === 'work-through')
       for (let n = 0; n < 30 && !/D2/.test(await page.text('.workthrough .step')); n++) await page.press('on →')
     if (name === 'sheet') await driver.executeScript('document.querySelector(".sheet .drawing").scrollIntoView()')

@@ -35,6 +35,7 @@ const thingSchema = z.looseObject({
   id: z.string(),
   title: z.string(),
   'vn:area': z.string().optional(),
+  'vn:groups': z.array(z.looseObject({ title: z.string(), parts: z.record(z.string(), z.string()) })).default([]),
   properties: z.record(z.string(), affordance).default({}),
   events: z.record(z.string(), affordance).default({}),
 })
@@ -109,7 +110,7 @@ function announce(topic: string, text: string): void {
     entities.set(id, {
       id,
       thing: thing.id,
-      name: `${thing.title} ${a.title}`,
+      name: groupedName(thing, name) ?? `${thing.title} ${a.title}`,
       area: thing['vn:area'] ?? '',
       kind: kindOf(a['vn:role'], event, command === null ? null : a.type),
       unit: a.unit ?? null,
@@ -121,6 +122,13 @@ function announce(topic: string, text: string): void {
     })
     client.subscribe(filter, { qos: 1 })
   }
+}
+
+/** What belongs to one entity with parts goes by its name and the part it is. */
+function groupedName(thing: z.infer<typeof thingSchema>, name: string): string | null {
+  for (const { title, parts } of thing['vn:groups'])
+    for (const [role, of] of Object.entries(parts)) if (of === name) return `${title} ${role}`
+  return null
 }
 
 /** What the controller takes it for; `commanded` is the type of what may be sent to it, null where nothing may. */

@@ -18,7 +18,7 @@ import { NO_SURROUNDINGS } from '../../src/core/surroundings/surroundings'
 import { channelOf } from '../../src/core/publish/channelOf'
 import { startChain, chainStep } from '../../src/core/conditioning/chain'
 import { after, catalog, slipTank } from '../support/designs'
-import { randomDesign, seeded } from '../support/randomDesigns'
+import { randomDesign, seeded, withAllSignals } from '../support/randomDesigns'
 
 const broker = { host: '127.0.0.1', port: 1883, root: 'vn' }
 const require = createRequire(import.meta.url)
@@ -37,9 +37,10 @@ const table = {
 
 group('the contract in every form', () => {
   test('Thing Description and AsyncAPI of random designs are valid by the schemas of their own specifications', () => {
-    let n = 0
+    let [n, signals] = [0, 0]
     for (let seed = 1; n < 60; seed++) {
-      const design = randomDesign(seeded(seed), 8)
+      const design = withAllSignals(randomDesign(seeded(seed), 8))
+      signals += Object.keys(design.signals).length
       n += 1
       expect(validTd(describe(design, NO_SURROUNDINGS, catalog, broker)) ? [] : validTd.errors, `seed ${seed}`).toEqual(
         [],
@@ -47,6 +48,7 @@ group('the contract in every form', () => {
       const document = asyncApi(design, NO_SURROUNDINGS, catalog, broker)
       expect(validAsyncApi(document) ? [] : validAsyncApi.errors, `seed ${seed}`).toEqual([])
     }
+    expect(signals).toBeGreaterThan(300)
     const document = asyncApi(slipTank(), NO_SURROUNDINGS, catalog, broker)
     expect(validAsyncApi({ ...document, channels: { level: { address: 7 } } })).toBe(false)
   })

@@ -55,3 +55,19 @@ export function randomDesign(random: () => number, most: number): Design {
   const past = random() < 0.4 ? Object.fromEntries(Object.entries(design.plan.pins).filter(() => random() < 0.6)) : {}
   return { ...design, plan: { pins: past, basis: '' }, wires: {} }
 }
+
+/** The same with everything its parts can make known as signals, but what an edit refuses. */
+export function withAllSignals(design: Design): Design {
+  let now = design
+  let n = 0
+  for (const [partId, part] of Object.entries(design.parts))
+    for (const channel of catalog.parts[part.kind]?.channels ?? []) {
+      const applied = applyEdit(
+        now,
+        { kind: 'add-signal', partId, signal: { id: `n${n++}`, channel: channel.id } },
+        catalog,
+      )
+      if (applied.ok) now = applied.design
+    }
+  return now
+}

@@ -1,5 +1,7 @@
 'use client'
 import { csvOfTable, sheetTable } from '@/core/publish/entitySheet'
+import { exposureOf, exposureTable } from '@/core/publish/exposure'
+import { DEFAULT_ROOT } from '@/core/publish/topics'
 import { SheetFaults } from '@/ui/entities/SheetFaults'
 import { SheetTable } from '@/ui/entities/SheetTable'
 import { useSheet } from '@/ui/entities/useSheet'
@@ -14,7 +16,7 @@ import { Templates } from './Templates'
 /** What the controller holds of the whole shop, as it holds it; its proof; and other forms it is announced in. */
 export function Entities() {
   const { nodes, rows } = useSheet()
-  const { shop, loaded } = useLive()
+  const { shop, loaded, catalog } = useLive()
   const offered = rows.filter((r) => r.offered)
   return (
     <Shell crumbs={[{ name: shop.name, href: '/' }, { name: 'Entities' }]} here="Entities" back="/">
@@ -29,6 +31,15 @@ export function Entities() {
             onClick={() => saveFile('entities.csv', 'text/csv', csvOfTable(sheetTable(rows)))}
           >
             Sheet as CSV
+          </Button>{' '}
+          <Button
+            variant="quiet"
+            disabled={rows.length === 0}
+            onClick={() =>
+              saveFile('exposed.csv', 'text/csv', csvOfTable(exposureTable(exposureOf(nodes, catalog, DEFAULT_ROOT))))
+            }
+          >
+            What to expose
           </Button>{' '}
           <Button variant="quiet" disabled={rows.length === 0} onClick={() => window.print()}>
             Print
