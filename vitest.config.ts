@@ -8,6 +8,8 @@ export default defineConfig({
     globalSetup: 'tests/support/bundle.ts',
     pool: 'forks',
     maxWorkers: 2,
+    // Tests that wait for the same second wait for it together.
+    maxConcurrency: 12,
     testTimeout: 90_000,
     hookTimeout: 240_000,
     coverage: { include: ['src/core/**/*.ts'], reporter: ['text-summary'], reportsDirectory: 'build/coverage' },

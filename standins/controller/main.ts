@@ -83,13 +83,7 @@ setInterval(() => {
 
 function announce(topic: string, text: string): void {
   dirty = true
-  if (text === '') {
-    const thing = announcedOn.get(topic)
-    announcedOn.delete(topic)
-    // A thing that has been announced on another topic since has only moved: it stays.
-    if (thing !== undefined && ![...announcedOn.values()].includes(thing)) forget(thing)
-    return
-  }
+  if (text === '') return withdrawn(topic)
   const parsed = thingSchema.safeParse(readJson(text))
   if (!parsed.success)
     return console.error(`controller: ${topic} is no description: ${parsed.error.issues[0]?.message}`)
@@ -122,6 +116,13 @@ function announce(topic: string, text: string): void {
     })
     client.subscribe(filter, { qos: 1 })
   }
+}
+
+function withdrawn(topic: string): void {
+  const thing = announcedOn.get(topic)
+  announcedOn.delete(topic)
+  // A thing that has been announced on another topic since has only moved: it stays.
+  if (thing !== undefined && ![...announcedOn.values()].includes(thing)) forget(thing)
 }
 
 /** What belongs to one entity with parts goes by its name and the part it is. */

@@ -149,3 +149,26 @@ describe('the proof', () => {
     expect(await page.count('[data-verdict="passed"][data-check="same after restart"]')).toBe(1)
   })
 })
+
+describe('why it is silent', () => {
+  test('one key opens what is known of every link; of a node that was cut the cause that was put there stands first', async () => {
+    const deed = (cut: boolean) =>
+      fetch(`${opened.demo.url}/api/standin`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', origin: opened.demo.url },
+        body: JSON.stringify({ board: 'kiln-vent', deed: { cut } }),
+      })
+    await page.go('/node/kiln-vent')
+    await page.keys('w')
+    await page.sees('nothing odd', async () => (await page.attribute('[data-why-silent]', 'data-why-silent')) === '0')
+    await opened.noViolations()
+    await page.keys(Key.ESCAPE)
+    await deed(true)
+    await page.sees('it is gone', async () => (await page.count('.gone-why')) === 1, 40_000)
+    await page.keys('w')
+    await page.sees('causes', async () => Number(await page.attribute('[data-why-silent]', 'data-why-silent')) > 0)
+    expect(await page.text('[data-why-silent] li')).toMatch(/without a goodbye/)
+    expect(await page.count('[data-link-holds="false"]')).toBeGreaterThan(0)
+    await deed(false)
+  })
+})

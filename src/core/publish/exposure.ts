@@ -34,7 +34,11 @@ function advice({ design }: SheetNode, row: SheetRow, catalog: Catalog): Pick<Ex
   const cautions = kind && part ? cautionsOf(kind, part.settings) : []
   const [first] = cautions
   if (first)
-    return { voice: 'no', others: 'show', why: `${first.caution.title}: never by a misheard word, only where somebody sees it` }
+    return {
+      voice: 'no',
+      others: 'show',
+      why: `${first.caution.title}: never by a misheard word, only where somebody sees it`,
+    }
   return { voice: 'command', others: 'command', why: 'nothing of it can hurt' }
 }
 

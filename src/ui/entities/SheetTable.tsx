@@ -3,7 +3,10 @@ import Link from 'next/link'
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
 import type { EditBody } from '@/core/edits/edit'
 import type { SheetRow } from '@/core/publish/entitySheet'
-import { editAll, say } from '@/ui/live/store'
+import { renameCost } from '@/core/publish/renameCost'
+import { DEFAULT_ROOT } from '@/core/publish/topics'
+import { slugFrom } from '@/core/model/slug'
+import { editAll, say, useLive } from '@/ui/live/store'
 import { Ferrule } from '@/ui/thread/Ferrule'
 import { type Column, COLUMNS } from './columns'
 
@@ -218,8 +221,12 @@ function Cell({ row, column, here, text, onText, onPut, onAt, onBegin }: CellPro
       tabIndex={here ? 0 : -1}
       aria-label={`${column.head} of ${row.name}: ${shown}`}
       onFocus={onAt}
-      onDoubleClick={onBegin}
+      onMouseDown={() => {
+        // What has the keyboard already is changed by another touch.
+        if (here && text === null) onBegin()
+      }}
     >
+      {text !== null && column.id === 'slug' && <RenameCost row={row} text={text} />}
       {text === null ? (
         <>
           {shown}
@@ -241,5 +248,18 @@ function Cell({ row, column, here, text, onText, onPut, onAt, onBegin }: CellPro
         />
       )}
     </td>
+  )
+}
+
+/** What a new topic costs, while it is being typed. */
+function RenameCost({ row, text }: { row: SheetRow; text: string }) {
+  const design = useLive((s) => s.nodes[row.nodeId]?.design)
+  const slug = slugFrom(text, [])
+  if (!design || slug === row.signal.slug || text.trim() === '') return null
+  const { topics, words } = renameCost(DEFAULT_ROOT, design, row.signalId, slug)
+  return (
+    <p className="small rename-cost" role="status">
+      {topics[0]?.from} becomes <b>{topics[0]?.to}</b>. {words.join(' ')}
+    </p>
   )
 }
