@@ -4,7 +4,7 @@ import { Button, Form, ProgressBar } from 'react-bootstrap'
 import { z } from 'zod'
 import { changedLines, counted, type Line } from '@/core/proof/line'
 import { leftoverTopics } from '@/core/proof/leftovers'
-import { type Proof, type ProofGoing, proofsSchema, type ProofSchedule } from '@/wire/proof'
+import { type Proof, type ProofGoing, type ProofWish, proofsSchema, type ProofSchedule } from '@/wire/proof'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
 import { ask } from '@/ui/live/api'
@@ -21,6 +21,7 @@ export function ProofSection({ node }: ProofSectionProps) {
   const live = useLive((s) => s.proof)
   const [all, setAll] = useState<z.infer<typeof proofsSchema> | null>(null)
   const [round, setRound] = useState(0)
+  const [wish, setWish] = useState<Wish>({ listenS: 60, commands: false, act: false, hands: false })
   const look = () => setRound((n) => n + 1)
   useEffect(() => {
     void ask(`/api/proofs${node === null ? '' : `?node=${node}`}`, proofsSchema).then(
@@ -37,7 +38,7 @@ export function ProofSection({ node }: ProofSectionProps) {
         Holds what is heard on the broker against what the descriptions promise, a verdict for every line. What was not
         tried is never called passed.
       </p>
-      {going ? <Going going={going} /> : <Begin node={node} />}
+      {going ? <Going going={going} /> : <Begin node={node} wish={wish} onWish={setWish} />}
       {all.trouble !== null && !going && (
         <p role="alert" data-proof-trouble>
           {all.trouble}
@@ -53,13 +54,18 @@ export function ProofSection({ node }: ProofSectionProps) {
   )
 }
 
-function Begin({ node }: { node: string | null }) {
-  const [listenS, setListenS] = useState(60)
-  const [commands, setCommands] = useState(false)
-  const [act, setAct] = useState(false)
-  const [hands, setHands] = useState(false)
+type Wish = Omit<ProofWish, 'node'>
+
+interface BeginProps {
+  node: string | null
+  wish: Wish
+  onWish: (wish: Wish) => void
+}
+
+function Begin({ node, wish, onWish }: BeginProps) {
+  const { listenS, commands, act, hands } = wish
   const begin = async () => {
-    const a = await ask('/api/proofs', z.object({}), { node, listenS, commands, act, hands })
+    const a = await ask('/api/proofs', z.object({}), { node, ...wish })
     if (a.kind !== 'ok') say(a.error, 'refused')
   }
   return (
@@ -71,25 +77,25 @@ function Begin({ node }: { node: string | null }) {
         width={110}
         value={listenS}
         schema={numberIn(1, 7200, 's')}
-        onSave={setListenS}
+        onSave={(s) => onWish({ ...wish, listenS: s })}
       />
       <Form.Check
         id="proof-commands"
         label="send commands that change nothing"
         checked={commands}
-        onChange={(e) => setCommands(e.target.checked)}
+        onChange={(e) => onWish({ ...wish, commands: e.target.checked })}
       />
       <Form.Check
         id="proof-act"
         label="switch outputs, each after asking"
         checked={act}
-        onChange={(e) => setAct(e.target.checked)}
+        onChange={(e) => onWish({ ...wish, act: e.target.checked })}
       />
       <Form.Check
         id="proof-hands"
         label="cut its link and start it anew"
         checked={hands}
-        onChange={(e) => setHands(e.target.checked)}
+        onChange={(e) => onWish({ ...wish, hands: e.target.checked })}
       />
       <Button variant="quiet" onClick={() => void begin()}>
         Prove {node === null ? 'all of it' : 'it'}
