@@ -1,6 +1,6 @@
 import { HeardSoFar } from '../core/proof/heard'
 import { judge, mediansOf, type Announced } from '../core/proof/judge'
-import type { Line } from '../core/proof/line'
+import { type Line, lineKey } from '../core/proof/line'
 import { type Promised, promisesOf, type Thing } from '../core/proof/promises'
 import { type BrokerLogin, joinBroker } from './brokerLine'
 import { tryCommands } from './commands'
@@ -93,7 +93,8 @@ export async function prove(o: ProveOptions): Promise<Report> {
       listenedS: Math.round(quiet.endS - quiet.beganS),
       messages: [...quiet.topics.values()].reduce((sum, t) => sum + t.live.length, 0),
       things: things.map(({ title, at, id }) => ({ title, at, id })),
-      lines: [...shown, ...provoked],
+      // What was provoked says more than what was merely heard.
+      lines: [...shown.filter((l) => !provoked.some((p) => lineKey(p) === lineKey(l))), ...provoked],
       medians: Object.fromEntries(mediansOf(things, quiet)),
     }
   } finally {

@@ -373,7 +373,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       byItself: async (id, deed) => {
         const guest = product()?.guest
         if (!guest?.holdsBoard(id)) return false
-        await guest.ask(id, deed === 'restart' ? { power: 'off and on' } : { cut: deed === 'cut' })
+        await guest.ask(id, STANDIN_DEEDS[deed])
         return true
       },
     }),
@@ -412,6 +412,14 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     }),
     backups: new Backups(db, options.dataFolder),
   }
+}
+
+/** What a simulated board does for a contract test. A part is off for so long, s. */
+const STANDIN_DEEDS = {
+  cut: { cut: true },
+  restore: { cut: false },
+  restart: { power: 'off and on' },
+  unplug: { fault: 'unplugged', for: 30 },
 }
 
 /** A node has moved to another name, or its signals have: what the broker keeps under the former ones goes. */

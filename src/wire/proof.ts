@@ -43,6 +43,8 @@ export const proofWishSchema = z.strictObject({
   act: z.boolean(),
   /** Links are cut, boards started anew: by a person, or by the simulated board itself. */
   hands: z.boolean(),
+  /** Parts are taken off, one after the other, by a person or by the simulated board: each has to say null. */
+  away: z.boolean().default(false),
 })
 export type ProofWish = z.infer<typeof proofWishSchema>
 

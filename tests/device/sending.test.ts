@@ -1,3 +1,4 @@
+import { LISTEN_ONLY, prove } from '../../src/proving/prove'
 import { fork, type ChildProcess } from 'node:child_process'
 import fs from 'node:fs'
 import { afterAll, beforeAll, expect, test } from 'vitest'
@@ -113,4 +114,25 @@ test('who stays is sent before who moves, a sleeper when it wakes; the controlle
   await fresh.until((h) => h.topic === 'vn/moved/td', 5000)
   expect(fresh.heard.filter((h) => h.topic.startsWith(`${mover.base}/`))).toEqual([])
   await fresh.end()
+
+  // A signal that is renamed leaves nothing under its old name either: the contract test finds no leftover.
+  await edit(stays.id, { kind: 'rename-signal', signalId: 'slevel', name: 'height', slug: 'height' })
+  expect(await product.revisions.send(stays.id)).toMatchObject({ kind: 'running' })
+  const made = await product.controllers.make('prover')
+  if (!made.ok) throw new Error(made.reason)
+  const { lines } = await prove({
+    login: {
+      url: `mqtt://127.0.0.1:${product.options.mqttPort}`,
+      username: 'prover',
+      password: made.password,
+    },
+    root: 'vn',
+    listenS: 3,
+    only: [stays.slug],
+    deeds: LISTEN_ONLY,
+  })
+  expect(lines.filter((l) => l.verdict === 'failed')).toEqual([])
+  const promised = lines.filter((l) => l.check === 'seen').map((l) => l.topic)
+  expect(promised).toContain(`${stays.base}/height`)
+  expect(promised).not.toContain(`${stays.base}/level`)
 }, 240_000)

@@ -25,7 +25,7 @@ export interface ProofsOptions {
   /** Cautions of a node that stand and nobody has put a name to, in words. */
   barred: (node: string) => Promise<string[]>
   /** What a simulated board does by itself; false for a board that people have. */
-  byItself: (node: string, deed: 'cut' | 'restore' | 'restart') => Promise<boolean>
+  byItself: (node: string, deed: 'cut' | 'restore' | 'restart' | 'unplug') => Promise<boolean>
 }
 
 const LOGIN = 'proof-'
@@ -115,7 +115,10 @@ export class Proofs {
     if (!schedule || this.going) return
     const last = await lastByClock(this.o.db)
     if (last && Date.now() - last.getTime() < schedule.everyH * HOUR_MS) return
-    await this.run({ node: null, listenS: schedule.listenS, commands: false, act: false, hands: false }, true)
+    await this.run(
+      { node: null, listenS: schedule.listenS, commands: false, act: false, hands: false, away: false },
+      true,
+    )
   }
 
   private async run(wish: ProofWish, byClock: boolean): Promise<void> {
@@ -158,10 +161,13 @@ export class Proofs {
     return { url: this.o.ownUrl(), username: name, password }
   }
 
-  private deeds({ commands, act, hands }: ProofWish): Deeds {
+  private deeds({ commands, act, hands, away }: ProofWish): Deeds {
     const nodeOf = (thing: { id: string }) => thing.id.replace('urn:uuid:', '')
-    const by = async (thing: { id: string; title: string }, deed: 'cut' | 'restore' | 'restart', words: string) =>
-      (await this.o.byItself(nodeOf(thing), deed)) || this.ask(words)
+    const by = async (
+      thing: { id: string; title: string },
+      deed: 'cut' | 'restore' | 'restart' | 'unplug',
+      words: string,
+    ) => (await this.o.byItself(nodeOf(thing), deed)) || this.ask(words)
     return {
       commands: commands || act,
       ...(act
@@ -173,6 +179,16 @@ export class Proofs {
                 `${thing.title}, ${promised.title}: it is switched and put back. Is everybody out of reach, and may it move, heat or flow now?`,
               )
             },
+          }
+        : {}),
+      ...(away
+        ? {
+            takeAway: (thing, promised) =>
+              by(
+                thing,
+                'unplug',
+                `Pull the plug of the part behind ${thing.title}, ${promised.title}, and say so at once.`,
+              ),
           }
         : {}),
       ...(hands

@@ -21,7 +21,7 @@ export function ProofSection({ node }: ProofSectionProps) {
   const live = useLive((s) => s.proof)
   const [all, setAll] = useState<z.infer<typeof proofsSchema> | null>(null)
   const [round, setRound] = useState(0)
-  const [wish, setWish] = useState<Wish>({ listenS: 60, commands: false, act: false, hands: false })
+  const [wish, setWish] = useState<Wish>({ listenS: 60, commands: false, act: false, hands: false, away: false })
   const look = () => setRound((n) => n + 1)
   useEffect(() => {
     void ask(`/api/proofs${node === null ? '' : `?node=${node}`}`, proofsSchema).then(
@@ -63,7 +63,7 @@ interface BeginProps {
 }
 
 function Begin({ node, wish, onWish }: BeginProps) {
-  const { listenS, commands, act, hands } = wish
+  const { listenS, commands, act, hands, away } = wish
   const begin = async () => {
     const a = await ask('/api/proofs', z.object({}), { node, ...wish })
     if (a.kind !== 'ok') say(a.error, 'refused')
@@ -96,6 +96,12 @@ function Begin({ node, wish, onWish }: BeginProps) {
         label="cut its link and start it anew"
         checked={hands}
         onChange={(e) => onWish({ ...wish, hands: e.target.checked })}
+      />
+      <Form.Check
+        id="proof-away"
+        label="take parts off: each has to say that it does not know"
+        checked={away}
+        onChange={(e) => onWish({ ...wish, away: e.target.checked })}
       />
       <Button variant="quiet" onClick={() => void begin()}>
         Prove {node === null ? 'all of it' : 'it'}
