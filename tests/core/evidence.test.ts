@@ -45,6 +45,8 @@ test('the cause that is named is the one that was put there, and the next measur
   const gone = { ...there, status: { is: 'offline' as const }, name: 'slip-tank', runs: 3 }
   expect(first(known({ broker: { up: false, why: 'refused' } }))?.words).toMatch(/broker itself/)
   expect(first(known({ node: gone, others: [{ ...there, status: { is: 'offline' } }] }))?.words).toMatch(/Every node/)
+  const cable = { text: 'The network refuses its password.', wrong: true, next: 'Look at the password.' }
+  expect(first(known({ node: gone, cable }))).toEqual({ words: cable.text, next: cable.next })
   expect(first(known({}, { inFile: false, value: undefined, atS: null }))?.next).toMatch(/Send/)
   expect(first(known({}, { fault: { what: 'no echo', atS: NOW - 5 }, value: null }))?.words).toMatch(/no echo/)
   expect(first(known({}, { value: null }))?.next).toMatch(/TRIG · ECHO/)

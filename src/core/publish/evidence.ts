@@ -38,7 +38,7 @@ export interface Known {
   /** What has been shown of its network's password: carried, pending … */
   carries: string | null
   /** What its cable said last, if one is on it. */
-  cable: string | null
+  cable: { text: string; wrong: boolean; next: string } | null
   signal: OddSignal | null
 }
 
@@ -56,10 +56,12 @@ export function evidenceOf(known: Known, nowS: number, ago: (s: number) => strin
     willLink(node),
     networkLink(known, nowS),
     startLink(node, ago),
-    ...(known.cable === null ? [] : [{ name: 'cable', known: known.cable, holds: null }]),
+    ...(known.cable === null ? [] : [{ name: 'on its cable', known: known.cable.text, holds: !known.cable.wrong }]),
     ...(signal === null ? [] : signalLinks(signal, gone, nowS, ago)),
   ]
   const causes = [
+    // What the board says itself goes before what its silence may mean.
+    ...(known.cable?.wrong ? [{ words: known.cable.text, next: known.cable.next }] : []),
     ...goneReasons(node, others, broker, nowS),
     ...(signal === null || gone || !broker.up ? [] : signalCauses(signal, nowS)),
   ]

@@ -11,6 +11,7 @@ import { platformOf } from '@/core/bundle/chipClass'
 import type { Board } from '@/core/catalog/board'
 import { readImage } from '@/core/image/readImage'
 import { readStartup, type StartReading } from '@/core/startup/readStartup'
+import { heardOnCable } from './lastHeard'
 import { ask } from '@/ui/live/api'
 
 export interface CableState {
@@ -131,6 +132,7 @@ export function useCable(board: Board, node: string) {
             heard: (t) => patch(says(t, board)),
           })
           patch(says(text, board))
+          heardOnCable(node, readStartup(text, { chip: board.interpreter.chip, usb: board.usb }))
           await seen(readStartup(text, { chip: board.interpreter.chip }).facts.address ?? null)
         }
       }),
@@ -149,8 +151,9 @@ export function useCable(board: Board, node: string) {
           heard: (t) => patch(says(t, board, baud)),
         })
         patch(says(text, board, baud))
+        heardOnCable(node, readStartup(text, { chip: board.interpreter.chip, usb: board.usb, baud }))
       }),
-    [board, patch, run],
+    [board, node, patch, run],
   )
 
   return {

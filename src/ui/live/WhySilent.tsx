@@ -1,8 +1,10 @@
 'use client'
-import { Offcanvas } from 'react-bootstrap'
+import { Form, Offcanvas } from 'react-bootstrap'
 import Link from 'next/link'
 import { evidenceOf, type OddSignal } from '../../core/publish/evidence'
 import { isLate } from '../../core/publish/staleness'
+import { readStartup } from '../../core/startup/readStartup'
+import { heardOnCable, useLastHeard } from '../cable/lastHeard'
 import { Ferrule } from '../thread/Ferrule'
 import { agoWords, goneNow, silenceOf } from './nowWords'
 import { type ClientNode, useLive } from './store'
@@ -23,6 +25,7 @@ export function WhySilent({ view, now, show, onHide }: WhySilentProps) {
   const { link } = useLive((s) => s.broker)
   const thread = useLive((s) => s.thread)
   const { isBehind } = useBehind()
+  const said = useLastHeard((s) => s[view.node.id] ?? null)
   if (!show || now === 0) return null
   const { node, derived } = view
   const { ref } = node.design.network
@@ -44,7 +47,7 @@ export function WhySilent({ view, now, show, onHide }: WhySilentProps) {
         .map((n) => silenceOf(n.live, n.design.network.ref)),
       broker: link,
       carries,
-      cable: null,
+      cable: said && { text: said.text, wrong: said.kind !== 'fine', next: said.next[0] ?? '' },
       signal: gone && thread === null ? null : signal,
     },
     now / 1000,
@@ -87,9 +90,22 @@ export function WhySilent({ view, now, show, onHide }: WhySilentProps) {
         </ol>
         <p className="small">
           The measurements one after the other, with what each should show:{' '}
-          <Link href={`/node/${node.design.slug}/bring-up`}>Bring-up</Link>. The start-up text of a board on a cable is
-          read there too.
+          <Link href={`/node/${node.design.slug}/bring-up`}>Bring-up</Link>.
         </p>
+        <Form.Label htmlFor="why-text" className="small">
+          What it says on a cable, if one is on it: paste it here; passwords in it are not shown.
+        </Form.Label>
+        <Form.Control
+          id="why-text"
+          as="textarea"
+          rows={2}
+          value=""
+          onChange={(e) => {
+            const { interpreter, usb } = view.board
+            if (e.target.value.trim() !== '')
+              heardOnCable(node.id, readStartup(e.target.value, { chip: interpreter.chip, usb }))
+          }}
+        />
       </Offcanvas.Body>
     </Offcanvas>
   )
