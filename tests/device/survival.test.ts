@@ -83,9 +83,9 @@ const CASES: Case[] = [
     lives: async (b) => {
       await b.heard('water', (h) => Number(h.text) > 5)
       const from = outside.heard.length
-      await b.deed({ fault: 'unplugged', for: 4 })
-      await b.heard('water', (h) => h.text === 'null', 3500, from)
-      await b.heard('water', (h) => Number(h.text) > 5, 9000, outside.heard.length)
+      await b.deed({ fault: 'unplugged', for: 6 })
+      await b.heard('water', (h) => h.text === 'null', 5500, from)
+      await b.heard('water', (h) => Number(h.text) > 5, 11_000, outside.heard.length)
     },
   },
   {
