@@ -226,7 +226,6 @@ function Cell({ row, column, here, text, onText, onPut, onAt, onBegin }: CellPro
         if (here && text === null) onBegin()
       }}
     >
-      {text !== null && column.id === 'slug' && <RenameCost row={row} text={text} />}
       {text === null ? (
         <>
           {shown}
@@ -235,6 +234,7 @@ function Cell({ row, column, here, text, onText, onPut, onAt, onBegin }: CellPro
       ) : (
         <input
           autoFocus
+          onFocus={(e) => e.target.select()}
           className="form-control"
           aria-label={`${column.head} of ${row.name}`}
           value={text}
@@ -247,6 +247,7 @@ function Cell({ row, column, here, text, onText, onPut, onAt, onBegin }: CellPro
           }}
         />
       )}
+      {text !== null && column.id === 'slug' && <RenameCost row={row} text={text} />}
     </td>
   )
 }
