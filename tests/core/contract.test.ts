@@ -5,7 +5,7 @@ import fc from 'fast-check'
 import fs from 'node:fs'
 import { createRequire } from 'node:module'
 import { describe as group, expect, test } from 'vitest'
-import type { Design } from '../../src/core/model/design'
+import { type Design, designSchema } from '../../src/core/model/design'
 import { asyncApi, payloadSchemas } from '../../src/core/publish/asyncApi'
 import { describe } from '../../src/core/publish/describe'
 import { csvOfTable, entitySheet, sheetTable } from '../../src/core/publish/entitySheet'
@@ -29,6 +29,8 @@ const validTd = ajv.compile(json('wot-thing-description-types/schema/td-json-sch
 const specification = new Ajv({ strict: false, allErrors: true, validateFormats: false })
 const validAsyncApi = specification.compile(json('@asyncapi/specs/schemas/3.0.0-without-$id.json'))
 const node = (design: Design, place: string | null = null) => ({ id: design.id, design, place })
+const proposedOf = (name: string) =>
+  proposedGroups(designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}.json`, 'utf8'))), catalog)
 const table = {
   kind: 'set-group' as const,
   groupId: 'e1',
@@ -141,7 +143,13 @@ group('the entity sheet', () => {
     expect(validTd(td)).toBe(true)
     expect(() => after(design, { ...table, groupId: 'e2' })).toThrow(/Slip tank/)
     expect(after(design, { kind: 'remove-signal', signalId: 'spump' }).groups).toEqual({})
+    // Two readings of a climate part belong together; a lit switch is no gate because it dims and opens.
     expect(proposedGroups(design, catalog)).toEqual([])
+    expect(proposedOf('damp-cupboard').map((g) => [g.kind, Object.keys(g.roles)])).toEqual([
+      ['climate', ['temperature', 'humidity']],
+      ['climate', ['temperature', 'humidity']],
+    ])
+    expect(proposedOf('wheel-panel')).toEqual([])
   })
 
   test('names that would be taken for one another are found over the whole shop; different ones are not', () => {

@@ -158,10 +158,13 @@ export function proposedGroups(design: Design, catalog: Catalog): DesignGroup[] 
   })
 }
 
+/** Kinds that are told by what their parts measure; what a dimmer or a contact is for only a person knows. */
+const PROPOSED: readonly GroupKind[] = ['climate', 'meter', 'tank', 'air']
+
 /** The kind that takes the most of these signals, at least two; null where none does. */
 function bestKind(design: Design, catalog: Catalog, ids: readonly string[]): Omit<DesignGroup, 'name'> | null {
   let best: Omit<DesignGroup, 'name'> | null = null
-  for (const kind of Object.keys(GROUP_ROLES) as GroupKind[]) {
+  for (const kind of PROPOSED) {
     const roles: Record<string, string> = {}
     const left = [...ids]
     for (const [role, wanted] of Object.entries(GROUP_ROLES[kind].roles)) {

@@ -129,7 +129,7 @@ function Going({ going }: { going: ProofGoing }) {
             <b>{question.words}</b>
           </p>
           <Button variant="quiet" onClick={() => void answer(true)}>
-            It is done
+            Yes
           </Button>{' '}
           <Button variant="quiet" onClick={() => void answer(false)}>
             Leave it out
