@@ -24,7 +24,7 @@ export function Entities() {
         <h1>Entities</h1>
         <Fact name="offered" value={loaded ? `${offered.length} of ${rows.length} threads` : '–'} />
         <Fact name="of" value={loaded ? `${nodes.length} nodes` : '–'} />
-        <div className="fact">
+        <div className="fact on-screen">
           <Button
             variant="quiet"
             disabled={rows.length === 0}

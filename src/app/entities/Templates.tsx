@@ -30,7 +30,7 @@ export function Templates({ nodes }: { nodes: readonly SheetNode[] }) {
   const catalog = useLive((s) => s.catalog)
   const put = (id: string, template: Template | null) => editShop({ kind: 'set-template', templateId: id, template })
   return (
-    <section aria-label="templates" className="mt-5">
+    <section aria-label="templates" className="mt-5 on-screen">
       <h2>Announced in another form</h2>
       <p className="small soft">
         A controller that does not read Thing Descriptions may want to be told of each entity on a topic and in a form

@@ -32,7 +32,7 @@ export function ProofSection({ node }: ProofSectionProps) {
   const going = live.going ?? (live.ended === 0 ? all.going : null)
   const [last, before] = all.proofs
   return (
-    <section aria-label="proof" className="mt-4">
+    <section aria-label="proof" className="mt-4 on-screen">
       <h2>Proof</h2>
       <p className="small soft">
         Holds what is heard on the broker against what the descriptions promise, a verdict for every line. What was not
