@@ -402,6 +402,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       nodeAccess: (id) => nodeAccess.of(id),
       connectionsOf: (login) => link.connectionsOf(login),
       listenerOf: (login) => link.listenerOf(login),
+      announced: () => product()?.announcing.filters() ?? [],
       offered: () =>
         entitySheet(
           workshop.all().map(({ id, design }) => ({ id, design, place: null })),

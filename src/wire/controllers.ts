@@ -1,11 +1,11 @@
 import { z } from 'zod'
 
-/** Names under `node-` are those of nodes, and `product` is Vivid Node's own. */
+/** Names under `node-` are those of nodes, `proof-` those of contract tests, and `product` is Vivid Node's own. */
 export const controllerName = z
   .string()
   .regex(
-    /^(?!node-|product$)[a-z][a-z0-9-]{1,39}$/,
-    'two to forty small letters, digits and hyphens, not beginning with “node-” and not “product”',
+    /^(?!node-|proof-|product$)[a-z][a-z0-9-]{1,39}$/,
+    'two to forty small letters, digits and hyphens, not beginning with “node-” or “proof-” and not “product”',
   )
 
 /** Where the topics of a guest begin: levels without wildcards. */

@@ -94,13 +94,13 @@ export async function listen(product: Product, filter = 'vn/#') {
 
 /** Waits for a value that is not undefined, null or false. */
 export async function until<T>(
-  probe: () => T | undefined | null | false,
+  probe: () => T | undefined | null | false | Promise<T | undefined | null | false>,
   withinMs: number,
   context: () => string = () => '',
 ): Promise<T> {
   const end = Date.now() + withinMs
   for (;;) {
-    const value = probe()
+    const value = await probe()
     if (value !== undefined && value !== null && value !== false) return value
     if (Date.now() > end) throw new Error(`nothing of the kind within ${withinMs} ms; ${context()}`)
     await new Promise((r) => setTimeout(r, 15))

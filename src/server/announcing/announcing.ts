@@ -52,6 +52,11 @@ export class Announcing {
     return this.work
   }
 
+  /** Filters of everything that is announced in a form of the user's own. */
+  filters(): string[] {
+    return [...new Set([...this.wanted().keys()].map((topic) => `${topic.split('/')[0] ?? ''}/#`))].sort()
+  }
+
   stop(): void {
     if (this.timer) clearTimeout(this.timer)
     this.timer = null

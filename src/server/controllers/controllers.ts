@@ -12,6 +12,8 @@ export interface ControllersOptions {
   /** Connections a login has now. */
   connectionsOf: (login: string) => number
   listenerOf: (login: string) => Listener | null
+  /** Filters of what is announced in other forms, outside of the root. */
+  announced: () => string[]
   /** Topics of everything that is offered. */
   offered: () => string[]
   /** Ends the connections of a login. */
@@ -89,6 +91,7 @@ export class Controllers {
   access(): AccessRow[] {
     const { logins, root, nodes, nodeAccess } = this.o
     const all = { not: [] as string[] }
+    const announced = this.o.announced()
     return [
       ...nodes().map(({ id, name, slug }) => ({
         login: logins.ofNode(id) ?? `node-${slug}`,
@@ -96,10 +99,16 @@ export class Controllers {
         ...nodeAccess(id),
         ...all,
       })),
-      ...logins.ofRole('controller').map((l) => ({ login: l.name, who: 'controller', ...controllerAccess(root) })),
+      ...logins.ofRole('controller').map((l) => ({ login: l.name, who: 'controller', ...this.heardToo(announced) })),
       ...logins.guests().map((g) => ({ login: g.name, who: 'guest', ...guestAccess(root, g.topics), ...all })),
-      { login: 'of your choice', who: 'Vivid Node', publish: [`${root}/#`], hear: [`${root}/#`], ...all },
+      { login: 'of your choice', who: 'Vivid Node', publish: [`${root}/#`, ...announced], hear: [`${root}/#`], ...all },
     ]
+  }
+
+  /** What a controller may, and that it hears what is announced in other forms. */
+  private heardToo(announced: readonly string[]) {
+    const own = controllerAccess(this.o.root)
+    return { ...own, hear: [...own.hear, ...announced] }
   }
 
   /** Tries at the outside broker what a login may beyond the rights of `as`; a reason where it cannot be tried. */

@@ -56,6 +56,14 @@ export function ProofSection({ node }: ProofSectionProps) {
 
 type Wish = Omit<ProofWish, 'node'>
 
+/** What a run may do beside listening. */
+const DEEDS = [
+  ['commands', 'send commands that change nothing'],
+  ['act', 'switch outputs, each after asking'],
+  ['hands', 'cut its link and start it anew'],
+  ['away', 'take parts off: each has to say that it does not know'],
+] as const
+
 interface BeginProps {
   node: string | null
   wish: Wish
@@ -63,7 +71,6 @@ interface BeginProps {
 }
 
 function Begin({ node, wish, onWish }: BeginProps) {
-  const { listenS, commands, act, hands, away } = wish
   const begin = async () => {
     const a = await ask('/api/proofs', z.object({}), { node, ...wish })
     if (a.kind !== 'ok') say(a.error, 'refused')
@@ -75,34 +82,19 @@ function Begin({ node, wish, onWish }: BeginProps) {
         label="listen for"
         unit="s"
         width={110}
-        value={listenS}
+        value={wish.listenS}
         schema={numberIn(1, 7200, 's')}
         onSave={(s) => onWish({ ...wish, listenS: s })}
       />
-      <Form.Check
-        id="proof-commands"
-        label="send commands that change nothing"
-        checked={commands}
-        onChange={(e) => onWish({ ...wish, commands: e.target.checked })}
-      />
-      <Form.Check
-        id="proof-act"
-        label="switch outputs, each after asking"
-        checked={act}
-        onChange={(e) => onWish({ ...wish, act: e.target.checked })}
-      />
-      <Form.Check
-        id="proof-hands"
-        label="cut its link and start it anew"
-        checked={hands}
-        onChange={(e) => onWish({ ...wish, hands: e.target.checked })}
-      />
-      <Form.Check
-        id="proof-away"
-        label="take parts off: each has to say that it does not know"
-        checked={away}
-        onChange={(e) => onWish({ ...wish, away: e.target.checked })}
-      />
+      {DEEDS.map(([deed, label]) => (
+        <Form.Check
+          key={deed}
+          id={`proof-${deed}`}
+          label={label}
+          checked={wish[deed]}
+          onChange={(e) => onWish({ ...wish, [deed]: e.target.checked })}
+        />
+      ))}
       <Button variant="quiet" onClick={() => void begin()}>
         Prove {node === null ? 'all of it' : 'it'}
       </Button>
