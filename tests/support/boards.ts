@@ -2,6 +2,7 @@ import fs from 'node:fs'
 import path from 'node:path'
 import { randomUUID } from 'node:crypto'
 import { Worker } from 'node:worker_threads'
+import pLimit from 'p-limit'
 import type { EditBody } from '../../src/core/edits/edit'
 import type { Design } from '../../src/core/model/design'
 import type { Product } from '../../src/server/product'
@@ -32,6 +33,9 @@ export function runtimeWithout({ file, find, put }: Without): string {
 
 let count = 0
 
+/** Coming up is nearly all of a board's work: who comes up together makes each other late. */
+const comingUp = pLimit(5)
+
 /** A node of its own on the real broker: the slip tank's design with these edits, run by the shipped board thread. */
 export async function raiseBoard(
   product: Product,
@@ -47,8 +51,6 @@ export async function raiseBoard(
     name: slug,
     network: { ...from.network, keepAliveS: 4 },
   }
-  await product.workshop.add(design, 'test')
-  await product.guest?.flash(design)
   const flashDir = path.join(product.options.dataFolder, 'standins', design.id)
   const base = `vn/${slug}`
   const deviceDir = without ? runtimeWithout(without) : 'device'
@@ -70,18 +72,24 @@ export async function raiseBoard(
       },
       stderr: true,
     })
-  const startedAt = Date.now()
-  let worker = start()
   const log: string[] = []
-  const follow = () => {
-    worker.stderr.on('data', (d: Buffer) => log.push(d.toString()))
-    worker.on('error', (e) => log.push(String(e)))
-  }
-  follow()
   const here = (within = 30_000, since = 0) =>
     outside.until((h) => h.topic === `${base}/status` && h.text === '{"is":"online"}', within, since)
-  await here().catch((e: unknown) => {
-    throw new Error(`${String(e)}; it said ${log.join('').slice(-2000)}`)
+  const comeUp = async (since = 0) => {
+    const begun = start()
+    begun.stderr.on('data', (d: Buffer) => log.push(d.toString()))
+    begun.on('error', (e) => log.push(String(e)))
+    await here(30_000, since).catch((e: unknown) => {
+      throw new Error(`${String(e)}; it said ${log.join('').slice(-2000)}`)
+    })
+    return begun
+  }
+  let startedAt = 0
+  let worker = await comingUp(async () => {
+    await product.workshop.add(design, 'test')
+    await product.guest?.flash(design)
+    startedAt = Date.now()
+    return comeUp()
   })
   return {
     id: design.id,
@@ -109,9 +117,7 @@ export async function raiseBoard(
     replug: async () => {
       const since = outside.heard.length
       await worker.terminate()
-      worker = start()
-      follow()
-      await here(30_000, since)
+      worker = await comingUp(() => comeUp(since))
     },
     end: () => worker.terminate(),
   }
