@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import type { Decoded, Medium } from './medium'
+import type { Medium } from './medium'
+import type { Family } from './subghz/family'
 import { subghz } from './subghz/subghz'
 
 /** Every medium by the last level of the topics it is heard under. */
@@ -12,20 +13,22 @@ export const mediumSchema = z.enum(MEDIUM_IDS).describe('how it is heard or sent
 
 /** What a frame of a medium is: decoded, described, or wrong in form. */
 export type Heard =
-  { kind: 'decoded'; decoded: Decoded; words: string } | { kind: 'raw'; words: string } | { kind: 'odd'; words: string }
+  | { kind: 'decoded'; family: Family; code: string; words: string }
+  | { kind: 'raw'; words: string }
+  | { kind: 'odd'; words: string }
 
-/** What a frame says, as far as this product knows. `json` is the payload as it came. */
-export function heardFrame(medium: string, json: unknown): Heard {
+/** What a frame says, by the families that are known. `json` is the payload as it came. */
+export function heardFrame(medium: string, json: unknown, families: readonly Family[]): Heard {
   if (!isMedium(medium)) return { kind: 'odd', words: `a medium nobody here knows: “${medium}”` }
-  return readFrame(MEDIA[medium], json)
+  return readFrame(MEDIA[medium], json, families)
 }
 
-function readFrame<F>(medium: Medium<F>, json: unknown): Heard {
+function readFrame<F>(medium: Medium<F>, json: unknown, families: readonly Family[]): Heard {
   const parsed = medium.frame.safeParse(json)
   if (!parsed.success) return { kind: 'odd', words: parsed.error.issues[0]?.message ?? 'not a frame' }
-  for (const decoder of medium.decoders) {
-    const decoded = decoder.decode(parsed.data)
-    if (decoded) return { kind: 'decoded', decoded, words: `${decoded.code} of ${decoded.family}` }
+  for (const family of families) {
+    const code = medium.decode(parsed.data, family)
+    if (code !== null) return { kind: 'decoded', family, code, words: `${code} of ${family.name}` }
   }
   return { kind: 'raw', words: `a frame ${medium.describe(parsed.data)}, ${medium.name}` }
 }

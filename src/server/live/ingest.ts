@@ -232,7 +232,7 @@ export class Ingest {
     if (!node) return this.means('a gateway this shop does not have', 'odd')
     this.o.workshop.heard(node, this.at)
     this.object(message.topic, z.unknown(), message.payload.toString('utf8'), (json) => {
-      const heard = heardFrame(medium, json)
+      const heard = heardFrame(medium, json, [])
       if (heard.kind === 'odd') this.odd(message.topic, heard.words)
       else this.means(`${node.design.name} heard ${heard.words}`)
     })

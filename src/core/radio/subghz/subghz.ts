@@ -1,5 +1,7 @@
 import { z } from 'zod'
 import { mediumOf } from '../medium'
+import { decodeFrame } from './decode'
+import { familyFigures } from './family'
 
 /** Most pulses of one frame that a gateway passes on. */
 const MOST_PULSES = 1000
@@ -9,5 +11,5 @@ export const subghz = mediumOf({
   name: 'coded radio',
   frame: z.object({ us: z.array(z.number().min(0)).max(MOST_PULSES), gapUs: z.number().min(0) }),
   describe: ({ us }) => `of ${us.length} pulses`,
-  decoders: [],
+  decode: (frame, family) => decodeFrame(familyFigures(family), frame),
 })
