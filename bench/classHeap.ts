@@ -9,7 +9,9 @@ import { canonicalJson } from '../src/core/hash/canonicalJson'
 import { compile } from '../src/core/nodefile/compile'
 import { bareBroker } from './bareBroker'
 import { freePort, tempFolder } from '../tests/support/product'
-import { NO_SURROUNDINGS } from '../src/core/surroundings/surroundings'
+import { type Surroundings, surroundings } from '../src/core/surroundings/surroundings'
+import { shopSchema } from '../src/core/shop/shop'
+import { shopWithSenders } from '../tests/support/sendersAround'
 
 interface Result {
   ok: boolean
@@ -38,14 +40,11 @@ export async function classHeap(rows: [string, string, string][]): Promise<void>
   for (const name of fs.readdirSync('demo/designs').sort()) {
     if (process.env.NODES && !process.env.NODES.includes(name.replace('.json', ''))) continue
     const design: Design = designSchema.parse(JSON.parse(fs.readFileSync(`demo/designs/${name}`, 'utf8')))
+    const shop = shopSchema.parse(JSON.parse(fs.readFileSync('demo/shop.json', 'utf8')))
+    const many = process.env.SENDERS ? shopWithSenders(shop, design.id, Number(process.env.SENDERS)) : shop
+    const around: Surroundings = surroundings(design, many, [{ id: design.id, slug: 'bench' }])
     const { interpreter } = catalog.boards[design.board.id] ?? { interpreter: { heapB: 0, chip: '32-class' as const } }
-    const made = compile(
-      { ...design, slug: 'bench' },
-      NO_SURROUNDINGS,
-      catalog,
-      { host: '127.0.0.1', port, root: 'vn' },
-      1,
-    )
+    const made = compile({ ...design, slug: 'bench' }, around, catalog, { host: '127.0.0.1', port, root: 'vn' }, 1)
     if (!made.ok) throw new Error(made.reasons.join())
     const flashDir = tempFolder()
     fs.writeFileSync(path.join(flashDir, 'node.json'), made.compiled.text)

@@ -118,7 +118,7 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
     begin(JSON.stringify(spec))
     signals[spec.driver] = Math.max(signals[spec.driver] ?? 0, board.used() - before)
   }
-  signals.radio = 1024 + 700 // the ring alone is 1 KiB
+  signals.radio = 1024 + 528 + 700 // the ring alone is 1 KiB, two frames half of one
   const text = JSON.stringify(files[0])
   board.mp.runPython(`text = None\nparsed = None`)
   const before = board.used()

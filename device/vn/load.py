@@ -21,7 +21,8 @@ def run(node):
     config = None
     yield
     node.root, node.ident, node.revision = spec["root"], spec["id"], spec["revision"]
-    node.base = "%s/%s" % (node.root, spec["node"])
+    node.slug = spec["node"]
+    node.base = "%s/%s" % (node.root, node.slug)
     if node.wifi and (spec["network"] != node.network or spec.get("address") != node.wifi.address):
         node.wifi.leave()
     node.network, node.health_s = spec["network"], spec["healthS"]
@@ -67,7 +68,15 @@ def run(node):
     node.turn = 0
     node.deadlines = sys.modules.get("vn.deadlines")
     node.guards = spec.get("guards") or ()
-    node.rules = None
+    node.rules = node.air = None
+    if spec.get("air"):
+        from vn import air
+
+        node.air = air.Air(node, spec.pop("air"))
+        for s in node.signals:
+            if hasattr(s.driver, "listen"):
+                s.driver.air = node.air
+        yield
     if node.guards:
         from vn import guards
 

@@ -16,6 +16,7 @@ import { Fact } from '@/ui/shell/Fact'
 import { Shell } from '@/ui/shell/Shell'
 import { useKeys } from '@/ui/keys/useKeys'
 import { surroundings } from '@/core/surroundings/surroundings'
+import { useNeighbours } from '@/ui/live/useNeighbours'
 import { SmallThreads } from '@/ui/thread/ThreadRun'
 import { Sending } from './Sending'
 import { WishWork } from './begin/WishWork'
@@ -25,15 +26,16 @@ export function Shop() {
   const { loaded, link, nodes, order, shop, counts, catalog } = useLive()
   const router = useRouter()
   const now = useClock()
+  const neighbours = useNeighbours()
   const views = useMemo(
     () =>
       order.flatMap((id) => {
         const node = nodes[id]
         if (!node) return []
-        const around = surroundings(node.design, shop)
+        const around = surroundings(node.design, shop, neighbours)
         return [{ node, around, ...derive(node.design, catalog, new Set(node.live.acknowledged), around) }]
       }),
-    [nodes, order, catalog, shop],
+    [nodes, order, catalog, shop, neighbours],
   )
   // What is gone stands first: that is what somebody comes here to see.
   const gone = views.filter((v) => goneNow(v.node.live, now))

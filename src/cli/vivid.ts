@@ -413,8 +413,9 @@ function runOnDesign(command: string, at: string | undefined): void {
   for (const words of read.said ?? []) console.error(`${at}: ${words}`)
   const design = read.value
   const shop = options.shop === undefined ? null : readWhole(options.shop, readShop)
-  const around = shop && surroundings(design, shop)
-  if (options.designs !== undefined) besideOthers(design, options.designs)
+  const others = options.designs === undefined ? [] : besideOthers(design, options.designs)
+  const nodes = [...others.filter((o) => o.id !== design.id), design].map(({ id, slug }) => ({ id, slug }))
+  const around = shop && surroundings(design, shop, nodes)
   if (!around) console.error(`${at}: ${leftOut(design)}`)
   const told = run({ design, catalog: withItems(builtInCatalog, design.items), around })
   if (options.csv && told.csv === undefined) return fail(`“${command}” has no CSV; “wires” and “sheet” have.`)
@@ -436,13 +437,14 @@ function leftOut(design: Design): string {
 }
 
 /** The other designs of a shop: their short names are taken. */
-function besideOthers(design: Design, folder: string): void {
+function besideOthers(design: Design, folder: string): Design[] {
   const files = fs.readdirSync(folder).filter((f) => f.endsWith('.json'))
-  for (const f of files) {
+  return files.map((f) => {
     const other = readWhole(path.join(folder, f), (text) => readDesign(text, builtInCatalog))
     if (other.id !== design.id && other.slug === design.slug)
       fail(`${path.join(folder, f)}: “${other.slug}” is the short name of ${other.name} too: one of them needs another`)
-  }
+    return other
+  })
 }
 
 function readWhole<T>(at: string, read: (text: string) => ReadResult<T>): T {

@@ -2,6 +2,11 @@ import { randomUUID } from 'node:crypto'
 import path from 'node:path'
 import type { Catalog, CatalogItems } from '../core/catalog/catalog'
 import type { Design } from '../core/model/design'
+import { canonicalJson } from '../core/hash/canonicalJson'
+import type { BrokerAddress } from '../core/publish/describe'
+import { describeSender } from '../core/publish/describeSender'
+import type { Shop } from '../core/shop/shop'
+import { hearsAir } from '../core/publish/hearsAir'
 import { entitySheet } from '../core/publish/entitySheet'
 import { DEFAULT_ROOT, topicsOf } from '../core/publish/topics'
 import { emptyShop } from '../core/shop/shop'
@@ -18,6 +23,7 @@ import { Ingest } from './live/ingest'
 import type { Snapshot } from '../wire/protocol'
 import { LiveStream } from './live/stream'
 import { Bundles } from './nodes/bundles'
+import { Air } from './air/air'
 import { Announcing } from './announcing/announcing'
 import { BringUp } from './bringup/bringUp'
 import { Proofs } from './proof/proofs'
@@ -70,6 +76,7 @@ interface Parts {
   bringUp: BringUp
   proofs: Proofs
   announcing: Announcing
+  air: Air
   sending: Sending
   bundles: Bundles
   gate: Gate
@@ -157,6 +164,10 @@ export class Product {
     return this.parts.announcing
   }
 
+  get air(): Air {
+    return this.parts.air
+  }
+
   get proofs(): Proofs {
     return this.parts.proofs
   }
@@ -214,7 +225,7 @@ export class Product {
 
   /** What the file of a node takes from the shop. */
   around(design: Design): Surroundings {
-    return surroundings(design, this.shop.document)
+    return surroundings(design, this.shop.document, neighbours(this.workshop))
   }
 
   snapshot(): Snapshot {
@@ -231,6 +242,7 @@ export class Product {
       broker: this.link.view(),
       carriers: this.credentials.states(),
       items: this.parts.shelf.items,
+      senders: this.air.states(),
     }
   }
 
@@ -285,9 +297,14 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
         .catch(() => undefined),
     onClose: (id, heard) => void product()?.listening.heard(id, heard),
     onLateAnswer: (node, done) => product()?.credentials.late(node, done.id, done.result, done.reason),
+    families: () => Object.values(product()?.shop.document.families ?? {}),
+    onFrame: (gateway, json, atMs) => product()?.air.frame(gateway, json, atMs),
+    ofSender: (...said) => product()?.air.take(...said) ?? null,
   })
   const changed = () => product()?.tellCarriers()
   const shop = await ShopDocument.load(db, stream, options.guest?.firstShop ?? emptyShop(randomUUID()), changed)
+  workshop.otherSlugs = () => Object.values(shop.document.senders).map((s) => s.slug)
+  shop.otherSlugs = () => workshop.all().map(({ design }) => design.slug)
   workshop.networks = () => Object.keys(shop.document.networks)
   const sealer = openSealer(options.dataFolder, options.passphrase)
   const nodeAccess = await NodeAccess.load({ db, root, workshop, shelf })
@@ -322,7 +339,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     outside: () => link.settings.kind === 'outside',
     nodesOutside: () => link.nodesOutside(),
     broker: () => link.address,
-    around: (design: Design) => surroundings(design, shop.document),
+    around: (design: Design) => surroundings(design, shop.document, neighbours(workshop)),
     filesChanged: (id: string) => link.accessChanged(id).catch(() => undefined),
   }
   const revisions = await Revisions.load({
@@ -347,6 +364,20 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     commands: new Commands({ ...shared, answers: ingest.answers }),
     listening: new CloseListening({ ...shared, stream, answers: ingest.answers }),
     bringUp: await BringUp.load({ ...shared, stream, catalog: () => shelf.catalog }),
+    air: await Air.load({
+      ...shared,
+      stream,
+      answers: ingest.answers,
+      shop: () => shop.document,
+      gateways: () =>
+        workshop
+          .all()
+          .filter(({ design }) => hearsAir(design, shelf.catalog))
+          .map(({ id, design: { name, slug } }) => ({ id, name, slug })),
+      retainedBelow: (topic) => ingest.buffer.retainedTopics(topic),
+      clear: (topic) => link.publish(topic, '', true),
+      trouble: (topic, what) => ingest.odd(topic, what),
+    }),
     announcing: new Announcing({
       ...shared,
       stream,
@@ -357,6 +388,7 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
           .all()
           .filter(({ live }) => live.running !== null)
           .map(({ id, design }) => ({ id, design, place: surroundings(design, shop.document).place })),
+      senders: () => senderDescriptions(shop.document, workshop, link.address),
       isUp: () => link.state.up,
       publish: (topic, payload) => link.publish(topic, payload, true),
       trouble: (topic, what) => ingest.odd(topic, what),
@@ -414,6 +446,18 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
     backups: new Backups(db, options.dataFolder),
   }
 }
+
+/** What is announced of each sender, retained. */
+function senderDescriptions(shop: Shop, workshop: Workshop, broker: BrokerAddress) {
+  return Object.entries(shop.senders).map(([id, sender]) => {
+    const receivers = sender.receivers.flatMap((node) => workshop.get(node)?.design.slug ?? [])
+    const td = describeSender(id, sender, shop, receivers, broker)
+    const { td: topic } = topicsOf(broker.root, sender.slug)
+    return { topic, payload: canonicalJson(td), node_id: shop.id, template_id: 'sender' }
+  })
+}
+
+const neighbours = (workshop: Workshop) => workshop.all().map(({ id, design }) => ({ id, slug: design.slug }))
 
 /** What a simulated board does for a contract test. A part is off for so long, s. */
 const STANDIN_DEEDS = {

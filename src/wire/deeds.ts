@@ -19,6 +19,17 @@ export const deedSchema = z.union([
 ])
 export type Deed = z.infer<typeof deedSchema>
 
+/** Somebody does what makes a sender of the yard send: which of its codes, and how soon, s. */
+export const airDeedSchema = z.strictObject({
+  trigger: z.string().max(60),
+  which: z.int().min(0).max(9),
+  inS: z.number().min(0).max(10),
+})
+/** Senders of the yard that a person can reach. */
+export const AIR_TRIGGERS = ['store door', 'glaze cupboard', 'hand-held', 'yard motion'] as const
+/** Whom that is asked of: no node is called like that. */
+export const AIR = '-air'
+
 /** What may be the matter with the board, the adapter or the cable of the simulated board at a cable. */
 export const CABLE_TROUBLES = ['none', 'charging only', 'crossed', 'strap held', '12 high', 'weak supply'] as const
 export const CABLE_CHIPS = ['32-class', 'c3-class', 's3-class', 'c6-class', '8266-class'] as const

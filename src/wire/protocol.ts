@@ -2,6 +2,8 @@ import type { CatalogItems } from '../core/catalog/catalog'
 import type { Design } from '../core/model/design'
 import type { EditBody } from '../core/edits/edit'
 import type { ShopEditBody } from '../core/shop/edits'
+import type { AirBurst } from '../core/radio/candidates'
+import type { SenderLive } from './air'
 import type { ProofGoing } from './proof'
 import type { Shop } from '../core/shop/shop'
 import type { CloselyHeard, NodeHealth, NodeStatus, Scalar } from '../core/publish/payload'
@@ -124,6 +126,8 @@ export type LiveEvent =
   | { kind: 'carriers'; carriers: NetworkCarriers[] }
   | { kind: 'shelf'; items: CatalogItems }
   | { kind: 'proof'; going: ProofGoing | null }
+  | { kind: 'air'; burst: AirBurst }
+  | { kind: 'sender'; sender: string; live: SenderLive }
 
 export interface Snapshot {
   nodes: NodeState[]
@@ -139,6 +143,8 @@ export interface Snapshot {
   carriers: NetworkCarriers[]
   /** What the user has put on the shelf. */
   items: CatalogItems
+  /** By sender id. */
+  senders: Record<string, SenderLive>
 }
 
 export type CredentialState = 'carried' | 'trying' | 'pending' | 'asleep' | 'unreachable' | 'unknown'

@@ -11,7 +11,6 @@ import { Comings } from '../world/comings'
 import { nameAnswer } from '../world/names'
 import { timeAnswer } from '../world/timeServer'
 import type { StandInCell } from '../world/cell'
-import { Air, train } from '../world/radioSenders'
 import { Tank } from '../world/tank'
 import { Yard } from '../world/yard'
 import { type Chip, isFamily32, isSmall, platformOf } from '../../src/core/bundle/chipClass'
@@ -167,7 +166,8 @@ export class SimulatedBoard {
   readonly tank: Tank
   readonly yard: Yard
   readonly comings: Comings
-  readonly air: Air
+  /** Frames on the air that have not reached it yet: lengths in µs, high first, each with its gap. */
+  private readonly onAir: number[][] = []
   readonly link: BoardLink
   readonly chip: Chip
   readonly faults = { unplugged: false, garbage: false }
@@ -239,7 +239,6 @@ export class SimulatedBoard {
     this.tank = new Tank(random)
     this.yard = new Yard(random)
     this.comings = new Comings(random)
-    this.air = new Air(random)
     this.clockAtStartUs = this.clockUs =
       options.ticksMs === undefined ? Math.floor(random() * 2 ** 29) : options.ticksMs * 1000
     this.reads = (name) => {
@@ -594,7 +593,8 @@ def _turn():
     const { wiring } = this
     if (!wiring) return
     for (const part of wiring.parts) part.step?.(dtS, (pin, level, us) => this.call(pin, level, us))
-    if (wiring.radio >= 0) for (const code of this.air.step(dtS)) this.receive(wiring.radio, code)
+    const frame = this.onAir.shift()
+    if (wiring.radio >= 0 && frame) this.receive(wiring.radio, frame, this.onAir.length === 0)
     for (const [uart, speaker] of wiring.speakers) {
       const bytes = this.faults.unplugged ? [] : speaker.step(dtS)
       const noisy = this.faults.garbage
@@ -604,21 +604,33 @@ def _turn():
     }
   }
 
+  /** A train comes to its receiver: lengths in µs, high first, gaps among them. */
+  hear(train: readonly number[]): void {
+    let frame: number[] = []
+    for (const [i, us] of train.entries()) {
+      frame.push(us)
+      if (i % 2 === 0 || us < 3500) continue
+      this.onAir.push(frame)
+      frame = []
+    }
+    if (frame.length > 0) this.onAir.push(frame)
+  }
+
   /**
-   * A burst from the air, as this chip feels it: in a state machine, in a hard interrupt, or through the short queue of
+   * A frame from the air, as this chip feels it: in a state machine, in a hard interrupt, or through the short queue of
    * a soft one.
    */
-  private receive(pin: number, code: number): void {
+  private receive(pin: number, lengths: readonly number[], last: boolean): void {
     const { random } = this.options
     let us = this.clockUs
     let level: 0 | 1 = 0
-    const edges: Edge[] = train(code, 6, random).map((length) => {
+    const edges: Edge[] = lengths.map((length) => {
       level = level ? 0 : 1
       const edge = { us, level }
       us += length
       return edge
     })
-    edges.push({ us, level: 1 })
+    if (last) edges.push({ us, level: 1 })
     this.clockUs = us
     const edge = this.edges.get(pin)
     if (this.machine?.pin === pin) this.guarded(() => this.machine?.feel(edges, random))

@@ -5,10 +5,12 @@ import { Worker } from 'node:worker_threads'
 import { isSmall } from '../../src/core/bundle/chipClass'
 import { builtInCatalog } from '../../src/core/catalog/catalog'
 import { nodeFileSchema } from '../../src/core/nodefile/nodeFile'
+import { startAir } from '../air/host'
 import { startCable } from '../cable/host'
 import type { ThreadData } from './thread'
 
 /** One process for all simulated boards, a thread for each. Arguments: the folder of bundles, the project's folder. */
+const threads = new Map<string, Worker>()
 const [bundles, project] = process.argv.slice(2)
 const url = process.env.VIVID_BROKER_URL
 const password = process.env.VIVID_STANDIN_PASSWORD
@@ -39,10 +41,12 @@ for (const node of fs.readdirSync(bundles).sort()) {
     broker: { url, name: 'standin', password },
   }
   const thread = new Worker(path.join(path.dirname(fileURLToPath(import.meta.url)), 'board-thread.mjs'), { workerData })
+  threads.set(node, thread)
   thread.on('error', (e) => {
     console.error(`${node}: the simulated board stopped: ${e.message}`)
     process.exitCode = 1
   })
 }
 
+startAir(bundles, threads, { url, password })
 startCable(bundles, project, { url, password })

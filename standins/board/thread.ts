@@ -1,9 +1,10 @@
 import fs from 'node:fs'
 import path from 'node:path'
 import mqtt from 'mqtt'
-import { workerData } from 'node:worker_threads'
+import { parentPort, workerData } from 'node:worker_threads'
 import { z } from 'zod'
 import { isProgress, SimulatedBoard } from './board'
+import { train } from '../world/radioSenders'
 import { type Deed, deedSchema } from '../../src/wire/deeds'
 
 /** How to reach the broker for what a person at the tank would see and do; the board's own login is in its flash. */
@@ -61,6 +62,9 @@ const board = await SimulatedBoard.start({
 })
 if (data.deserted) board.comings.alone = false
 
+// What is on the air comes from one place for all receivers.
+parentPort?.on('message', (lengths: number[]) => board.hear(lengths))
+
 const base = `standin/${data.node}`
 const world = mqtt.connect(data.broker.url, {
   username: data.broker.name,
@@ -110,7 +114,7 @@ function perform(what: Deed): void {
     )
   else if ('power' in what) board.power(what.power === 'sag' ? 'watchdog' : 'power')
   else if ('turn' in what) board.turn(what.turn)
-  else if ('send' in what) board.air.send(what.send)
+  else if ('send' in what) board.hear(train(what.send, 6, Math.random))
   else if ('fire' in what) board.yard.fire()
   else if ('speed' in what) board.speed = what.speed
   else if ('run' in what) board.python(what.run)

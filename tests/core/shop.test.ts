@@ -18,10 +18,12 @@ import {
 } from '../../src/core/shop/edits'
 import { readShop, shopText } from '../../src/core/shop/readShop'
 import { emptyShop, type Shop, shopSchema } from '../../src/core/shop/shop'
+import type { Family } from '../../src/core/radio/subghz/family'
 import { surroundings, surroundingsDiffer } from '../../src/core/surroundings/surroundings'
 import { catalog, slipTank } from '../support/designs'
 
 const yard = shopSchema.parse(JSON.parse(fs.readFileSync('demo/shop.json', 'utf8')))
+const latch = yard.families.latch as Family
 const broker = { host: '192.0.2.1', port: 1883, root: 'vn' }
 
 const one = <T>(values: readonly T[]) => fc.constantFrom(...values)
@@ -60,6 +62,37 @@ const kinds: Record<ShopEditBody['kind'], fc.Arbitrary<ShopEditBody>> = {
       ),
     })
     .map((r) => ({ kind: 'set-template', ...r })),
+  'set-family': fc
+    .record({ familyId: one(['f1', 'f2']), bits: one([12, 24]), gone: fc.boolean() })
+    .map(({ familyId, bits, gone }) => ({ kind: 'set-family', familyId, family: gone ? null : { ...latch, bits } })),
+  'set-sender': fc
+    .record({
+      senderId: one(['s1', 's2']),
+      slug: one(['store-door', 'bell', 'time']),
+      tag: one(['Z7', 'Z8']),
+      family: one(['f1', 'f2', 'latch']),
+      address: one(['01'.repeat(10) + '....', '0'.repeat(24), '01'.repeat(4) + '....']),
+      gone: fc.boolean(),
+    })
+    .map(({ senderId, gone, address, ...r }) => ({
+      kind: 'set-sender',
+      senderId,
+      sender: gone
+        ? null
+        : {
+            order: 9,
+            name: r.slug,
+            ...r,
+            address,
+            place: null,
+            medium: 'subghz' as const,
+            everyS: 0,
+            receivers: [],
+            signals: {
+              it: { kind: 'event' as const, order: 0, name: 'it', slug: 'it', words: { [address]: 'it' } },
+            },
+          },
+    })),
   'remove-network': ref.map((r) => ({ kind: 'remove-network', ref: r })),
   revert: one([[], [{ path: ['name'], before: 'x', after: 'y' }]]).map((changes) => ({
     kind: 'revert',

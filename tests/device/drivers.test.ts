@@ -41,6 +41,8 @@ def command(text):
     print(json.dumps(driver.command(json.loads(text), hw.ticks_ms())))
 def fault(_):
     print(json.dumps(driver.fault))
+def listen(text):
+    driver.listen(hw.ticks_ms(), json.loads(text))
 def frames(_):
     print('[' + ','.join(driver.frames()) + ']')
 `)
@@ -576,6 +578,7 @@ describe('receiver', () => {
   test('frames as heard, one event for a burst of equal ones, none for noise', () => {
     world.inputs.set(9, 0)
     call('begin', { driver: 'radio', pins: { a: 9 } })
+    call('listen', 60)
     world.us += 20_000
     hear(train(0x5a3c71, 3, () => 0.5))
     expect(pass(20)).toEqual([['heard']])

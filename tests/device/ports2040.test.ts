@@ -38,7 +38,9 @@ describe('the RP2040', () => {
   })
 
   test('edges are timed by its state machine, to the microsecond, whatever the program does', () => {
-    b.board.air.send(0x1b90c4)
+    b.command('rx', { id: 'ears', forS: 60 })
+    b.until(() => b.heard('rx/done').length > 0, 5000)
+    b.board.hear(train(0x1b90c4, 6, Math.random))
     b.pass(400)
     const frames = b.heard('rx/subghz').map((t) => JSON.parse(t) as { us: number[] })
     expect(frames.length).toBeGreaterThanOrEqual(4)

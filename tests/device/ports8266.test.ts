@@ -64,7 +64,9 @@ describe('the 8266-class', () => {
 
   test('a burst from the air arrives whole through the hard interrupt, which asks for no memory', () => {
     const before = b.heard('rx/subghz').length
-    b.board.air.send(0x5a3c71)
+    b.command('rx', { id: 'ears', forS: 60 })
+    b.until(() => b.heard('rx/done').length > 0, 5000)
+    b.board.hear(train(0x5a3c71, 6, Math.random))
     b.pass(400)
     const frames = b
       .heard('rx/subghz')

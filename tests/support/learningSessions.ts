@@ -36,8 +36,7 @@ export function session(random: () => number): Session {
   const arrivals: { atMs: number; code: string }[] = []
   if (!deaf)
     for (const p of presses)
-      if (random() >= missed)
-        arrivals.push({ atMs: p.atMs + habit + 250 * normal(random), code: CODES[p.step] ?? 'a' })
+      if (random() >= missed) arrivals.push({ atMs: p.atMs + habit + 250 * normal(random), code: CODES[p.step] ?? 'a' })
   candidates.push({ id: 'meant', arrivals })
   const neighbours = 1 + Math.floor(random() * 14)
   for (let i = 0; i < neighbours; i++) {

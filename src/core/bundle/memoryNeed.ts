@@ -23,7 +23,7 @@ const READ_FACTOR = table.readFactor
 
 /** Modules that are loaded for one use and given back. */
 const ONCE =
-  /^vn\/(arrive|change|clock|close|command|config|find|health|join|late|load|login|lookup|offs|past|pieces|secure|vault)\.py$/
+  /^vn\/(arrive|change|clock|close|command|config|find|health|join|late|load|login|lookup|offs|past|pieces|rx|secure|vault)\.py$/
 const EVERY_MODULE_B = Object.entries(MODULES).reduce((sum, [path, m]) => sum + (ONCE.test(path) ? 0 : m.heapB), 0)
 
 /** No node of so many signals needs more than this, bytes: every driver there is, and the dearest signal each time. */

@@ -34,11 +34,14 @@ const SOMETIMES: Record<string, (file: NodeFile, chip: Chip) => boolean> = {
   'vn/events.py': (f) => f.signals.some((s) => s.access === 'event'),
   'vn/last.py': (f) => f.signals.some((s) => 'atStart' in s && s.atStart === 'last'),
   'vn/lookup.py': (f) => !numericHost(f.broker.host) || !numericHost(f.timeServer ?? '0.0.0.0'),
+  'vn/air.py': (f) => f.air !== undefined,
+  'vn/codes.py': (f) => f.air !== undefined,
+  'vn/rx.py': (f) => f.signals.some((s) => s.driver === 'radio'),
   'vn/secure.py': (f) => f.broker.print !== undefined,
 }
 
 /** Modules that are loaded only for as long as they are used. */
-const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py', 'vn/clock.py', 'vn/late.py', 'vn/close.py']
+const PASSING = ['vn/vault.py', 'vn/find.py', 'vn/lookup.py', 'vn/clock.py', 'vn/late.py', 'vn/close.py', 'vn/rx.py']
 
 /** Modules of the drivers a file names, and what these need beside, which no module imports by name. */
 function named(file: NodeFile, chip: Chip): string[] {

@@ -79,6 +79,7 @@ export function compile(
     ...railsIn(design, board, catalog),
     ...supplyIn(design, catalog),
     signals,
+    ...(around.air && hears(signals) ? { air: around.air } : {}),
     ...(guards.length > 0 ? { guards } : {}),
     ...(rules.length > 0 ? { rules } : {}),
   })
@@ -95,6 +96,10 @@ export function compile(
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, around, catalog, broker) } }
 }
+
+/** Has a receiver: without one there is nothing to understand. */
+const hears = (signals: readonly Fields[]): boolean =>
+  signals.some((s) => s.driver === 'radio' && s.access === 'event')
 
 /** Something of it is wired to the pins the console speaks on: what is said there would go to that. */
 const usesConsole = (design: Design, board: Board): boolean =>

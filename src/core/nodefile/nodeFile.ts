@@ -3,6 +3,7 @@ import { signalSchema } from '../drivers/drivers'
 import { usual } from '../drivers/fields'
 import { doSchema, forS, triggerSchema, WORKS } from '../model/behaviour'
 import { slugSchema } from '../model/ids'
+import { airSchema } from '../model/sender'
 
 export type { NodeFileSignal } from '../drivers/drivers'
 
@@ -16,7 +17,7 @@ export const guardSchema = z.discriminatedUnion('kind', [
 ])
 
 export const ruleSchema = z.strictObject({
-  from: slugSchema,
+  from: slugSchema.or(z.string().regex(/^[a-z0-9-]{1,40}\/[a-z0-9-]{1,40}$/)).describe('a signal, or SENDER/SIGNAL'),
   when: triggerSchema.describe(
     "a press, a state, unknown (null), gone, or a reading that crosses a value in the reading's unit",
   ),
@@ -84,6 +85,7 @@ export const nodeFileSchema = z.strictObject({
   ),
   supply: slugSchema.optional().describe('reading that health tells as the voltage of what feeds the node'),
   signals: z.array(signalSchema).max(64),
+  air: usual(airSchema, null, 'senders it hears and speaks for'),
   guards: usual(z.array(guardSchema).max(16), null, 'what may not be on together, or not without something else'),
   rules: usual(
     z.array(ruleSchema).max(64),

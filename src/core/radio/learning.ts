@@ -64,7 +64,12 @@ function density(delay: number): number {
  * and misses, and a little of its own) against a process that knows nothing of them, at the rate it has had in the ten
  * minutes before and meanwhile. `nowMs` ends what is looked at; presses in order of time.
  */
-export function judge(presses: readonly Press[], candidates: readonly Candidate[], sinceMs: number, nowMs: number): Verdict {
+export function judge(
+  presses: readonly Press[],
+  candidates: readonly Candidate[],
+  sinceMs: number,
+  nowMs: number,
+): Verdict {
   const first = presses[0]?.atMs ?? nowMs
   const fromMs = Math.max(sinceMs, first - BEFORE_MS)
   // A press whose span is not over yet may still be answered.
@@ -146,8 +151,7 @@ function codesOf(presses: readonly Press[], matched: ReadonlyMap<Press, Arrived>
   const steps = Math.max(-1, ...presses.map((p) => p.step)) + 1
   return Array.from({ length: steps }, (_, step) => {
     const counts = new Map<string, number>()
-    for (const [press, { code }] of matched)
-      if (press.step === step) counts.set(code, (counts.get(code) ?? 0) + 1)
+    for (const [press, { code }] of matched) if (press.step === step) counts.set(code, (counts.get(code) ?? 0) + 1)
     const [top, next] = [...counts].sort((a, b) => b[1] - a[1])
     return top && top[1] > (next?.[1] ?? 0) ? top[0] : null
   })

@@ -8,7 +8,9 @@ import { removePlace } from './edits/removePlace'
 import { renamePlace } from './edits/renamePlace'
 import { renameShop } from './edits/renameShop'
 import { setCurrency } from './edits/setCurrency'
+import { setFamily } from './edits/setFamily'
 import { setNetwork } from './edits/setNetwork'
+import { setSender } from './edits/setSender'
 import { setTemplate } from './edits/setTemplate'
 import { MOST_NETWORKS, MOST_PLACES, type Shop, shopSchema } from './shop'
 
@@ -23,6 +25,8 @@ export const SHOP_EDITS = [
   setNetwork,
   removeNetwork,
   setTemplate,
+  setFamily,
+  setSender,
 ] as const
 
 export const shopEditBodySchema = z.discriminatedUnion('kind', [...schemasOf(SHOP_EDITS), revertSchema])
@@ -61,9 +65,17 @@ function newlyWrong(before: Shop, after: Shop): Refused | null {
   return null
 }
 
-function placeName(document: Shop, [collection, id]: readonly string[]): string {
-  if (collection === 'places' && id !== undefined) return document.places[id]?.name ?? 'a place'
-  if (collection === 'templates' && id !== undefined) return `template ${document.templates[id]?.name ?? ''}`
-  if (collection === 'networks' && id !== undefined) return `network ${id}`
-  return collection === 'name' ? 'the name of the shop' : `“${collection ?? ''}”`
+/** How an entry of each collection is called. */
+const CALLED: Record<string, (document: Shop, id: string) => string> = {
+  places: (s, id) => s.places[id]?.name ?? 'a place',
+  templates: (s, id) => `template ${s.templates[id]?.name ?? ''}`,
+  families: (s, id) => `family ${s.families[id]?.name ?? ''}`,
+  senders: (s, id) => s.senders[id]?.name ?? 'a sender',
+  networks: (_, id) => `network ${id}`,
+}
+
+function placeName(document: Shop, [collection = '', id]: readonly string[]): string {
+  const called = CALLED[collection]
+  if (called && id !== undefined) return called(document, id)
+  return collection === 'name' ? 'the name of the shop' : `“${collection}”`
 }

@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { idSchema, nameSchema, slugSchema } from '../model/design'
+import { senderSchema } from '../model/sender'
 import { templateSchema } from '../model/template'
+import { familySchema } from '../radio/subghz/family'
 
 export const placeNameSchema = z
   .string()
@@ -36,6 +38,8 @@ export const shopSchema = z.strictObject({
     .record(idSchema, templateSchema)
     .default({})
     .describe('forms of their own in which controllers are told of entities'),
+  families: z.record(idSchema, familySchema).default({}).describe('how senders of one make say their codes'),
+  senders: z.record(idSchema, senderSchema).default({}).describe('far things that are heard and were not built here'),
 })
 export type Shop = z.infer<typeof shopSchema>
 export type Network = z.infer<typeof networkSchema>
@@ -54,5 +58,7 @@ export function emptyShop(id: string, name = 'Shop'): Shop {
     places: {},
     networks: { house: { order: 0, name: 'house', hidden: false, band: '2.4', timeServer: '' } },
     templates: {},
+    families: {},
+    senders: {},
   }
 }

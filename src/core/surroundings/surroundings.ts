@@ -1,6 +1,9 @@
 import { z } from 'zod'
 import type { Design } from '../model/design'
+import { type AirFile, airSchema } from '../model/sender'
+import { canonicalJson } from '../hash/canonicalJson'
 import { networkSchema, type Shop } from '../shop/shop'
+import { airOf, type Neighbour } from './airOf'
 
 /** What a node's file needs from elsewhere. */
 export const surroundingsSchema = z.strictObject({
@@ -12,14 +15,18 @@ export const surroundingsSchema = z.strictObject({
     .omit({ order: true })
     .nullable()
     .describe('the network it joins; null when the shop does not have it'),
+  air: airSchema.nullable().default(null).describe('senders it hears and speaks for; null: none'),
 })
 export type Surroundings = z.infer<typeof surroundingsSchema>
 
 /** Nothing is known of what is around: a design by itself. */
-export const NO_SURROUNDINGS: Surroundings = { place: null, network: null }
+export const NO_SURROUNDINGS: Surroundings = { place: null, network: null, air: null }
 
-/** Exactly what the file of `design` takes from the shop. The same facts give equal surroundings. */
-export function surroundings(design: Design, shop: Shop): Surroundings {
+/**
+ * Exactly what the file of `design` takes from the shop, and from other nodes: their short names. The same facts give equal
+ * surroundings.
+ */
+export function surroundings(design: Design, shop: Shop, nodes: readonly Neighbour[] = []): Surroundings {
   const place = design.place === null ? undefined : shop.places[design.place]
   const network = shop.networks[design.network.ref]
   return {
@@ -27,6 +34,7 @@ export function surroundings(design: Design, shop: Shop): Surroundings {
     network: network
       ? { name: network.name, hidden: network.hidden, band: network.band, timeServer: network.timeServer }
       : null,
+    air: airOf(design.id, shop, nodes),
   }
 }
 
@@ -38,5 +46,17 @@ export function surroundingsDiffer(then: Surroundings, now: Surroundings): strin
     out.push(`its network was ${then.network?.name ?? 'unknown'}, now it is ${now.network?.name ?? 'gone'}`)
   const clocks = [then, now].map((s) => s.network?.timeServer || 'the gateway')
   if (clocks[0] !== clocks[1]) out.push(`it asked ${clocks[0]} for the time, now it asks ${clocks[1]}`)
-  return out
+  return [...out, ...airDiffers(then.air, now.air)]
+}
+
+function airDiffers(then: AirFile | null, now: AirFile | null): string[] {
+  const texts = (air: AirFile | null) => new Map(air?.senders.map((x) => [x.slug, canonicalJson(x)]))
+  const [before, after] = [texts(then), texts(now)]
+  const out = [...new Set([...before.keys(), ...after.keys()])].flatMap((slug) => {
+    if (before.get(slug) === after.get(slug)) return []
+    if (!after.has(slug)) return [`it carries ${slug} no more`]
+    return [before.has(slug) ? `what it understands of ${slug} is otherwise` : `it carries ${slug} now`]
+  })
+  const families = (air: AirFile | null) => canonicalJson(air?.families ?? [])
+  return out.length === 0 && families(then) !== families(now) ? ['how it reads codes from the air is otherwise'] : out
 }

@@ -15,6 +15,8 @@ export interface AnnouncingOptions {
   shop: () => Shop
   /** Nodes that have run, with where they are. */
   nodes: () => SheetNode[]
+  /** Descriptions of senders: their receivers carry them, and nobody else can tell what they are. */
+  senders: () => Announced[]
   isUp: () => boolean
   publish: (topic: string, payload: string) => Promise<void>
   trouble: (topic: string, what: string) => void
@@ -114,6 +116,7 @@ export class Announcing {
       for (const { topic, payload, nodeId } of messages)
         if (!out.has(topic)) out.set(topic, { topic, payload, node_id: nodeId, template_id: id })
     }
+    for (const row of this.o.senders()) out.set(row.topic, row)
     return out
   }
 }

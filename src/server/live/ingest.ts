@@ -17,6 +17,8 @@ import {
 import { channelOf } from '../../core/publish/channelOf'
 import { isPossible } from '../../core/units/possible'
 import { heardFrame } from '../../core/radio/media'
+import type { Family } from '../../core/radio/subghz/family'
+import type { Understood } from '../air/air'
 import type { Message } from './message'
 import type { Database } from '../db/database'
 import type { Workshop } from '../nodes/workshop'
@@ -58,6 +60,11 @@ export interface IngestOptions {
   /** What close listening tells. */
   onClose: (node: string, heard: CloselyHeard) => void
   onLateAnswer: (node: string, done: Done) => void
+  /** How senders say their codes. */
+  families: () => readonly Family[]
+  /** A raw frame of a gateway, and what receivers tell of a sender; null when there is none of this name. */
+  onFrame: (gateway: string, json: unknown, atMs: number) => void
+  ofSender: (slug: string, leaf: string, text: string, atMs: number) => Understood | null
 }
 
 interface KnownTopic {
@@ -104,6 +111,8 @@ export class Ingest {
   private known = new Map<string, KnownTopic>()
   /** Payload of the message in hand, once somebody has read it. */
   private text: string | null = null
+  /** What the message in hand leaves behind elsewhere. */
+  private storing: Promise<void> | null = null
   /** Messages in the last minute, a pile for each time the counts are told; the last pile is still filling. */
   private minute = 0
   private piles: number[] = []
@@ -136,8 +145,11 @@ export class Ingest {
     this.understand(message)
     this.ledger.add(message, this.at, this.text, this.mark, this.words)
     this.text = null
-    if (this.buffer.gathered === before || (message.qos === 0 && !this.buffer.behind())) return DONE
-    return this.buffer.flushSoon()
+    const { storing } = this
+    this.storing = null
+    const kept = this.buffer.gathered === before || (message.qos === 0 && !this.buffer.behind())
+    if (kept) return storing ?? DONE
+    return storing ? Promise.all([storing, this.buffer.flushSoon()]).then(() => undefined) : this.buffer.flushSoon()
   }
 
   private understand(message: Message): void {
@@ -176,7 +188,7 @@ export class Ingest {
 
   private ofNode(about: Extract<TopicClass, { node: string }>, message: Message): void {
     const node = this.o.workshop.bySlug(about.node)
-    if (!node) return this.means('a node this shop does not have', 'odd')
+    if (!node) return this.ofSender(about, message)
     if (message.retain && message.payload.length === 0) return this.means('clears what was retained')
     const text = (this.text = message.payload.toString('utf8'))
     if (about.kind === 'set') return this.means(sentWords(node.design.name, about.leaf))
@@ -214,6 +226,15 @@ export class Ingest {
     }
   }
 
+  private ofSender({ node: slug, leaf }: { node: string; leaf: string }, message: Message): void {
+    const text = (this.text = message.payload.toString('utf8'))
+    const about = this.o.ofSender(slug, leaf, text, this.at)
+    if (!about) return this.means('a node this shop does not have', 'odd')
+    this.storing = about.stored ?? null
+    if (about.odd) this.odd(message.topic, about.words)
+    else this.means(about.words)
+  }
+
   /** What a node says went wrong: kept beside the signal it names until that is known again. */
   private fault(node: NodeState, topic: string, text: string): void {
     const parsed = parseObject(faultSchema, text)
@@ -232,9 +253,10 @@ export class Ingest {
     if (!node) return this.means('a gateway this shop does not have', 'odd')
     this.o.workshop.heard(node, this.at)
     this.object(message.topic, z.unknown(), message.payload.toString('utf8'), (json) => {
-      const heard = heardFrame(medium, json, [])
+      const heard = heardFrame(medium, json, this.o.families())
       if (heard.kind === 'odd') this.odd(message.topic, heard.words)
       else this.means(`${node.design.name} heard ${heard.words}`)
+      if (medium === 'subghz') this.o.onFrame(node.design.slug, json, this.at)
     })
   }
 

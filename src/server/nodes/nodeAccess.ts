@@ -59,9 +59,11 @@ const speakerSchema = z
   .object({
     node: nodeFileSchema.shape.node,
     signals: z.array(z.object({ slug: z.string(), medium: z.string().optional(), driver: z.string() })),
+    air: nodeFileSchema.shape.air,
   })
-  .transform(({ node, signals }): Speaker => ({
+  .transform(({ node, signals, air }): Speaker => ({
     node,
+    ...(air ? { senders: air.senders } : {}),
     signals: signals.map(({ slug, medium, driver }) =>
       driver === 'radio' ? { slug, medium: medium ?? 'subghz' } : { slug },
     ),

@@ -51,6 +51,8 @@ export class Workshop {
 
   /** Networks a design may name. */
   networks: () => readonly string[] = () => []
+  /** Short names that senders have. */
+  otherSlugs: () => readonly string[] = () => []
 
   private slugLists = new Map<string, { slug: string; former: number; list: readonly string[] }>()
 
@@ -279,6 +281,7 @@ export class Workshop {
 
   private slugClash(id: string, slug: string): string | null {
     if (isReservedNode(slug)) return `“${slug}” has a meaning of its own in the topics`
+    if (this.otherSlugs().includes(slug)) return `a sender is called “${slug}” already`
     return this.all().some((n) => n.id !== id && n.design.slug === slug)
       ? `another node is called “${slug}” already`
       : null

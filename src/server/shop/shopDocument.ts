@@ -39,6 +39,8 @@ const formerSettings = z.object({
 /** The shop document in memory as the database has it, and the one place where it changes. */
 export class ShopDocument {
   private turn: Promise<unknown> = Promise.resolve()
+  /** Short names that nodes have. */
+  otherSlugs: () => string[] = () => []
 
   private constructor(
     private readonly db: Database,
@@ -118,6 +120,10 @@ export class ShopDocument {
     if (edit.base !== seq) return { kind: 'behind', seq, missed: await shopEditsAfter(this.db, edit.base) }
     const applied = applyShopEdit(document, edit.body)
     if (!applied.ok) return { kind: 'refused', reason: applied.reason, accepts: applied.accepts }
+    const nodes = new Set(this.otherSlugs())
+    const taken = Object.values(applied.value.senders).find((s) => nodes.has(s.slug))
+    if (taken)
+      return { kind: 'refused', reason: `a node is called “${taken.slug}” already`, accepts: 'another short name' }
     const words = shopEditWords(edit.body, document)
     const saved = await saveShopEdit(this.db, edit, words, applied.value).catch(async (e: unknown) => {
       // An error of the disk or the engine does not say whether the row is there: the row does.

@@ -20,6 +20,8 @@ import type {
   Told,
   Trouble,
 } from '../../wire/protocol'
+import type { AirBurst } from '../../core/radio/candidates'
+import type { SenderLive } from '../../wire/air'
 import type { ProofGoing } from '../../wire/proof'
 import { ask } from './api'
 import { tellClosely } from './closely'
@@ -70,6 +72,10 @@ interface State {
   catalog: Catalog
   /** The contract test that runs now, and how many have ended since the page came. */
   proof: { going: ProofGoing | null; ended: number }
+  /** By sender id: when each was heard, by whom, and what it said. */
+  senders: Record<string, SenderLive>
+  /** What gateways pass on raw, the newest last; only what has come since the page asked. */
+  air: AirBurst[]
   saving: Saving
   said: Said | null
   /** Thread a person is busy with: it is lit on every bench. */
@@ -107,6 +113,8 @@ export const useLive = create<State>(() => ({
   shopEdits: shopEditing.begun(unheard, 0).state,
   broker: { host: '', port: 0, kind: 'own', link: { up: true, why: null } },
   proof: { going: null, ended: 0 },
+  senders: {},
+  air: [],
   saving: { state: 'saved', at: null },
   said: null,
   thread: null,
@@ -116,6 +124,7 @@ const get = useLive.getState
 const set = useLive.setState
 const designs = designEditing(() => get().catalog)
 const RETRY_MS = 1500
+const MOST_BURSTS = 4000
 let saidCount = 0
 
 /** Lights a thread on every bench; null lets it go. */
@@ -153,6 +162,7 @@ export function takeSnapshot(s: Snapshot): void {
     demo: s.demo,
     broker: s.broker,
     carriers: s.carriers,
+    senders: s.senders,
   })
   const shop = shopEditing.begun(s.shop.document, s.shop.seq, get().shopEdits)
   tellDropped(shop.dropped)
@@ -210,6 +220,10 @@ export function takeEvent(event: LiveEvent): void {
       return tellClosely(event.node, event.signal, event.heard)
     case 'proof':
       return set((s) => ({ proof: { going: event.going, ended: s.proof.ended + (event.going === null ? 1 : 0) } }))
+    case 'sender':
+      return set((s) => ({ senders: { ...s.senders, [event.sender]: event.live } }))
+    case 'air':
+      return set((s) => ({ air: [...s.air, event.burst].slice(-MOST_BURSTS) }))
     case 'tape':
       return set((s) => ({ tapes: { ...s.tapes, [event.node]: event.tape } }))
     case 'board':

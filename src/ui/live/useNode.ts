@@ -6,6 +6,7 @@ import type { Board } from '../../core/catalog/board'
 import { derive, type Derived } from '../../core/derive/derive'
 import { type Surroundings, surroundings } from '../../core/surroundings/surroundings'
 import { type ClientNode, useLive } from './store'
+import { useNeighbours } from './useNeighbours'
 
 export interface NodeView {
   node: ClientNode
@@ -24,7 +25,8 @@ export function useNode(): NodeView | null {
   const catalog = useLive((s) => s.catalog)
   const acknowledged = node?.live.acknowledged
   const shop = useLive((s) => s.shop)
-  const around = useMemo(() => (design ? surroundings(design, shop) : null), [design, shop])
+  const nodes = useNeighbours()
+  const around = useMemo(() => (design ? surroundings(design, shop, nodes) : null), [design, shop, nodes])
   const derived = useMemo(
     () => (design ? derive(design, catalog, new Set(acknowledged), around) : null),
     [design, catalog, acknowledged, around],

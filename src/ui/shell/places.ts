@@ -18,6 +18,7 @@ interface PlaceEntry {
 export const PLACES = [
   { key: 'S', name: 'Shop', path: '/', of: 'shop' },
   { key: 'H', name: 'Shelf', path: '/shelf', of: 'shop' },
+  { key: 'A', name: 'Air', path: '/air', of: 'shop' },
   { key: 'E', name: 'Entities', path: '/entities', of: 'shop' },
   { key: 'L', name: 'Ledger', path: '/ledger', of: 'shop' },
   { key: ',', name: 'Settings', path: '/settings', of: 'shop' },

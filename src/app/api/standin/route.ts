@@ -2,12 +2,13 @@ import { z } from 'zod'
 import { slugSchema } from '@/core/model/design'
 import { problem } from '@/server/http/guard'
 import { write } from '@/host/write'
-import { CABLE, cableDeedSchema, deedSchema } from '@/wire/deeds'
+import { AIR, airDeedSchema, CABLE, cableDeedSchema, deedSchema } from '@/wire/deeds'
 
 const body = z.union([
   z.strictObject({ controller: z.strictObject({ entity: z.string().max(200), value: z.json() }) }),
   z.strictObject({ board: slugSchema, deed: deedSchema }),
   z.strictObject({ cable: cableDeedSchema }),
+  z.strictObject({ air: airDeedSchema }),
   z.strictObject({
     accessPoint: z.strictObject({ name: z.string().min(1).max(32), password: z.string().min(8).max(64) }),
   }),
@@ -24,6 +25,10 @@ export function POST(request: Request): Promise<Response> {
     }
     if ('cable' in wish) {
       await guest.ask(CABLE, wish.cable)
+      return Response.json({})
+    }
+    if ('air' in wish) {
+      await guest.ask(AIR, wish.air)
       return Response.json({})
     }
     if ('controller' in wish) {

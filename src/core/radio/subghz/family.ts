@@ -38,7 +38,11 @@ const fields = z.strictObject({
     .array(
       z.strictObject({
         role: z.enum(PART_ROLES),
-        at: z.int().min(0).max(MOST_BITS - 1).describe('first of its bits, counted from the first said'),
+        at: z
+          .int()
+          .min(0)
+          .max(MOST_BITS - 1)
+          .describe('first of its bits, counted from the first said'),
         bits: z.int().min(1).max(MOST_BITS),
       }),
     )
@@ -53,11 +57,16 @@ export const familySchema = fields.superRefine((f, ctx) => {
   const symbols = [f.zero, f.one, ...(f.open ? [f.open] : [])]
   if (symbols.some((s) => s.length !== f.zero.length)) say('one', 'as many pulses as bit 0 has')
   else if (symbols.some((a, i) => symbols.some((b, k) => k < i && farthest(a, b) < 2 * f.tolerance)))
-    say('tolerance', 'two symbols are nearer to each other than twice the tolerance: they could be taken for one another')
+    say(
+      'tolerance',
+      'two symbols are nearer to each other than twice the tolerance: they could be taken for one another',
+    )
   const longest = Math.max(...symbols.flat(), ...f.lead)
   const gapUs = f.sync[1] * f.baseUs
-  if (gapUs < GAP_US * 1.03) say('sync', `a gap of at least ${Math.ceil(GAP_US * 1.03)} µs; this is ${Math.round(gapUs)}`)
-  if (longest * f.baseUs > GAP_US * 0.8) say('zero', `no pulse longer than ${GAP_US * 0.8} µs: it would be taken for the gap`)
+  if (gapUs < GAP_US * 1.03)
+    say('sync', `a gap of at least ${Math.ceil(GAP_US * 1.03)} µs; this is ${Math.round(gapUs)}`)
+  if (longest * f.baseUs > GAP_US * 0.8)
+    say('zero', `no pulse longer than ${GAP_US * 0.8} µs: it would be taken for the gap`)
   const pulses = pulsesOf(f)
   if (pulses < LEAST_PULSES || pulses > MOST_PULSES)
     say('bits', `a frame of ${LEAST_PULSES} to ${MOST_PULSES} pulses; this has ${pulses}`)

@@ -30,8 +30,14 @@ export function proposeFamily(heard: readonly Frame[]): Proposal | null {
   const rows = agreed(frames)
   const lead = leadOf(rows)
   const body = rows.map((r) => r.slice(lead, -1))
-  const highs = levelsOf(body.flatMap((r) => r.filter((_, i) => i % 2 === 0)), 2)
-  const lows = levelsOf(body.flatMap((r) => r.filter((_, i) => i % 2 === 1)), 2)
+  const highs = levelsOf(
+    body.flatMap((r) => r.filter((_, i) => i % 2 === 0)),
+    2,
+  )
+  const lows = levelsOf(
+    body.flatMap((r) => r.filter((_, i) => i % 2 === 1)),
+    2,
+  )
   const rule = ruleOf(body, highs, lows)
   if (!rule) return null
   const shape = rule.levels.length === 2 ? inBaseLengths(rule.levels) : inBaseLengthsOfThree(rule.levels)
@@ -260,8 +266,12 @@ function whyOf(f: Family, rule: Rule, frames: number): string[] {
     `${frames} frames of ${f.lead.length + f.bits * f.zero.length + 1} pulses each.`,
     `T = ${f.baseUs} µs makes every length a small multiple of it.`,
     rule.kind === 'pairs' ? `A bit is a pair: 0 is ${told(f.zero)}, 1 is ${told(f.one)}.` : '',
-    rule.kind === 'gaps' ? `All pulses are ${f.zero[0]} T; the gap after one says 0 (${f.zero[1]} T) or 1 (${f.one[1]} T).` : '',
-    rule.kind === 'pulses' ? `All gaps are ${f.zero[1]} T; the pulse says 0 (${f.zero[0]} T) or 1 (${f.one[0]} T).` : '',
+    rule.kind === 'gaps'
+      ? `All pulses are ${f.zero[0]} T; the gap after one says 0 (${f.zero[1]} T) or 1 (${f.one[1]} T).`
+      : '',
+    rule.kind === 'pulses'
+      ? `All gaps are ${f.zero[1]} T; the pulse says 0 (${f.zero[0]} T) or 1 (${f.one[0]} T).`
+      : '',
     rule.kind === 'three states'
       ? `Of four pairs of bits one never occurs, which chance would do 1 time in ${Math.round(1 / rule.chance)}: three states, ${f.bits} symbols.`
       : '',

@@ -12,6 +12,7 @@ import { ask } from '@/ui/live/api'
 import { dayAndTime } from '@/ui/live/dayAndTime'
 import { edit, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
+import { useNeighbours } from '@/ui/live/useNeighbours'
 import { surroundings, surroundingsDiffer, surroundingsSchema } from '@/core/surroundings/surroundings'
 import { useSend } from '../useSend'
 import { Meaning } from './DifferenceView'
@@ -103,6 +104,7 @@ function RevisionRow({
 }) {
   const { send, ready } = useSend(view)
   const shop = useLive((s) => s.shop)
+  const nodes = useNeighbours()
   const { node } = view
   const backToDesign = async () => {
     const answer = await ask(`/api/nodes/${node.id}/revisions/${row.revision}`, oneSchema)
@@ -116,7 +118,7 @@ function RevisionRow({
     const changes = changesBetween(node.design, answer.value.design)
     // The design comes back; what the shop says around it stays as it is now.
     const then = answer.value.surroundings
-    const differs = then ? surroundingsDiffer(then, surroundings(answer.value.design, shop)) : []
+    const differs = then ? surroundingsDiffer(then, surroundings(answer.value.design, shop, nodes)) : []
     const around = differs.length > 0 ? ` Otherwise than then: ${differs.join('; ')}.` : ''
     if (changes.length === 0) return say(`The design is as it was then.${around}`)
     if (edit(node.id, { kind: 'revert', of: `back to revision ${row.revision}`, changes }))

@@ -1,0 +1,127 @@
+"""Codes from pulses, by families that are data: whole numbers, and not a byte of memory asked for.
+
+What core/radio makes of a frame this makes of it, digit by digit: lengths in µs, scales in 256ths.
+"""
+from array import array
+
+LEAST_SCALE, MOST_SCALE = 154, 410
+LETTERS = b"01f"
+BURST_MS, SLOTS, MOST_BITS = 600, 4, 64
+
+
+class Family:
+    def __init__(self, spec):
+        symbols = [spec["zero"], spec["one"]]
+        if "open" in spec:
+            symbols.append(spec["open"])
+        self.lead = array("H", spec.get("lead") or ())
+        self.n, self.width, self.kinds = spec["n"], len(symbols[0]), len(symbols)
+        self.us = array("H", [us for s in symbols for us in s])
+        self.high, self.gap, self.tol = spec["high"], spec["gap"], spec["tol"]
+        whole = len({sum(s) for s in symbols}) == 1
+        # Pulses that are the same whatever is said: all together, or those that do not differ.
+        self.steady = bytes([1 if whole or all(s[j] == symbols[0][j] for s in symbols) else 0 for j in range(self.width)])
+        self.nominal = self.n * sum(us for us, same in zip(symbols[0], self.steady) if same)
+
+    def decode(self, us, count, gap, code):
+        """True when the first `count` of `us` are a frame of this family; its letters are in `code` then."""
+        lead, width, n = len(self.lead), self.width, self.n
+        if count != lead + n * width + 1:
+            return False
+        scale = 256
+        if self.nominal:
+            heard = 0
+            for j in range(width):
+                if self.steady[j]:
+                    at = lead + j
+                    for _ in range(n):
+                        heard += us[at]
+                        at += width
+            scale = heard * 256 // self.nominal
+        if scale < LEAST_SCALE or scale > MOST_SCALE:
+            return False
+        heard = told = 0
+        at = lead
+        for _ in range(n):
+            base = self._nearest(us, at, scale) * width
+            for j in range(width):
+                heard += us[at + j]
+                told += self.us[base + j]
+            at += width
+        scale = heard * 256 // told
+        if scale < LEAST_SCALE or scale > MOST_SCALE:
+            return False
+        for j in range(lead):
+            if self._off_long(us[j], self.lead[j], scale):
+                return False
+        if self._off_long(us[count - 1], self.high, scale) or gap * 512 < self.gap * scale:
+            return False
+        at = lead
+        most = self.tol * scale
+        for i in range(n):
+            kind = self._nearest(us, at, scale)
+            base = kind * width
+            for j in range(width):
+                if abs(us[at + j] * 256 - self.us[base + j] * scale) > most:
+                    return False
+            code[i] = LETTERS[kind]
+            at += width
+        return True
+
+    def _off_long(self, pulse, nominal, scale):
+        by = abs(pulse * 256 - nominal * scale)
+        return by > self.tol * scale and by * 4 > nominal * scale
+
+    def _nearest(self, us, at, scale):
+        best = least = 0
+        for kind in range(self.kinds):
+            by = 0
+            base = kind * self.width
+            for j in range(self.width):
+                by += abs(us[at + j] * 256 - self.us[base + j] * scale)
+            if kind == 0 or by < least:
+                best, least = kind, by
+        return best
+
+
+class Codes:
+    """Bursts: two equal frames are demanded, a burst counts once, and senders that speak at once do not disturb each
+    other's count."""
+
+    def __init__(self, specs, ticks_diff):
+        self.families = [Family(s) for s in specs]
+        self.diff = ticks_diff
+        self.code = bytearray(MOST_BITS)
+        self.slots = [bytearray(MOST_BITS) for _ in range(SLOTS)]
+        self.of, self.at, self.frames = [-1] * SLOTS, [0] * SLOTS, [0] * SLOTS
+
+    def hear(self, us, count, gap, now):
+        """Which family a burst is of that this frame makes certain, else -1; -2 for a frame nobody reads. `code` has the
+        letters."""
+        for i in range(len(self.families)):
+            if self.families[i].decode(us, count, gap, self.code):
+                return i if self._count(i, self.families[i].n, now) else -1
+        return -2
+
+    def _count(self, family, n, now):
+        oldest = 0
+        for k in range(SLOTS):
+            if self.frames[k] and self.of[k] == family and self._same(self.slots[k], n):
+                if self.diff(now, self.at[k]) >= BURST_MS:
+                    self.frames[k] = 0
+                self.at[k] = now
+                self.frames[k] += 1
+                return self.frames[k] == 2
+            if self.frames[oldest] and (not self.frames[k] or self.diff(self.at[k], self.at[oldest]) < 0):
+                oldest = k
+        slot = self.slots[oldest]
+        for i in range(n):
+            slot[i] = self.code[i]
+        self.of[oldest], self.at[oldest], self.frames[oldest] = family, now, 1
+        return False
+
+    def _same(self, slot, n):
+        for i in range(n):
+            if slot[i] != self.code[i]:
+                return False
+        return True

@@ -1,0 +1,5 @@
+import { Air } from './Air'
+
+export default function Page() {
+  return <Air />
+}
