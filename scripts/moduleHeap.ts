@@ -82,7 +82,7 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
     }
     const loaded: typeof modules = {}
     // Tables of names grow by doubling: a large one first, so that no module pays for the next.
-    mp.runPython('for _n in range(1300): exec("w%d" % _n, {"w%d" % _n: 0})')
+    mp.runPython('for _n in range(2600): exec("w%d" % _n, {"w%d" % _n: 0})')
     return { mp, used, load, loaded }
   }
   // One interpreter a thread; this chip's loads them all.

@@ -7,8 +7,11 @@ import path from 'node:path'
 import { shorten } from './shorten.mjs'
 
 const target = 'build/device'
-/** What asks for two analog inputs: the smallest board has one, and carries none of it. */
-const TWO_INPUTS = ['vn/drivers/ratio.py']
+/**
+ * What the smallest board carries none of: it has one analog input, and no memory to read codes from the air beside a
+ * receiver. Names are the shorter the fewer there are.
+ */
+const NOT_SMALLEST = ['vn/drivers/ratio.py', 'vn/air.py', 'vn/codes.py']
 const sources = fs
   .readdirSync('device', { recursive: true })
   .filter((name) => name.endsWith('.py'))
@@ -26,7 +29,7 @@ if (!fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== made) {
   const texts = Object.fromEntries(sources.map((name) => [name, fs.readFileSync(`device/${name}`, 'utf8')]))
   for (const [folder, all] of [
     [target, texts],
-    [`${target}-small`, shorten(omitted(texts, TWO_INPUTS)).sources],
+    [`${target}-small`, shorten(omitted(texts, NOT_SMALLEST)).sources],
   ]) {
     fs.rmSync(folder, { recursive: true, force: true })
     for (const [name, text] of Object.entries(all)) {

@@ -7,6 +7,7 @@ import json
 
 from vn import hw
 from vn.codes import Codes
+from vn.node import once
 
 RANK_MS, MARK_MS = 800, 2000
 STOOD_IN, OF = 3, 10  # bursts said in another's place after which one claims
@@ -58,9 +59,19 @@ class Sender:
         self.stood = [0] * OF if self.others else None
 
 
+def begin(node, spec):
+    """What senders say goes before the rules of the node, which hear of it."""
+    node.rules = air = Air(node, spec, node.rules)
+    for s in node.signals:
+        if hasattr(s.driver, "listen"):
+            s.driver.air = air
+
+
 class Air:
-    def __init__(self, node, spec):
-        self.node = node
+    def __init__(self, node, spec, rules):
+        self.node, self.rules = node, rules
+        self.slug = node.base[len(node.root) + 1 :]
+        self.client = self.arriving = None  # the connection this has been made known to
         self.senders = [Sender(s) for s in spec["senders"]]
         self.codes = Codes(spec["families"], hw.ticks_diff)
         self.heard = []
@@ -81,11 +92,13 @@ class Air:
         for other in {o for s in self.senders for o in s.others}:
             yield "%s/%s/status" % (root, other)
 
-    def arrived(self, client, subscribe):
+    def _arrive(self):
         """The broker has let the node in: what is asked of it, one thing a step; then states are said anew by whom they
         are said."""
+        client = self.client
+        client.on_message = self.message
         for topic in self.topics():
-            subscribe(client, topic)
+            once("arrive").subscribe(client, topic)
             yield
         for s in self.senders:
             for told in s.told:
@@ -93,6 +106,22 @@ class Air:
                 if not told.event and told.value is not None and self._mine(s):
                     self._state(s, told)
                     yield
+
+    def _connection(self):
+        client = self.node.client
+        if client.state != "up":
+            self.client = self.arriving = None
+        elif self.client is not client:
+            self.client = client
+            self.arriving = self._arrive()
+            for s in self.senders:
+                # Who has said what waits here meanwhile nobody knows.
+                s.wait = s.mark = None
+        if self.arriving:
+            try:
+                next(self.arriving)
+            except StopIteration:
+                self.arriving = None
 
     def frame(self, us, count, gap, now):
         """A frame the receiver has cut out. What it makes certain waits for the next step."""
@@ -103,8 +132,9 @@ class Air:
                 if s.family == family and fits(s.address, content):
                     self.heard.append((s, bytes(content[: len(s.address)])))
 
-    def step(self, events, now):
-        """`events` is what rules of this node hear of in this step, by SENDER/SIGNAL."""
+    def step(self, events, alone, now):
+        """Before the rules of the node: `events` is what they hear of in this step, also by SENDER/SIGNAL."""
+        self._connection()
         while self.heard:
             s, content = self.heard.pop(0)
             for told in s.told:
@@ -122,13 +152,14 @@ class Air:
                     told.value, told.ended = told.then, True
                     if self._mine(s):
                         self._state(s, told)
+        return self.rules.step(events, alone, now) if self.rules else ()
 
     def _mine(self, s):
         """Whether this gateway speaks for it: it is `via`, or whoever is cannot."""
-        return s.via == self.node.slug or not self._present(s.via)
+        return s.via == self.slug or not self._present(s.via)
 
     def _present(self, slug):
-        return slug is not None and (slug == self.node.slug or self.here.get(slug, False))
+        return slug is not None and (slug == self.slug or self.here.get(slug, False))
 
     def _take(self, s, content):
         for told in s.told:
@@ -141,7 +172,7 @@ class Air:
             s.mark = None
             return self._stood_in(s, False)
         present = self._present(s.via)
-        if s.via == self.node.slug or (not present and s.rank == 0):
+        if s.via == self.slug or (not present and s.rank == 0):
             return self._say(s, content, now)
         if s.wait:
             # What waited gives way to what came after it, and is said before.
@@ -158,10 +189,10 @@ class Air:
                 node.client.publish(self._topic(s, told.slug), json.dumps(got[0]), False, 1, now)
             elif told.said != (got[0],):
                 self._state(s, told)
-        mark = '{"by":"%s","content":"%s"}' % (node.slug, str(content, "utf-8"))
+        mark = '{"by":"%s","content":"%s"}' % (self.slug, str(content, "utf-8"))
         node.client.publish(self._topic(s, "heard"), mark, False, 1, now)
-        if s.via != node.slug and (self._stood_in(s, True) or not self._present(s.via)):
-            node.client.publish(self._topic(s, "via"), '"%s"' % node.slug, True, 1)
+        if s.via != self.slug and (self._stood_in(s, True) or not self._present(s.via)):
+            node.client.publish(self._topic(s, "via"), '"%s"' % self.slug, True, 1)
 
     def _stood_in(self, s, did):
         """True when it was done often enough of late for a claim."""
@@ -178,8 +209,12 @@ class Air:
     def _topic(self, s, leaf):
         return "%s/%s/%s" % (self.node.root, s.slug, leaf)
 
-    def message(self, topic, payload, now):
-        """True when it was for this."""
+    def message(self, topic, payload, retained):
+        """What others say of senders; the rest is the node's."""
+        if topic is None or not self._about(topic, payload, hw.ticks_ms()):
+            self.node._message(topic, payload, retained)
+
+    def _about(self, topic, payload, now):
         parts = topic.split("/")
         if len(parts) != 3 or parts[0] != self.node.root:
             return False
@@ -188,7 +223,7 @@ class Air:
             value = json.loads(payload) if payload else None
         except ValueError:
             return False
-        if leaf == "status" and who != self.node.slug:
+        if leaf == "status" and who != self.slug:
             self.here[who] = isinstance(value, dict) and value.get("is") == "online"
             return True
         for s in self.senders:
@@ -197,7 +232,7 @@ class Air:
                     s.stood = [0] * OF
                 s.via = value if isinstance(value, str) else None
                 return True
-            if s.slug == who and leaf == "heard" and isinstance(value, dict) and value.get("by") != self.node.slug:
+            if s.slug == who and leaf == "heard" and isinstance(value, dict) and value.get("by") != self.slug:
                 self._marked(s, str(value.get("content")).encode(), now)
                 return True
         return False

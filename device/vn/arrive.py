@@ -12,8 +12,6 @@ def run(node):
     subscribe(node.client, node.base + "/+/set")
     subscribe(node.client, node.root + "/time")
     yield
-    if node.air:
-        yield from node.air.arrived(node.client, subscribe)
     say(node.base + "/status", '{"is":"online"}', True, 1)
     yield
     if node.trial:

@@ -10,6 +10,10 @@ def run(node, where, payload, now):
         value = json.loads(payload)
     except ValueError:
         return node._answer(where, ident, "refused", "not JSON")
+    if where == "rx":
+        from vn.node import once
+
+        return once("rx").run(node, value, now)
     if isinstance(value, dict):
         ident, until, value = value.get("id"), value.get("until"), value.get("value")
     if ident is not None and (where, ident) in node.done_ids:

@@ -21,8 +21,7 @@ def run(node):
     config = None
     yield
     node.root, node.ident, node.revision = spec["root"], spec["id"], spec["revision"]
-    node.slug = spec["node"]
-    node.base = "%s/%s" % (node.root, node.slug)
+    node.base = "%s/%s" % (node.root, spec["node"])
     if node.wifi and (spec["network"] != node.network or spec.get("address") != node.wifi.address):
         node.wifi.leave()
     node.network, node.health_s = spec["network"], spec["healthS"]
@@ -68,15 +67,7 @@ def run(node):
     node.turn = 0
     node.deadlines = sys.modules.get("vn.deadlines")
     node.guards = spec.get("guards") or ()
-    node.rules = node.air = None
-    if spec.get("air"):
-        from vn import air
-
-        node.air = air.Air(node, spec.pop("air"))
-        for s in node.signals:
-            if hasattr(s.driver, "listen"):
-                s.driver.air = node.air
-        yield
+    node.rules = None
     if node.guards:
         from vn import guards
 
@@ -85,6 +76,10 @@ def run(node):
         from vn import rules
 
         node.rules = rules.Rules(spec["rules"], node.by_slug)
+    if "air" in spec:
+        from vn import air
+
+        air.begin(node, spec.pop("air"))
     node.sleep = None
     if spec.get("sleep"):
         from vn import sleep

@@ -38,7 +38,7 @@ class Node:
         self.by_slug = {}
         self.client = self.arriving = self.wifi = self.answer = self.trial = self.joined = None
         self.clock_set = self.health_at = self.sleeping = self.finding = self.network_fault = self.vault = None
-        self.asking = self.close = self.air = None
+        self.asking = self.close = None
         self.clock_at = 0
         self.done_ids = []
         self.told = {}
@@ -143,8 +143,6 @@ class Node:
                     told[signal.slug] = signal.last
                 self.client.publish(self.base + "/" + signal.slug, text, signal.retained, signal.qos, now if event else None)
             self._told_by_driver(signal)
-        if self.air:
-            self.air.step(told, now)
         if self.rules:
             for slug, value in self.rules.step(told, self.client.state != "up", now):
                 why = self._by_itself(slug, value, now)
@@ -253,8 +251,6 @@ class Node:
                 pass
             return
         if not (topic.startswith(self.base + "/") and topic.endswith("/set")):
-            if self.air:
-                self.air.message(topic, payload, now)
             return
         where = topic[len(self.base) + 1 : -4]
         if self.sleep:
@@ -267,8 +263,6 @@ class Node:
             self._vault().take(payload, now)
         elif where == "close":
             self.close = once("close").run(self, payload, now)
-        elif where == "rx":
-            once("rx").run(self, payload, now)
         elif where == "find":
             try:
                 self.finding = once("find").Find(payload, self.signals)

@@ -1,12 +1,9 @@
 """Raw frames of what nobody knows, while somebody listens: `rx/set {id, forS}` is answered, and ends by itself."""
-import json
-
 LONGEST_S = 600
 
 
-def run(node, payload, now):
+def run(node, wish, now):
     try:
-        wish = json.loads(payload)
         ident, for_s = wish.get("id"), int(wish.get("forS"))
     except (ValueError, TypeError, AttributeError):
         return node._answer("rx", None, "refused", "takes {id, forS}")

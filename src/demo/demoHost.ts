@@ -113,14 +113,20 @@ class DemoHost implements Guest {
     const first = workshop.all().length === 0 && (await this.product.lifecycle.retired()).length === 0
     fs.mkdirSync(this.standins, { recursive: true, mode: 0o700 })
     await this.openAir()
-    for (const name of fs.readdirSync(folder).sort()) {
-      if (this.only && !this.only.includes(path.parse(name).name)) continue
-      const design = designSchema.parse(
-        JSON.parse(fs.readFileSync(path.join(/* turbopackIgnore: true */ folder, name), 'utf8')),
+    const designs = fs
+      .readdirSync(folder)
+      .sort()
+      .filter((name) => !this.only || this.only.includes(path.parse(name).name))
+      .map((name) =>
+        designSchema.parse(JSON.parse(fs.readFileSync(path.join(/* turbopackIgnore: true */ folder, name), 'utf8'))),
       )
+    // All are here before the first file is written: files name other nodes.
+    for (const design of first ? designs : []) {
       // What the user has removed stays removed.
-      if (first) await workshop.add(design, 'demo')
-      if (first) await this.past(design)
+      await workshop.add(design, 'demo')
+      await this.past(design)
+    }
+    for (const design of designs) {
       const here = workshop.get(design.id)?.design
       // Its login keeps the name it was made with, whatever the node is called now.
       const login = `node-${design.slug}`

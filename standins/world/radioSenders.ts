@@ -11,7 +11,7 @@ export interface Form {
 /** Made-up makes of the yard and its neighbours. */
 export const FORMS = {
   /** 24 bits; short and long, or long and short. */
-  latch: { t: 350, lead: [], symbols: { '0': [1, 3], '1': [3, 1] }, end: [1, 31], repeats: 6 },
+  latch: { t: 350, lead: [], symbols: { '0': [1, 3], '1': [3, 1] }, end: [1, 31], repeats: 12 },
   /** Twelve switches of three positions. */
   triad: {
     t: 420,
@@ -39,9 +39,9 @@ export interface Sender {
   heard: Readonly<Record<string, number>>
 }
 
-const NEAR = { 'yard-bridge': 0.97, 'gallery-door': 0.6 }
-const ACROSS = { 'yard-bridge': 0.75, 'gallery-door': 0.92 }
-const FAR = { 'yard-bridge': 0.7, 'gallery-door': 0.5 }
+const NEAR = { 'yard-bridge': 0.97 }
+const ACROSS = { 'yard-bridge': 0.75, 'wheel-panel': 0.92 }
+const FAR = { 'yard-bridge': 0.7, 'wheel-panel': 0.5 }
 
 const bits = (code: number, width = 24): string => code.toString(2).padStart(width, '0')
 

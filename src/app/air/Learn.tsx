@@ -39,6 +39,8 @@ function asks(becomes: Becomes, presses: readonly Press[], step: number): string
     : 'Open it when you like. Press Space each time you do.'
 }
 
+const pressedNow = (presses: readonly Press[], step: number): Press[] => [...presses, { atMs: Date.now(), step }]
+
 /** In the demo a stand-in’s hand does it, a moment after the press. */
 async function somebodyDoesIt(trigger: string, which: number): Promise<void> {
   const inS = 0.25 + 0.3 * Math.random()
@@ -72,7 +74,7 @@ export function Learn({
   const step = nextStep(becomes, presses, key)
 
   const press = () => {
-    const next = [...presses, { atMs: Date.now(), step }]
+    const next = pressedNow(presses, step)
     setPresses(next)
     if (becomes === 'keys' && next.filter((p) => p.step === key).length >= EACH_KEY) setKey(key + 1)
     if (demo) void somebodyDoesIt(who, step)

@@ -113,6 +113,6 @@ function heardWords(sender: Sender, at: string | null, by: string | null, bursts
 
 function usuallyWords(bursts: Bursts): string {
   const { usualS, mostlyS } = cadenceOf(bursts.map((b) => Date.parse(b.at)))
-  if (usualS === null || mostlyS === null) return `heard ${bursts.length} times: too few to say`
+  if (usualS === null || mostlyS === null) return 'heard too seldom to say'
   return `every ${agoWords(usualS * 1000)}, nine of ten within ${agoWords(mostlyS * 1000)}`
 }

@@ -75,7 +75,8 @@ export function neededModules(file: NodeFile, runtime: RuntimeFiles, chip: Chip)
     needed.add(path)
     for (const next of importsOf(source, false)) take(next)
   }
-  for (const path of ['main.py', ...named(file, chip)]) take(path)
+  const wanted = Object.keys(SOMETIMES).filter((path) => SOMETIMES[path]?.(file, chip))
+  for (const path of ['main.py', ...named(file, chip), ...wanted]) take(path)
   return [...needed].sort()
 }
 

@@ -79,7 +79,7 @@ export function compile(
     ...railsIn(design, board, catalog),
     ...supplyIn(design, catalog),
     signals,
-    ...(around.air && hears(signals) ? { air: around.air } : {}),
+    ...(around.air && hears(signals) && carriesSenders(board) ? { air: around.air } : {}),
     ...(guards.length > 0 ? { guards } : {}),
     ...(rules.length > 0 ? { rules } : {}),
   })
@@ -96,6 +96,9 @@ export function compile(
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, around, catalog, broker) } }
 }
+
+/** The smallest board has no memory for a receiver and what understands its codes: it passes raw frames on, and no more. */
+export const carriesSenders = (board: Board): boolean => board.interpreter.chip !== '8266-class'
 
 /** Has a receiver: without one there is nothing to understand. */
 const hears = (signals: readonly Fields[]): boolean =>

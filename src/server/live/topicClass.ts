@@ -12,7 +12,7 @@ export type TopicClass =
   | { kind: 'foreign' }
 
 /** `<root>/<gateway>/rx/<medium>`. */
-const RX = /^([^/]+)\/([^/]+)\/rx\/([^/]+)$/
+const RX = /^([^/]+)\/([^/]+)\/rx\/(?!set$|done$)([^/]+)$/
 
 /** Whether a topic is ours, and what it carries. */
 export function classOf(topic: string, root: string): TopicClass {
