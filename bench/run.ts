@@ -29,6 +29,7 @@ import { days } from './days'
 import { fuzz } from './fuzz'
 import { ledger } from './ledger'
 import { contract } from './contract'
+import { radio } from './radio'
 import { energy } from './energy'
 import { plans } from './plans'
 import { remedies } from './remedies'
@@ -41,7 +42,7 @@ process.on('exit', () => fs.rmSync(own, { recursive: true, force: true, maxRetri
 
 /**
  * Measures what the product promises and prints one table. Ratios come from the same run on the same machine; raw and
- * stored alternate. `npm run bench`, or `npm run bench -- edits wires energy tuning contract plans board heap days broker start stall ledger
+ * stored alternate. `npm run bench`, or `npm run bench -- edits wires energy tuning contract radio plans board heap days broker start stall ledger
  * memory remedies fuzz attack` for some of it.
  */
 const BATCH = 20_000
@@ -409,6 +410,7 @@ if (does('edits')) edits()
 if (does('wires')) wires()
 if (does('energy')) rows.push(...energy())
 if (does('tuning')) rows.push(...tuning())
+if (does('radio')) await radio(rows)
 if (does('contract')) rows.push(...contract())
 if (does('plans')) rows.push(...(await plans()))
 if (does('board')) {

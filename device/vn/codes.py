@@ -24,10 +24,11 @@ class Family:
         self.nominal = self.n * sum(us for us, same in zip(symbols[0], self.steady) if same)
 
     def decode(self, us, count, gap, code):
-        """True when the first `count` of `us` are a frame of this family; its letters are in `code` then."""
+        """How many symbols are spoilt in the frame that the first `count` of `us` are, 63 for each in `code` beside the
+        letters; -1 when it is none of this family or more than half is spoilt."""
         lead, width, n = len(self.lead), self.width, self.n
         if count != lead + n * width + 1:
-            return False
+            return -1
         scale = 256
         if self.nominal:
             heard = 0
@@ -39,7 +40,7 @@ class Family:
                         at += width
             scale = heard * 256 // self.nominal
         if scale < LEAST_SCALE or scale > MOST_SCALE:
-            return False
+            return -1
         heard = told = 0
         at = lead
         for _ in range(n):
@@ -50,23 +51,26 @@ class Family:
             at += width
         scale = heard * 256 // told
         if scale < LEAST_SCALE or scale > MOST_SCALE:
-            return False
+            return -1
         for j in range(lead):
             if self._off_long(us[j], self.lead[j], scale):
-                return False
+                return -1
         if self._off_long(us[count - 1], self.high, scale) or gap * 512 < self.gap * scale:
-            return False
+            return -1
         at = lead
         most = self.tol * scale
+        spoilt = 0
         for i in range(n):
             kind = self._nearest(us, at, scale)
             base = kind * width
+            code[i] = LETTERS[kind]
             for j in range(width):
                 if abs(us[at + j] * 256 - self.us[base + j] * scale) > most:
-                    return False
-            code[i] = LETTERS[kind]
+                    code[i] = 63
+            if code[i] == 63:
+                spoilt += 1
             at += width
-        return True
+        return -1 if spoilt * 2 > n else spoilt
 
     def _off_long(self, pulse, nominal, scale):
         by = abs(pulse * 256 - nominal * scale)
@@ -86,7 +90,8 @@ class Family:
 
 class Codes:
     """Bursts: two equal frames are demanded, a burst counts once, and senders that speak at once do not disturb each
-    other's count."""
+    other's count. Where hardly a frame is whole each symbol is voted for by itself: two who say the same against nobody,
+    or three against one."""
 
     def __init__(self, specs, ticks_diff):
         self.families = [Family(s) for s in specs]
@@ -94,31 +99,82 @@ class Codes:
         self.code = bytearray(MOST_BITS)
         self.slots = [bytearray(MOST_BITS) for _ in range(SLOTS)]
         self.of, self.at, self.frames = [-1] * SLOTS, [0] * SLOTS, [0] * SLOTS
+        self.votes, self.voting, self.voted = bytearray(3 * MOST_BITS), -1, 0
 
     def hear(self, us, count, gap, now):
         """Which family a burst is of that this frame makes certain, else -1; -2 for a frame nobody reads. `code` has the
         letters."""
         for i in range(len(self.families)):
-            if self.families[i].decode(us, count, gap, self.code):
-                return i if self._count(i, self.families[i].n, now) else -1
+            n = self.families[i].n
+            spoilt = self.families[i].decode(us, count, gap, self.code)
+            if spoilt < 0:
+                continue
+            told = False
+            if spoilt == 0:
+                k = self._slot(i, n, now)
+                self.frames[k] += 1
+                told = self.frames[k] == 2
+            whole = self._vote(i, n, now)
+            if whole and not told:
+                for j in range(n):
+                    self.code[j] = LETTERS[self._certain(j)]
+                k = self._slot(i, n, now)
+                told = self.frames[k] < 2
+                if told:
+                    self.frames[k] = 2
+            return i if told else -1
         return -2
 
-    def _count(self, family, n, now):
+    def _vote(self, family, n, now):
+        """Adds this frame's letters; True when every symbol has its votes."""
+        votes = self.votes
+        if self.voting != family or self.diff(now, self.voted) >= BURST_MS:
+            for at in range(len(votes)):
+                votes[at] = 0
+        self.voting = family
+        self.voted = now
+        whole = True
+        for i in range(n):
+            for kind in range(3):
+                at = kind * MOST_BITS + i
+                if LETTERS[kind] == self.code[i] and votes[at] < 200:
+                    votes[at] += 1
+            if self._certain(i) < 0:
+                whole = False
+        return whole
+
+    def _certain(self, i):
+        """Which letter this symbol is by its votes; -1 while that is open."""
+        best = -1
+        most = rest = 0
+        for kind in range(3):
+            n = self.votes[kind * MOST_BITS + i]
+            if n > most:
+                rest += most
+                most = n
+                best = kind
+            else:
+                rest += n
+        return best if most >= 2 and rest <= 1 and most >= 2 + rest else -1
+
+    def _slot(self, family, n, now):
+        """The place of the code in `code`, with no frames where it was not heard in this burst."""
         oldest = 0
         for k in range(SLOTS):
             if self.frames[k] and self.of[k] == family and self._same(self.slots[k], n):
                 if self.diff(now, self.at[k]) >= BURST_MS:
                     self.frames[k] = 0
                 self.at[k] = now
-                self.frames[k] += 1
-                return self.frames[k] == 2
+                return k
             if self.frames[oldest] and (not self.frames[k] or self.diff(self.at[k], self.at[oldest]) < 0):
                 oldest = k
         slot = self.slots[oldest]
         for i in range(n):
             slot[i] = self.code[i]
-        self.of[oldest], self.at[oldest], self.frames[oldest] = family, now, 1
-        return False
+        self.of[oldest] = family
+        self.at[oldest] = now
+        self.frames[oldest] = 0
+        return oldest
 
     def _same(self, slot, n):
         for i in range(n):

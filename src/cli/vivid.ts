@@ -28,6 +28,7 @@ import { boot } from './boot'
 import { complete, writeBundle } from './bundle'
 import { install, write } from './cable'
 import { dataFolder } from './dataFolder'
+import { decode } from './decode'
 import { energy } from './energy'
 import { fitPairs } from './fit'
 import { proposals } from './proposals'
@@ -74,6 +75,7 @@ const OPTIONS = {
   ohm25: { type: 'string' },
   beta: { type: 'string' },
   marks: { type: 'string' },
+  family: { type: 'string' },
   word: { type: 'string' },
   on: { type: 'string' },
   missed: { type: 'string' },
@@ -327,6 +329,13 @@ const OTHERS: Record<string, Other> = {
         ohm25: numberOf('ohm25'),
         beta: numberOf('beta'),
       }),
+  },
+  decode: {
+    usage: 'decode FRAMES.jsonl [--family FILE] [--json]',
+    does: 'what raw frames from the air say, by a family of senders or by the one that is found in them',
+    least: 1,
+    run: ([frames = '']) =>
+      decode(readText(frames), options.family === undefined ? null : readText(options.family), options),
   },
   threshold: {
     usage:

@@ -250,15 +250,7 @@ const SAYS: Record<Becomes, string[]> = {
   'ending state': ['says'],
 }
 
-function WhatItSays({
-  codes,
-  becomes,
-  family,
-}: {
-  codes: (string | null)[]
-  becomes: Becomes
-  family: string
-}) {
+function WhatItSays({ codes, becomes, family }: { codes: (string | null)[]; becomes: Becomes; family: string }) {
   const known = codes.filter((c) => c !== null)
   const { differing } = learntFrom(known)
   const names = SAYS[becomes]

@@ -4,6 +4,7 @@ import { memo, type RefObject, useDeferredValue, useLayoutEffect, useMemo, useRe
 import { Button, Form } from 'react-bootstrap'
 import { inOrder } from '@/core/model/design'
 import type { LedgerRow } from '@/wire/protocol'
+import { FrameDrawing } from '@/ui/air/FrameDrawing'
 import { SeverityMark } from '@/ui/findings/SeverityMark'
 import { useLive } from '@/ui/live/store'
 import { Shell } from '@/ui/shell/Shell'
@@ -295,6 +296,7 @@ function Opened({ row }: { row: LedgerRow }) {
       <p className="mono small mt-2 me-0 mb-1 ms-0" style={{ overflowWrap: 'anywhere' }}>
         {row.topic}
       </p>
+      {row.topic.endsWith('/rx/subghz') && <FrameDrawing payload={row.payload} />}
       <pre
         className="mono small p-2"
         tabIndex={0}

@@ -9,12 +9,18 @@ export interface Frame {
 /** Scale of a frame against its family, in 256ths: base lengths from 0.6 to 1.6 of what was described. */
 const [LEAST_SCALE, MOST_SCALE] = [154, 410]
 
+/** The symbols of a frame, `0`, `1` and `f`, or null when it is none of this family or not whole. */
+export function decodeFrame(f: FamilyFigures, frame: Frame): string | null {
+  const read = readFrame(f, frame)
+  return read === null || read.includes('?') ? null : read
+}
+
 /**
- * The symbols of a frame, `0`, `1` and `f`, or null when it is none of this family. The base length is measured in the
- * frame itself; every pulse has to be as long as its symbol says, within the tolerance. Whole numbers throughout: what
- * runs on a board computes the same, digit by digit.
+ * The same with `?` where a symbol is not as long as it must be: stamps that come late spoil some of them. Null when it is
+ * none of this family, or more than half is spoilt. The base length is measured in the frame itself. Whole numbers
+ * throughout: what runs on a board computes the same, digit by digit.
  */
-export function decodeFrame(f: FamilyFigures, { us, gapUs }: Frame): string | null {
+export function readFrame(f: FamilyFigures, { us, gapUs }: Frame): string | null {
   const lead = f.lead ?? []
   const width = f.zero.length
   if (us.length !== lead.length + f.n * width + 1) return null
@@ -33,18 +39,19 @@ export function decodeFrame(f: FamilyFigures, { us, gapUs }: Frame): string | nu
   const scale = Math.floor((heard * 256) / told)
   if (scale < LEAST_SCALE || scale > MOST_SCALE) return null
   const most = f.tol * scale
-  const off = (pulse: number, nominal: number) => Math.abs(pulse * 256 - nominal * scale) > most
   if (lead.some((nominal, j) => offLong(us[j] ?? 0, nominal, scale, most))) return null
   if (offLong(us[us.length - 1] ?? 0, f.high, scale, most)) return null
   if (gapUs * 512 < f.gap * scale) return null
   let code = ''
+  let spoilt = 0
   for (let i = 0; i < f.n; i++) {
     const at = lead.length + i * width
     const symbol = nearest(f, us, at, scale)
-    for (let j = 0; j < width; j++) if (off(us[at + j] ?? 0, symbol[j] ?? 0)) return null
-    code += letterOf(f, symbol)
+    const off = symbol.some((nominal, j) => Math.abs((us[at + j] ?? 0) * 256 - nominal * scale) > most)
+    code += off ? '?' : letterOf(f, symbol)
+    if (off) spoilt += 1
   }
-  return code
+  return spoilt * 2 > f.n ? null : code
 }
 
 /** Off by more than the tolerance, and by more than a quarter: what is long is said less exactly. */
