@@ -9,7 +9,7 @@ import { canonicalJson } from '../src/core/hash/canonicalJson'
 import { compile } from '../src/core/nodefile/compile'
 import { bareBroker } from './bareBroker'
 import { freePort, tempFolder } from '../tests/support/product'
-import { NO_SURROUNDINGS, type Surroundings, surroundings } from '../src/core/surroundings/surroundings'
+import { type Surroundings, surroundings } from '../src/core/surroundings/surroundings'
 import { shopSchema } from '../src/core/shop/shop'
 import { shopWithSenders } from '../tests/support/sendersAround'
 

@@ -20,7 +20,7 @@ const shots: [string, string, string][] = [
   ['panel', '/node/wheel-panel', '.loom tbody tr'],
   ['bring-up', '/node/slip-tank/bring-up', '.bringup-step'],
   ['work-through', '/node/gallery-door/wires/work', '[data-wire-step]'],
-  ['sheet', '/node/gallery-door/sheet', '.sheet table'],
+  ['air', '/air', '[data-sender]'],
   ['program', '/node/wheel-panel/program', '.work'],
   ['install', '/node/kiln-vent/program', '.work'],
   ['stand-ins', '/standins', '[data-standin="yard-bridge"]'],
@@ -42,7 +42,14 @@ try {
     }
     if (name === 'work-through')
       for (let n = 0; n < 30 && !/D2/.test(await page.text('.workthrough .step')); n++) await page.press('on →')
-    if (name === 'sheet') await driver.executeScript('document.querySelector(".sheet .drawing").scrollIntoView()')
+    if (name === 'air') {
+      await page.sees('a receiver', async () => /yard-bridge/.test(await page.text('.title')), 40_000)
+      await page.press('Learn one N')
+      for (let n = 0; n < 14 && !/That is it/.test(await page.text('.learn')); n++) {
+        await driver.actions().sendKeys(' ').perform()
+        await driver.sleep(4000 + 700 * (n % 3))
+      }
+    }
     if (name === 'program') {
       await page.press('What it does by itself')
       await page.click('[data-presses="music-next"] .chips button:nth-child(2)')

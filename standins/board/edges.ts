@@ -53,6 +53,9 @@ export function hardly(edges: readonly Edge[], random: () => number, call: Call)
   for (const e of edges) call(e.us + 1 + Math.floor(4 * random()), e.level)
 }
 
+/** A silence longer than this ends no count: there is a new burst. */
+const LONGEST_GAP_US = 40_000
+
 interface Instruction {
   op: string
   a: string
@@ -96,7 +99,9 @@ export class StateMachine {
     if (!this.active || !first || !last) return
     const cycle = 1e6 / this.hz
     let [level, next, callAt]: [0 | 1, number, number] = [0, 0, Infinity]
-    for (let us = Math.max(this.atUs, first.us - 200); us < last.us + 200; us += cycle) {
+    // It counts on through the gap between two frames.
+    const from = first.us - this.atUs < LONGEST_GAP_US ? this.atUs : first.us - 200
+    for (let us = Math.max(this.atUs, from); us < last.us + 200; us += cycle) {
       while (next < edges.length && (edges[next]?.us ?? 0) <= us) level = edges[next++]?.level ?? 0
       if (this.step(level)) callAt = Math.min(callAt, us + 4 + 20 * random())
       if (us >= callAt) {

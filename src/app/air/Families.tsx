@@ -43,7 +43,7 @@ export function Families() {
               <th>0 · 1{all.some(([, f]) => f.open) ? ' · third' : ''}</th>
               <th>bits</th>
               <th>senders</th>
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>

@@ -56,6 +56,14 @@ export function Heard({ heard, now }: { heard: readonly InTheAir[]; now: number 
   )
 }
 
+/** An address in as few signs as tell it apart: hexadecimal where it has two states. */
+const shortAddress = (bits: string): string =>
+  /^[01]+$/.test(bits)
+    ? BigInt(`0b${bits}`)
+        .toString(16)
+        .padStart(Math.ceil(bits.length / 4), '0')
+    : bits
+
 /** A sender of the shop by its name; anything else by the beginning of its address. */
 export function nameOf(
   h: InTheAir,
@@ -67,5 +75,5 @@ export function nameOf(
   const known = Object.values(shop.senders).find(
     (s) => shop.families[s.family]?.name === h.family.name && h.codes.some((c) => isOf(c, s.address)),
   )
-  return known?.name ?? `unknown ${h.address.replaceAll('.', '').slice(0, 8)}`
+  return known?.name ?? `unknown ${shortAddress(h.address.replaceAll('.', ''))}`
 }

@@ -32,7 +32,7 @@ export function Senders({ gateways, now }: { gateways: readonly ClientNode[]; no
           <th>last heard</th>
           <th>usually</th>
           <th>carried by</th>
-          <th />
+          <td />
         </tr>
       </thead>
       <tbody>

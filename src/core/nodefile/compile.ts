@@ -101,8 +101,7 @@ export function compile(
 export const carriesSenders = (board: Board): boolean => board.interpreter.chip !== '8266-class'
 
 /** Has a receiver: without one there is nothing to understand. */
-const hears = (signals: readonly Fields[]): boolean =>
-  signals.some((s) => s.driver === 'radio' && s.access === 'event')
+const hears = (signals: readonly Fields[]): boolean => signals.some((s) => s.driver === 'radio' && s.access === 'event')
 
 /** Something of it is wired to the pins the console speaks on: what is said there would go to that. */
 const usesConsole = (design: Design, board: Board): boolean =>

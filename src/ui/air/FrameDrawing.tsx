@@ -86,7 +86,8 @@ function traces(us: readonly number[]): string[] {
       const row = Math.floor(at / ROW_US)
       const here = Math.min(left, (row + 1) * ROW_US - at)
       const x = ((at % ROW_US) * ROW_PX) / ROW_US
-      const begin = out[row] === undefined ? `M ${x} ${y(high)}` : first ? `V ${y(high)}` : ''
+      const turn = first ? `V ${y(high)}` : ''
+      const begin = out[row] === undefined ? `M ${x} ${y(high)}` : turn
       out[row] = `${out[row] ?? ''} ${begin} h ${(here * ROW_PX) / ROW_US}`
       at += here
       left -= here
