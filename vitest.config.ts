@@ -6,6 +6,7 @@ export default defineConfig({
   test: {
     include: ['tests/**/*.test.ts'],
     globalSetup: 'tests/support/bundle.ts',
+    setupFiles: 'tests/support/perFile.ts',
     pool: 'forks',
     maxWorkers: 2,
     // Tests that wait for the same second wait for it together.

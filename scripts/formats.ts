@@ -5,6 +5,7 @@ import { RULES } from '../src/core/checks/runChecks'
 import { partKindSchema } from '../src/core/catalog/part'
 import { designSchema } from '../src/core/model/design'
 import { shopSchema } from '../src/core/shop/shop'
+import { familyFileSchema } from '../src/core/radio/subghz/family'
 import { nodeFileSchema } from '../src/core/nodefile/nodeFile'
 
 /** The open formats of the product as JSON Schema, generated from the schemas that check them. */
@@ -19,6 +20,7 @@ export function formats(): { file: string; schema: unknown }[] {
     of('design', 'Vivid Node design', designSchema),
     of('shop', 'Vivid Node shop', shopSchema),
     of('node-file', 'Vivid Node node file', nodeFileSchema),
+    of('radio-family', 'Vivid Node radio family', familyFileSchema),
   ]
 }
 

@@ -29,6 +29,7 @@ function linesOf(thing: Thing): Says {
 export async function tryCut(room: Room, thing: Thing, deeds: Deeds): Promise<Line[]> {
   const says = linesOf(thing)
   const status = thing.promises.find((p) => p.what === 'status')
+  if (thing.far) return [says('gone in time', 'not tried', 'It has no link: who hears it is tried instead.')]
   if (!deeds.cut) return [says('gone in time', 'not tried', 'Nobody cut its link.')]
   if (!status || thing.goneAfterS === null)
     return [says('gone in time', 'failed', 'Its description does not say what tells that it is gone.')]

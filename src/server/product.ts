@@ -449,11 +449,13 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
 
 /** What is announced of each sender, retained. */
 function senderDescriptions(shop: Shop, workshop: Workshop, broker: BrokerAddress) {
-  return Object.entries(shop.senders).map(([id, sender]) => {
+  return Object.entries(shop.senders).flatMap(([id, sender]) => {
     const receivers = sender.receivers.flatMap((node) => workshop.get(node)?.design.slug ?? [])
+    // Whom nobody hears nobody can promise anything of.
+    if (receivers.length === 0) return []
     const td = describeSender(id, sender, shop, receivers, broker)
     const { td: topic } = topicsOf(broker.root, sender.slug)
-    return { topic, payload: canonicalJson(td), node_id: shop.id, template_id: 'sender' }
+    return [{ topic, payload: canonicalJson(td), node_id: shop.id, template_id: 'sender' }]
   })
 }
 

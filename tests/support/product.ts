@@ -5,6 +5,9 @@ import path from 'node:path'
 import mqtt, { type MqttClient } from 'mqtt'
 import { demo } from '../../src/demo/demoHost'
 import { Product, type ProductOptions } from '../../src/server/product'
+import { demoNodes } from './demoNodes'
+
+export { demoNodes }
 
 export const PASSWORDS = {
   outsidePassword: 'outside-pass',
@@ -27,9 +30,6 @@ export function tempFolder(): string {
 }
 
 /** The real product on its own folder and port: database thread, broker, ingest. */
-/** Nodes of the demo that the products of a test file have, by their slugs: all unless the file says less. */
-export const demoNodes: { only: readonly string[] | null } = { only: null }
-
 export async function startProduct(
   dataFolder = tempFolder(),
   mqttPort?: number,

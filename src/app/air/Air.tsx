@@ -46,7 +46,10 @@ export function Air() {
         <h1>Air</h1>
         <Fact name="senders" value={loaded ? String(Object.keys(shop.senders).length) : '–'} />
         <Fact name="heard by" value={here.map((g) => g.design.name).join(', ') || 'nobody now'} />
-        <Fact name="in the air" value={untilS > 0 ? `${heard.length} senders` : 'nobody listens'} />
+        <Fact
+          name="in the air"
+          value={untilS > 0 ? `${heard.length} ${heard.length === 1 ? 'sender' : 'senders'}` : 'nobody listens'}
+        />
         {!learning && (
           <div className="fact on-screen">
             <Button disabled={here.length === 0} onClick={begin}>

@@ -84,7 +84,7 @@ function promiseLines(grounds: Grounds, thing: Thing, promised: Promised): Line[
   })
   if (texts.length === 0)
     return [
-      promised.what === 'event'
+      promised.what === 'event' || promised.seldom
         ? line('seen', 'not tried', 'Nothing happened while it was listened to.')
         : line('seen', 'failed', 'Promised, and nothing ever came: neither kept nor live.'),
     ]

@@ -3,9 +3,9 @@ import type { Line } from './line'
 import type { Thing } from './promises'
 
 /** Leaves a thing has beside what it promises. */
-const OWN = ['td', 'config', 'fault', 'close']
+const OWN = ['td', 'config', 'fault', 'close', 'heard', 'via']
 /** Those of them a broker keeps. */
-const KEPT = ['td', 'config']
+const KEPT = ['td', 'config', 'via']
 /** What the shop itself says below its root. */
 const OF_SHOP = ['product', 'time', 'mode']
 

@@ -9,6 +9,8 @@ export interface Promised {
   retained: boolean
   /** Longest time from one message to the next, s; 0 promises none. */
   everyS: number
+  /** Said when somebody does something far off: nothing may come of it for days. */
+  seldom: boolean
   unit: string | null
   decimals: number | null
   min: number | null
@@ -35,6 +37,8 @@ export interface Thing {
   promises: Promised[]
   /** Topics it says more on, which are nothing to a controller. */
   also: string[]
+  /** It has no link of its own: others hear it and speak for it. */
+  far: boolean
 }
 
 const dataSchema = z.looseObject({
@@ -57,6 +61,7 @@ const offeredSchema = dataSchema.extend({
   'vn:role': z.string().optional(),
   'vn:decimals': z.number().optional(),
   'vn:intervalS': z.number().optional(),
+  'vn:endsS': z.number().optional(),
   'vn:answer': z.string().optional(),
   forms: z.array(formSchema),
 })
@@ -66,6 +71,7 @@ const thingSchema = z.looseObject({
   'vn:goneAfterS': z.number().optional(),
   'vn:wakesS': z.number().optional(),
   'vn:also': z.array(z.string()).default([]),
+  'vn:heardBy': z.array(z.string()).optional(),
   properties: z.record(z.string(), offeredSchema).default({}),
   events: z.record(z.string(), offeredSchema).default({}),
 })
@@ -89,15 +95,18 @@ export function promisesOf(at: string, text: string): Thing | { reason: string }
     ...Object.entries(properties).flatMap(([name, p]) => promised(name, p, false) ?? []),
     ...Object.entries(events).flatMap(([name, e]) => promised(name, e, true) ?? []),
   ]
+  const base = at.replace(/\/[^/]*$/, '')
   return {
     id: thing.id,
     title: thing.title,
     at,
-    base: at.replace(/\/[^/]*$/, ''),
+    base,
     goneAfterS: thing['vn:goneAfterS'] ?? null,
     wakesS: thing['vn:wakesS'] ?? null,
-    promises,
+    // Of what is told by others the availability is theirs, and looked at there.
+    promises: promises.filter((p) => p.what !== 'status' || p.topic.startsWith(`${base}/`)),
     also: thing['vn:also'],
+    far: thing['vn:heardBy'] !== undefined,
   }
 }
 
@@ -118,6 +127,7 @@ function promised(name: string, offered: Offered, event: boolean): Promised | nu
     what: whatOf(offered, event, types, set !== undefined),
     retained: form?.['mqv:retain'] ?? false,
     everyS: event ? 0 : (offered['vn:intervalS'] ?? 0),
+    seldom: offered['vn:endsS'] !== undefined,
     unit: offered.unit ?? null,
     decimals: offered['vn:decimals'] ?? null,
     min,

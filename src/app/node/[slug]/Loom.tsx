@@ -5,6 +5,7 @@ import { Button } from 'react-bootstrap'
 import { COLUMNS, type Column, type ThreadRow } from '@/core/loom/threadRows'
 import { nameSchema } from '@/core/model/design'
 import { slugFrom } from '@/core/model/slug'
+import { AirRows } from '@/ui/air/AirRows'
 import { EditField } from '@/ui/fields/EditField'
 import { Margin } from '@/ui/findings/Margin'
 import { heardWords, statusWords } from '@/ui/live/nowWords'
@@ -113,6 +114,7 @@ function LoomOf({ view }: { view: NodeView }) {
           ) : (
             <Grid view={view} now={now} at={at} onMove={setAt} />
           )}
+          <AirRows nodeId={node.id} slug={node.design.slug} online={node.live.status?.is === 'online'} now={now} />
           {derived.rows.length > 0 && (
             <div className="py-3 px-0">
               <Button variant="bare" onClick={() => setAdding(true)}>
