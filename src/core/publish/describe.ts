@@ -27,6 +27,20 @@ export type ThingDescription = { [key: string]: Json }
 
 const MQV = 'http://www.w3.org/2018/wot/mqtt#'
 const OWN = 'urn:vivid-node:terms#'
+/** What the words of a description mean. */
+export const CONTEXT: Json = ['https://www.w3.org/2022/wot/td/v1.1', { mqv: MQV, vn: OWN }]
+
+/** The property that tells whether a thing is there, told on these forms. */
+export const availability = (forms: Json[]): Json => ({
+  title: 'availability',
+  'vn:role': 'availability',
+  type: 'object',
+  readOnly: true,
+  observable: true,
+  properties: { is: { type: 'string', enum: ['online', 'offline', 'asleep'] } },
+  required: ['is'],
+  forms,
+})
 
 /** The node as a W3C Thing Description 1.1 with forms of the MQTT binding. Carries no password. */
 export function describe(
@@ -126,16 +140,7 @@ export function describe(
       }
     }
   }
-  properties.status = {
-    title: 'availability',
-    'vn:role': 'availability',
-    type: 'object',
-    readOnly: true,
-    observable: true,
-    properties: { is: { type: 'string', enum: ['online', 'offline', 'asleep'] } },
-    required: ['is'],
-    forms: [subscribe('observeproperty', topics.status, '1', true)],
-  }
+  properties.status = availability([subscribe('observeproperty', topics.status, '1', true)])
   properties.health = {
     title: 'health',
     'vn:role': 'diagnostic',
@@ -153,7 +158,7 @@ export function describe(
     forms: [subscribe('observeproperty', topics.health, '0', true)],
   }
   return {
-    '@context': ['https://www.w3.org/2022/wot/td/v1.1', { mqv: MQV, vn: OWN }],
+    '@context': CONTEXT,
     id: `urn:uuid:${design.id}`,
     title: design.name,
     'vn:node': design.slug,

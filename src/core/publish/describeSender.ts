@@ -1,6 +1,6 @@
 import type { Sender, SenderSignal } from '../model/sender'
 import type { Shop } from '../shop/shop'
-import type { BrokerAddress, ThingDescription } from './describe'
+import { availability, type BrokerAddress, CONTEXT, type ThingDescription } from './describe'
 import { topicsOf } from './topics'
 
 /**
@@ -42,16 +42,7 @@ export function describeSender(
       ]),
     [
       'status',
-      {
-        title: 'availability',
-        'vn:role': 'availability',
-        type: 'object',
-        readOnly: true,
-        observable: true,
-        properties: { is: { type: 'string', enum: ['online', 'offline', 'asleep'] } },
-        required: ['is'],
-        forms: receivers.map((slug) => subscribe('observeproperty', topicsOf(broker.root, slug).status, true)),
-      },
+      availability(receivers.map((slug) => subscribe('observeproperty', topicsOf(broker.root, slug).status, true))),
     ],
   ])
   const events = Object.fromEntries(
@@ -72,10 +63,7 @@ export function describeSender(
     ),
   )
   return {
-    '@context': [
-      'https://www.w3.org/2022/wot/td/v1.1',
-      { mqv: 'http://www.w3.org/2018/wot/mqtt#', vn: 'urn:vivid-node:terms#' },
-    ],
+    '@context': CONTEXT,
     id: `urn:vivid-node:sender:${shop.id}:${id}`,
     title: sender.name,
     'vn:node': sender.slug,
