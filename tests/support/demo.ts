@@ -99,7 +99,7 @@ export async function openBrowser(): Promise<WebDriver> {
 }
 
 /** The longest a person would wait at a machine that has much else to do, ms. */
-const PATIENCE = 20_000
+const PATIENCE = 30_000
 
 /** Short words for what a person does at the screen. */
 export function hands(driver: WebDriver, url: string) {
