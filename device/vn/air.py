@@ -103,7 +103,7 @@ class Air:
         for s in self.senders:
             for told in s.told:
                 told.said = None
-                if not told.event and told.value is not None and self._mine(s):
+                if not told.event and (told.ended or told.value is not None) and self._mine(s):
                     self._state(s, told)
                     yield
 
@@ -149,8 +149,10 @@ class Air:
                 self._say(s, content, now)
             for told in s.told:
                 if told.end_s and not told.ended and self.node.uptime_s - told.since >= told.end_s:
-                    told.value, told.ended = told.then, True
-                    if self._mine(s):
+                    # Not over before somebody has said so: who speaks for it may be gone by then.
+                    told.value = told.then
+                    if self.client and self._mine(s):
+                        told.ended = True
                         self._state(s, told)
         return self.rules.step(events, alone, now) if self.rules else ()
 

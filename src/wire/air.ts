@@ -26,13 +26,13 @@ export const airBurstSchema = z.object({
 /** Which gateways pass raw frames on, until when. */
 export const airListeningSchema = z.object({
   until: z.string().nullable(),
+  sinceMs: z.number().nullable().describe('they have listened without a gap since; null: nobody does'),
   gateways: z.array(z.object({ node: z.string(), name: z.string(), why: z.string().nullable() })),
 })
 export type AirListening = z.infer<typeof airListeningSchema>
 
 export const airAnswerSchema = z.object({
   bursts: z.array(airBurstSchema),
-  sinceMs: z.number(),
   listening: airListeningSchema,
 })
 

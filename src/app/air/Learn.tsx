@@ -82,7 +82,12 @@ export function Learn({
   useKeys({ Space: press, Escape: onDone }, { off: chosen })
 
   const heard = air.recent(now)
-  const verdict = judge(presses, heard, air.sinceMs, Math.max(now, presses.at(-1)?.atMs ?? 0))
+  const verdict = judge(
+    presses,
+    heard,
+    air.listening.sinceMs ?? presses[0]?.atMs ?? now,
+    Math.max(now, presses.at(-1)?.atMs ?? 0),
+  )
   const winner = heard.find((h) => h.id === verdict.winner)
   const best = verdict.ranking[0]
   const apart = best !== undefined && winner !== undefined && isTold(becomes, best.codes)
@@ -187,7 +192,11 @@ function KindChoice({ becomes, onChoose }: { becomes: Becomes; onChoose: (become
           name="becomes"
           label={k.name}
           checked={becomes === k.becomes}
-          onChange={() => onChoose(k.becomes)}
+          onChange={(e) => {
+            // The keys are for pressing now, not for this choice.
+            e.currentTarget.blur()
+            onChoose(k.becomes)
+          }}
         />
       ))}
     </p>
@@ -203,7 +212,10 @@ function Somebody({ who, onChoose }: { who: string; onChoose: (who: string) => v
         size="sm"
         aria-label="who is triggered"
         value={who}
-        onChange={(e) => onChoose(e.target.value)}
+        onChange={(e) => {
+          e.currentTarget.blur()
+          onChoose(e.target.value)
+        }}
       >
         {AIR_TRIGGERS.map((t) => (
           <option key={t}>{t}</option>

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
 import { isOf, type Sender } from '../../core/model/sender'
+import type { AirBurst } from '../../core/radio/candidates'
 import { type Arrival, Hearing } from '../../core/radio/hearing'
 import { topicsOf } from '../../core/publish/topics'
 import type { Shop } from '../../core/shop/shop'
@@ -51,9 +52,9 @@ export class Air {
   private hearing: Hearing
   private families = ''
   private until: number | null = null
+  private sinceMs: number | null = null
   private told: AirListening['gateways'] = []
   private senders: Shop['senders']
-  private readonly sinceMs = Date.now()
 
   private constructor(private readonly o: AirOptions) {
     this.senders = o.shop().senders
@@ -127,23 +128,24 @@ export class Air {
   }
 
   /** What was heard in the last ten minutes, oldest first. */
-  heard(): { bursts: { atMs: number; by: string; family: Arrival['family']; code: string }[]; sinceMs: number } {
-    const now = Date.now()
-    this.forget(now)
+  heard(): { bursts: AirBurst[] } {
+    this.forget(Date.now())
     return {
       bursts: this.arrivals.map(({ atMs, by, family, code }) => ({ atMs, by, family, code })),
-      sinceMs: Math.max(this.sinceMs, now - FORGOTTEN_MS),
     }
   }
 
   get listening(): AirListening {
     const on = this.until !== null && this.until > Date.now()
-    return { until: on && this.until !== null ? new Date(this.until).toISOString() : null, gateways: this.told }
+    const until = on && this.until !== null ? new Date(this.until).toISOString() : null
+    return { until, sinceMs: on ? this.sinceMs : null, gateways: this.told }
   }
 
   /** Asks every gateway for its raw frames for so long, s; 0 ends it. */
   async listen(forS: number): Promise<AirListening> {
     const all = this.o.gateways()
+    // Silence counts only where somebody has listened.
+    const since = this.listening.sinceMs ?? Date.now()
     this.told = await Promise.all(
       all.map(async ({ id, name, slug }) => {
         if (!this.o.isHere(id)) return { node: id, name, why: 'is not connected' }
@@ -157,6 +159,7 @@ export class Air {
     )
     const some = this.told.some((t) => t.why === null)
     this.until = some && forS > 0 ? Date.now() + forS * 1000 : null
+    this.sinceMs = this.until === null ? null : since
     return this.listening
   }
 
