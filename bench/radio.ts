@@ -14,7 +14,7 @@ const percent = (share: number, digits = 1) => `${(100 * share).toFixed(digits)}
 export async function radio(rows: Row[]): Promise<void> {
   for (const sigma of [0.05, 0.1, 0.15, 0.2]) rows.push(jitter(sigma))
   rows.push(noise(3_000_000), await parity(100_000), learning(2000), families(20, 20_261_128))
-  const play = await twoGateways()
+  const { play } = await twoGateways()
   const whole = play({ bursts: 10_000, seed: 11, cuts: 0, hears: [0.9, 0.85] })
   rows.push([
     `two gateways, ${whole.heard} bursts of 24 senders, no cut`,

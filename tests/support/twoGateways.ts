@@ -23,17 +23,25 @@ export interface Outcome {
  * them: messages take their time, a cut loses what is on its way, and the broker tells of it only when its patience ends.
  * No product is there.
  */
-export async function twoGateways(): Promise<(wish: TwoGateways) => Outcome> {
+export async function twoGateways(): Promise<{
+  play: (wish: TwoGateways) => Outcome
+  /** What the broker keeps of a door that was opened: after that, and when its state is over. */
+  endOfAState: (cut: string[], mend: string[]) => string[]
+}> {
   const lines: string[] = []
   const mp = await loadMicroPython({ stdout: (l) => lines.push(l), linebuffer: true, heapsize: 16 << 20 })
   installRuntime(mp, { deviceDir: 'device', shimDir: 'standins/board/shims' })
   mp.registerJsModule('_world', { chip: '32-class' })
   mp.runPython(MODEL)
-  return (wish) => {
+  const run = (what: string, wish: object): unknown => {
     lines.length = 0
-    const run = mp.globals.get('play') as (text: string) => void
-    run(JSON.stringify(wish))
-    return JSON.parse(lines.join('')) as Outcome
+    const call = mp.globals.get(what) as (text: string) => void
+    call(JSON.stringify(wish))
+    return JSON.parse(lines.join(''))
+  }
+  return {
+    play: (wish) => run('play', wish) as Outcome,
+    endOfAState: (cut, mend) => run('end_of_a_state', { cut, mend }) as string[],
   }
 }
 
@@ -72,6 +80,12 @@ class Node:
     def _message(self, topic, payload, retained):
         pass
 
+def signal(i, ends):
+    on, off = '{:08b}0001'.format(i), '{:08b}1110'.format(i)
+    if ends:
+        return {'slug': 'it', 'kind': 'state', 'codes': {on: True, off: False}, 'endS': ends}
+    return {'slug': 'it', 'kind': 'event', 'codes': {on: 'a', off: 'b'}}
+
 class Yard:
     def __init__(self, wish):
         self.c = Chance(wish['seed'])
@@ -81,7 +95,7 @@ class Yard:
             other = self.nodes[1 - rank].slug
             n.air = Air(n, {'families': [], 'senders': [
                 {'slug': 's%d' % i, 'family': 0, 'address': '{:08b}....'.format(i), 'rank': rank, 'others': [other],
-                 'signals': [{'slug': 'it', 'kind': 'event', 'codes': {'{:08b}0001'.format(i): 'a', '{:08b}1110'.format(i): 'b'}}]}
+                 'signals': [signal(i, wish.get('ends'))]}
                 for i in range(SENDERS)]}, None)
             self.retained['vn/' + n.slug + '/status'] = '{"is":"online"}'
         self.told = []
@@ -136,6 +150,31 @@ class Yard:
             leaf = topic.split('/')[2]
             if leaf in ('via', 'status'):
                 self.way.append((self.now + 60, n, topic, payload))
+
+def end_of_a_state(text):
+    # Both hear a door open; then whoever is named loses its link, for ever or for the moment in which the state ends.
+    wish = json.loads(text)
+    yard = Yard({'seed': 1, 'ends': 30})
+    hw.ticks_ms = lambda: yard.now
+    kept = lambda: yard.retained.get('vn/s0/it')
+    for _ in range(100):
+        yard.step(20)
+    for n in yard.nodes:
+        n.air.heard.append((n.air.senders[0], b'000000000001'))
+    for _ in range(500):
+        yard.step(20)
+    said = [kept()]
+    for n in yard.nodes:
+        if n.slug in wish['cut']:
+            yard.cut(n)
+    for _ in range(1750):
+        yard.step(20)
+    for n in yard.nodes:
+        if n.slug in wish['mend']:
+            yard.mend(n)
+    for _ in range(100):
+        yard.step(20)
+    print(json.dumps(said + [kept()]))
 
 def play(text):
     wish = json.loads(text)
