@@ -35,15 +35,15 @@ function jitter(sigma: number): Row {
   let [bursts, right, wrong] = [0, 0, 0]
   for (let n = 0; n < 1000; n++) {
     const family = madeUpFamily(random, n)
-    const hearing = new Bursts([familyFigures(family)])
+    const hearing = new Bursts(familyFigures(family))
     for (let k = 0; k < 5; k++) {
       const code = codeOf(family, random)
       const told = Array.from({ length: family.repeats }, (_, i) =>
         hearing.hear(heardAs(said(family, code), random, sigma * family.baseUs), 5000 * (n * 5 + k) + 60 * i),
       ).filter((b) => b !== null)
       bursts += 1
-      if (told.some((t) => t.code === code)) right += 1
-      wrong += told.filter((t) => t.code !== code).length
+      if (told.some((t) => t === code)) right += 1
+      wrong += told.filter((t) => t !== code).length
     }
   }
   return [
@@ -57,7 +57,7 @@ function jitter(sigma: number): Row {
 function noise(count: number): Row {
   const random = seeded(2)
   const families = Array.from({ length: 12 }, (_, n) => madeUpFamily(random, n))
-  const bursts = new Bursts(families.map(familyFigures))
+  const all = families.map((f) => new Bursts(familyFigures(f)))
   let wrong = 0
   for (let i = 0; i < count; i++) {
     const family = families[i % 12]
@@ -67,7 +67,8 @@ function noise(count: number): Row {
       i % 3 === 0
         ? real.map(() => 80 + Math.floor(3400 * random() ** 2))
         : real.map(() => real[Math.floor(random() * real.length)] ?? 0)
-    if (bursts.hear({ us: us.map(Math.round), gapUs }, 50 * i)) wrong += 1
+    const frame = { us: us.map(Math.round), gapUs }
+    wrong += all.filter((bursts) => bursts.hear(frame, 50 * i) !== null).length
   }
   return [`wrong codes in ${count / 1e6} million frames of noise`, String(wrong), '12 families listening']
 }
@@ -81,7 +82,7 @@ async function parity(count: number): Promise<Row> {
     const core = codesInCore(job.families, job.frames)
     const board = onBoard(job.families, job.frames)
     frames += core.length
-    bursts += core.filter((c) => c !== null).length
+    bursts += core.flat().filter((c) => c !== null).length
     differ += core.filter((c, i) => JSON.stringify(c) !== JSON.stringify(board[i])).length
   }
   return [`board against core, ${frames} damaged frames`, `${differ} differ`, `${bursts} bursts`]

@@ -6,7 +6,7 @@ who was first comes. `via` moves by claim alone, and a claim counts once the bro
 import json
 
 from vn import hw
-from vn.codes import Codes
+from vn.codes import Bursts
 from vn.node import once
 
 RANK_MS, MARK_MS = 800, 2000
@@ -73,7 +73,7 @@ class Air:
         self.slug = node.base[len(node.root) + 1 :]
         self.client = self.arriving = None  # the connection this has been made known to
         self.senders = [Sender(s) for s in spec["senders"]]
-        self.codes = Codes(spec["families"], hw.ticks_diff)
+        self.families = [Bursts(f, hw.ticks_diff) for f in spec["families"]]
         self.heard = []
         self.here = {}  # other gateways, by slug: whether they are online
         for s in self.senders:
@@ -125,12 +125,13 @@ class Air:
 
     def frame(self, us, count, gap, now):
         """A frame the receiver has cut out. What it makes certain waits for the next step."""
-        family = self.codes.hear(us, count, gap, now)
-        if family >= 0:
-            content = self.codes.code
-            for s in self.senders:
-                if s.family == family and fits(s.address, content):
-                    self.heard.append((s, bytes(content[: len(s.address)])))
+        for family in range(len(self.families)):
+            # Makes that are alike read each other's frames: whose address it is decides.
+            bursts = self.families[family]
+            if bursts.hear(us, count, gap, now):
+                for s in self.senders:
+                    if s.family == family and fits(s.address, bursts.code):
+                        self.heard.append((s, bytes(bursts.code)))
 
     def step(self, events, alone, now):
         """Before the rules of the node: `events` is what they hear of in this step, also by SENDER/SIGNAL."""

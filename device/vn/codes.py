@@ -6,7 +6,7 @@ from array import array
 
 LEAST_SCALE, MOST_SCALE = 154, 410
 LETTERS = b"01f"
-BURST_MS, SLOTS, MOST_BITS = 600, 4, 64
+BURST_MS, SLOTS = 600, 4
 
 
 class Family:
@@ -20,7 +20,8 @@ class Family:
         self.high, self.gap, self.tol = spec["high"], spec["gap"], spec["tol"]
         whole = len({sum(s) for s in symbols}) == 1
         # Pulses that are the same whatever is said: all together, or those that do not differ.
-        self.steady = bytes([1 if whole or all(s[j] == symbols[0][j] for s in symbols) else 0 for j in range(self.width)])
+        same = [all(s[j] == symbols[0][j] for s in symbols) for j in range(self.width)]
+        self.steady = bytes([1 if whole or x else 0 for x in same])
         self.nominal = self.n * sum(us for us, same in zip(symbols[0], self.steady) if same)
 
     def decode(self, us, count, gap, code):
@@ -88,55 +89,50 @@ class Family:
         return best
 
 
-class Codes:
-    """Bursts: two equal frames are demanded, a burst counts once, and senders that speak at once do not disturb each
-    other's count. Where hardly a frame is whole each symbol is voted for by itself: two who say the same against nobody,
-    or three against one."""
+class Bursts:
+    """Of the frames of one family: two equal ones are demanded, a burst counts once, and senders that speak at once do not
+    disturb each other's count. Where hardly a frame is whole each symbol is voted for by itself: two who say the same
+    against nobody, or three against one."""
 
-    def __init__(self, specs, ticks_diff):
-        self.families = [Family(s) for s in specs]
-        self.diff = ticks_diff
-        self.code = bytearray(MOST_BITS)
-        self.slots = [bytearray(MOST_BITS) for _ in range(SLOTS)]
-        self.of, self.at, self.frames = [-1] * SLOTS, [0] * SLOTS, [0] * SLOTS
-        self.votes, self.voting, self.voted = bytearray(3 * MOST_BITS), -1, 0
+    def __init__(self, spec, ticks_diff):
+        self.family, self.diff = Family(spec), ticks_diff
+        self.n = self.family.n
+        self.code = bytearray(self.n)
+        self.slots = [bytearray(self.n) for _ in range(SLOTS)]
+        self.at, self.frames = [0] * SLOTS, [0] * SLOTS
+        self.votes, self.voted = bytearray(3 * self.n), 0
 
     def hear(self, us, count, gap, now):
-        """Which family a burst is of that this frame makes certain, else -1; -2 for a frame nobody reads. `code` has the
-        letters."""
-        for i in range(len(self.families)):
-            n = self.families[i].n
-            spoilt = self.families[i].decode(us, count, gap, self.code)
-            if spoilt < 0:
-                continue
-            told = False
-            if spoilt == 0:
-                k = self._slot(i, n, now)
-                self.frames[k] += 1
-                told = self.frames[k] == 2
-            whole = self._vote(i, n, now)
-            if whole and not told:
-                for j in range(n):
-                    self.code[j] = LETTERS[self._certain(j)]
-                k = self._slot(i, n, now)
-                told = self.frames[k] < 2
-                if told:
-                    self.frames[k] = 2
-            return i if told else -1
-        return -2
+        """True when this frame makes a burst certain, which is in `code` then."""
+        spoilt = self.family.decode(us, count, gap, self.code)
+        if spoilt < 0:
+            return False
+        told = False
+        if spoilt == 0:
+            k = self._slot(now)
+            self.frames[k] += 1
+            told = self.frames[k] == 2
+        whole = self._vote(now)
+        if whole and not told:
+            for j in range(self.n):
+                self.code[j] = LETTERS[self._certain(j)]
+            k = self._slot(now)
+            told = self.frames[k] < 2
+            if told:
+                self.frames[k] = 2
+        return told
 
-    def _vote(self, family, n, now):
+    def _vote(self, now):
         """Adds this frame's letters; True when every symbol has its votes."""
-        votes = self.votes
-        if self.voting != family or self.diff(now, self.voted) >= BURST_MS:
+        votes, n = self.votes, self.n
+        if self.diff(now, self.voted) >= BURST_MS:
             for at in range(len(votes)):
                 votes[at] = 0
-        self.voting = family
         self.voted = now
         whole = True
         for i in range(n):
             for kind in range(3):
-                at = kind * MOST_BITS + i
+                at = kind * n + i
                 if LETTERS[kind] == self.code[i] and votes[at] < 200:
                     votes[at] += 1
             if self._certain(i) < 0:
@@ -148,7 +144,7 @@ class Codes:
         best = -1
         most = rest = 0
         for kind in range(3):
-            n = self.votes[kind * MOST_BITS + i]
+            n = self.votes[kind * self.n + i]
             if n > most:
                 rest += most
                 most = n
@@ -157,11 +153,11 @@ class Codes:
                 rest += n
         return best if most >= 2 and rest <= 1 and most >= 2 + rest else -1
 
-    def _slot(self, family, n, now):
+    def _slot(self, now):
         """The place of the code in `code`, with no frames where it was not heard in this burst."""
         oldest = 0
         for k in range(SLOTS):
-            if self.frames[k] and self.of[k] == family and self._same(self.slots[k], n):
+            if self.frames[k] and self.slots[k] == self.code:
                 if self.diff(now, self.at[k]) >= BURST_MS:
                     self.frames[k] = 0
                 self.at[k] = now
@@ -169,15 +165,8 @@ class Codes:
             if self.frames[oldest] and (not self.frames[k] or self.diff(self.at[k], self.at[oldest]) < 0):
                 oldest = k
         slot = self.slots[oldest]
-        for i in range(n):
+        for i in range(self.n):
             slot[i] = self.code[i]
-        self.of[oldest] = family
         self.at[oldest] = now
         self.frames[oldest] = 0
         return oldest
-
-    def _same(self, slot, n):
-        for i in range(n):
-            if slot[i] != self.code[i]:
-                return False
-        return True

@@ -195,16 +195,16 @@ print("noisy")`,
       find: 'if ident is not None and (where, ident) in node.done_ids:',
       put: 'if False:',
     },
-    edits: [{ kind: 'condition', signalId: 'spump', set: { pulseS: 2 } }],
+    edits: [{ kind: 'condition', signalId: 'spump', set: { pulseS: 6 } }],
     lives: async (b) => {
       const id = randomUUID()
       const from = outside.heard.length
       expect(await b.command('pump', true, { id })).toMatchObject({ result: 'done' })
       const on = (await b.heard('pump', (h) => h.text === 'true', 4000, from)).at
-      await pause(1400)
+      await pause(4000)
       expect(await b.command('pump', true, { id })).toMatchObject({ result: 'done' })
-      const off = await b.heard('pump', (h) => h.text === 'false' && h.at > on, 5000, from)
-      expect(off.at - on).toBeLessThan(2900)
+      const off = await b.heard('pump', (h) => h.text === 'false' && h.at > on, 12_000, from)
+      expect(off.at - on).toBeLessThan(8000)
     },
   },
   {

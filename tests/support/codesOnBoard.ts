@@ -19,10 +19,10 @@ export async function codesOnBoard() {
   mp.runPython(`
 import json, gc, micropython
 from array import array
-from vn.codes import Codes
+from vn.codes import Bursts
 def heard(text):
     job = json.loads(text)
-    codes = Codes(job['families'], lambda a, b: a - b)
+    families = [Bursts(f, lambda a, b: a - b) for f in job['families']]
     out = []
     us = array('H', bytes(2 * 132))
     for f in job['frames']:
@@ -30,30 +30,30 @@ def heard(text):
         for i in range(n):
             us[i] = f['us'][i]
         gap, at = f['gapUs'], f['atMs']
-        # Nothing may be asked of the memory: whoever does fails.
-        micropython.heap_lock()
-        try:
-            got = codes.hear(us, n, gap, at)
-        finally:
-            micropython.heap_unlock()
-        out.append(None if got < 0 else [got, str(bytes(codes.code[:codes.families[got].n]), 'utf-8')])
+        told = []
+        for bursts in families:
+            # Nothing may be asked of the memory: whoever does fails.
+            micropython.heap_lock()
+            try:
+                got = bursts.hear(us, n, gap, at)
+            finally:
+                micropython.heap_unlock()
+            told.append(str(bytes(bursts.code), 'utf-8') if got else None)
+        out.append(told)
     print(json.dumps(out))
 `)
   return (families: readonly FamilyFigures[], frames: readonly Heard[]) => {
     lines.length = 0
     const run = mp.globals.get('heard') as (text: string) => void
     run(JSON.stringify({ families, frames }))
-    return JSON.parse(lines.join('')) as ([number, string] | null)[]
+    return JSON.parse(lines.join('')) as (string | null)[][]
   }
 }
 
 /** What core makes of the same. */
 export function codesInCore(families: readonly FamilyFigures[], frames: readonly Heard[]) {
-  const bursts = new Bursts(families)
-  return frames.map((f): [number, string] | null => {
-    const burst = bursts.hear(f, f.atMs)
-    return burst && [burst.family, burst.code]
-  })
+  const all = families.map((f) => new Bursts(f))
+  return frames.map((f) => all.map((bursts) => bursts.hear(f, f.atMs)))
 }
 
 /**

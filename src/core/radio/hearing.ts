@@ -1,5 +1,5 @@
 import { Bursts, BURST_MS } from './subghz/bursts'
-import type { Frame } from './subghz/decode'
+import { bestReader, type Frame } from './subghz/decode'
 import { type Family, familyFigures } from './subghz/family'
 import { proposeFamily } from './subghz/propose'
 
@@ -29,7 +29,7 @@ interface Unread {
  * an unknown sender tells its own rules.
  */
 export class Hearing {
-  private readonly bursts = new Map<string, { known: Bursts; found: Map<Family, Bursts> }>()
+  private readonly bursts = new Map<string, Map<Family, Bursts>>()
   private readonly unread = new Map<string, Unread>()
   readonly found: Family[] = []
 
@@ -37,34 +37,25 @@ export class Hearing {
 
   /** The arrival this frame makes certain, or null. `atMs` is when it was heard, ms. */
   hear(by: string, frame: Frame, atMs: number): Arrival | null {
-    const own = this.burstsOf(by)
-    const known = own.known.hear(frame, atMs)
-    const family = known && this.families[known.family]
-    if (known && family) return { atMs, by, family, found: false, code: known.code }
-    if (this.families.some((f) => new Bursts([familyFigures(f)]).reads(frame))) return null
-    return this.hearFound(by, own.found, frame, atMs) ?? this.gather(by, own.found, frame, atMs)
-  }
-
-  private burstsOf(by: string) {
-    const had = this.bursts.get(by)
-    if (had) return had
-    const fresh = { known: new Bursts(this.families.map(familyFigures)), found: new Map<Family, Bursts>() }
-    this.bursts.set(by, fresh)
-    return fresh
-  }
-
-  private hearFound(by: string, own: Map<Family, Bursts>, frame: Frame, atMs: number): Arrival | null {
-    for (const family of this.found) {
-      const bursts = own.get(family) ?? new Bursts([familyFigures(family)])
+    const own = this.bursts.get(by) ?? new Map<Family, Bursts>()
+    this.bursts.set(by, own)
+    // What somebody has described goes before what was found.
+    for (const [families, found] of [
+      [this.families, false],
+      [this.found, true],
+    ] as const) {
+      const best = bestReader(families.map(familyFigures), frame)
+      const family = best && families[best.family]
+      if (!best || !family) continue
+      const bursts = own.get(family) ?? new Bursts(familyFigures(family))
       own.set(family, bursts)
-      const burst = bursts.hear(frame, atMs)
-      if (burst) return { atMs, by, family, found: true, code: burst.code }
+      const code = bursts.take(best.code, atMs)
+      return code === null ? null : { atMs, by, family, found, code }
     }
-    return null
+    return this.gather(by, own, frame, atMs)
   }
 
   private gather(by: string, own: Map<Family, Bursts>, frame: Frame, atMs: number): Arrival | null {
-    if ([...own.values()].some((b) => b.reads(frame))) return null
     const key = `${by} ${frame.us.length}`
     const before = this.unread.get(key)
     const unread = before && atMs - before.atMs < BURST_MS ? before : { atMs, frames: [] }
@@ -79,9 +70,9 @@ export class Hearing {
     this.found.push(proposal.family)
     if (this.found.length > MOST_FOUND) {
       const gone = this.found.shift()
-      if (gone) for (const b of this.bursts.values()) b.found.delete(gone)
+      if (gone) for (const b of this.bursts.values()) b.delete(gone)
     }
-    const bursts = new Bursts([familyFigures(proposal.family)])
+    const bursts = new Bursts(familyFigures(proposal.family))
     for (const f of unread.frames) bursts.hear(f, atMs)
     own.set(proposal.family, bursts)
     return { atMs, by, family: proposal.family, found: true, code }

@@ -26,9 +26,8 @@ export function heardFrame(medium: string, json: unknown, families: readonly Fam
 function readFrame<F>(medium: Medium<F>, json: unknown, families: readonly Family[]): Heard {
   const parsed = medium.frame.safeParse(json)
   if (!parsed.success) return { kind: 'odd', words: parsed.error.issues[0]?.message ?? 'not a frame' }
-  for (const family of families) {
-    const code = medium.decode(parsed.data, family)
-    if (code !== null) return { kind: 'decoded', family, code, words: `${code} of ${family.name}` }
-  }
+  const read = medium.decode(parsed.data, families)
+  const family = read && families[read.family]
+  if (read && family) return { kind: 'decoded', family, code: read.code, words: `${read.code} of ${family.name}` }
   return { kind: 'raw', words: `a frame ${medium.describe(parsed.data)}, ${medium.name}` }
 }

@@ -8,8 +8,8 @@ export interface Medium<F = unknown> {
   frame: z.ZodType<F>
   /** A frame nobody has decoded, in a few words: `of 66 pulses`. */
   describe(frame: F): string
-  /** The code a frame says by the rules of a family; null when it is none of it. */
-  decode(frame: F, family: Family): string | null
+  /** The family that reads a frame best, by its place, and the whole code it says; null where none reads all of it. */
+  decode(frame: F, families: readonly Family[]): { family: number; code: string } | null
 }
 
 /** Infers the frame, so that what describes and decodes it is checked against its schema. */

@@ -1,7 +1,7 @@
 'use client'
 import { useMemo } from 'react'
 import { z } from 'zod'
-import { decodeFrame, readFrame } from '@/core/radio/subghz/decode'
+import { bestReader } from '@/core/radio/subghz/decode'
 import { familyFigures } from '@/core/radio/subghz/family'
 import { useLive } from '@/ui/live/store'
 import { Bits } from './Bits'
@@ -20,13 +20,10 @@ export function FrameDrawing({ payload }: { payload: string }) {
     }
   }, [payload])
   if (!frame) return null
-  const readers = Object.values(families).map((f) => ({
-    f,
-    code: decodeFrame(familyFigures(f), frame),
-    read: readFrame(familyFigures(f), frame),
-  }))
-  const by = readers.find((r) => r.code !== null) ?? readers.find((r) => r.read !== null)
-  const shown = by?.code ?? by?.read ?? null
+  const all = Object.values(families)
+  const best = bestReader(all.map(familyFigures), frame)
+  const by = best && all[best.family]
+  const shown = best?.code ?? null
   const spoilt = shown === null ? [] : [...shown].flatMap((bit, i) => (bit === '?' ? [i] : []))
   const total = frame.us.reduce((a, b) => a + b, 0)
   const rows = Math.ceil(total / ROW_US)
@@ -51,8 +48,8 @@ export function FrameDrawing({ payload }: { payload: string }) {
           <p className="small mono mb-1">{shown}</p>
           <p className="small">
             {spoilt.length === 0
-              ? `All of it is of “${by.f.name}”.`
-              : `Of “${by.f.name}”, but ${spoilt.length} of ${shown.length} symbols are not as long as they must be: this frame alone says nothing.`}
+              ? `All of it is of “${by.name}”.`
+              : `Of “${by.name}”, but ${spoilt.length} of ${shown.length} symbols are not as long as they must be: this frame alone says nothing.`}
           </p>
         </>
       ) : (

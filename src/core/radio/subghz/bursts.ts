@@ -6,78 +6,68 @@ export const BURST_MS = 600
 /** Codes in the air at the same time that are kept apart. */
 const SLOTS = 4
 
-/** A code that has been heard twice alike: once a burst. */
-export interface Burst {
-  /** Which of the families, counted from nought. */
-  family: number
-  code: string
-}
-
 const LETTERS = '01f'
 
 /**
- * Makes bursts of frames: two equal ones are demanded, a burst counts once, and several senders at once do not disturb each
- * other's count. Where stamps come late and hardly a frame is whole, each symbol is voted for by itself: two who say the
- * same against nobody, or three against one. Clock in ms; it may wrap where only differences are used.
+ * Makes bursts of the frames of one family: two equal ones are demanded, a burst counts once, and several senders at once
+ * do not disturb each other's count. Where stamps come late and hardly a frame is whole, each symbol is voted for by
+ * itself: two who say the same against nobody, or three against one. Clock in ms; it may wrap where only differences are
+ * used. A frame that several families read is counted by each: who the sender is decides between them.
  */
 export class Bursts {
-  private slots = Array.from({ length: SLOTS }, () => ({ family: -1, code: '', at: 0, frames: 0 }))
+  private slots = Array.from({ length: SLOTS }, () => ({ code: '', at: 0, frames: 0 }))
   private readonly votes = new Uint8Array(LETTERS.length * MOST_BITS)
-  private voting = { family: -1, at: 0 }
+  private votedAt = 0
 
-  constructor(private readonly families: readonly FamilyFigures[]) {}
+  constructor(private readonly family: FamilyFigures) {}
 
-  /** The burst that this frame makes certain, or null. */
-  hear(frame: Frame, atMs: number): Burst | null {
-    for (const [family, figures] of this.families.entries()) {
-      const read = readFrame(figures, frame)
-      if (read === null) continue
-      const counted = read.includes('?') ? null : this.count(family, read, atMs)
-      const voted = this.vote(family, read, atMs)
-      return counted ?? (voted === null ? null : this.certain(family, voted, atMs))
-    }
-    return null
+  /** The code of the burst that this frame makes certain, or null. */
+  hear(frame: Frame, atMs: number): string | null {
+    const read = readFrame(this.family, frame)
+    return read === null ? null : this.take(read, atMs)
   }
 
-  /** Whether one of its families reads this frame, whole or spoilt. */
-  reads(frame: Frame): boolean {
-    return this.families.some((f) => readFrame(f, frame) !== null)
+  /** The same of a frame that is read already. */
+  take(read: string, atMs: number): string | null {
+    const counted = read.includes('?') ? null : this.count(read, atMs)
+    const voted = this.vote(read, atMs)
+    return counted ?? (voted === null ? null : this.certain(voted, atMs))
   }
 
-  private count(family: number, code: string, atMs: number): Burst | null {
-    const slot = this.slotOf(family, code, atMs)
+  private count(code: string, atMs: number): string | null {
+    const slot = this.slotOf(code, atMs)
     slot.frames += 1
-    return slot.frames === 2 ? { family, code } : null
+    return slot.frames === 2 ? code : null
   }
 
   /** A code that is certain by its votes: told unless it has been in this burst. */
-  private certain(family: number, code: string, atMs: number): Burst | null {
-    const slot = this.slotOf(family, code, atMs)
+  private certain(code: string, atMs: number): string | null {
+    const slot = this.slotOf(code, atMs)
     if (slot.frames >= 2) return null
     slot.frames = 2
-    return { family, code }
+    return code
   }
 
   /** The place of a code, with no frames where it was not heard in this burst. What was silent longest gives way. */
-  private slotOf(family: number, code: string, atMs: number) {
+  private slotOf(code: string, atMs: number) {
     let [oldest] = this.slots
     for (const s of this.slots) {
-      if (s.family === family && s.code === code && s.frames > 0) {
+      if (s.code === code && s.frames > 0) {
         if (atMs - s.at >= BURST_MS) s.frames = 0
         s.at = atMs
         return s
       }
       if (oldest && oldest.frames > 0 && (s.frames === 0 || s.at < oldest.at)) oldest = s
     }
-    const slot = oldest ?? { family, code, at: atMs, frames: 0 }
-    return Object.assign(slot, { family, code, at: atMs, frames: 0 })
+    const slot = oldest ?? { code, at: atMs, frames: 0 }
+    return Object.assign(slot, { code, at: atMs, frames: 0 })
   }
 
   /** The code that all votes of this burst together make, or null while a symbol is open. */
-  private vote(family: number, read: string, atMs: number): string | null {
-    const { voting, votes } = this
-    if (voting.family !== family || atMs - voting.at >= BURST_MS) votes.fill(0)
-    this.voting = { family, at: atMs }
+  private vote(read: string, atMs: number): string | null {
+    const { votes } = this
+    if (atMs - this.votedAt >= BURST_MS) votes.fill(0)
+    this.votedAt = atMs
     let code = ''
     let open = false
     for (let i = 0; i < read.length; i++) {

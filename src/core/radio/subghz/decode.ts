@@ -20,7 +20,10 @@ export function decodeFrame(f: FamilyFigures, frame: Frame): string | null {
  * none of this family, or more than half is spoilt. The base length is measured in the frame itself. Whole numbers
  * throughout: what runs on a board computes the same, digit by digit.
  */
-export function readFrame(f: FamilyFigures, { us, gapUs }: Frame): string | null {
+export const readFrame = (f: FamilyFigures, frame: Frame): string | null => readScaled(f, frame)?.code ?? null
+
+/** The same with its base length against the family's, in 256ths. */
+export function readScaled(f: FamilyFigures, { us, gapUs }: Frame): { code: string; scale: number } | null {
   const lead = f.lead ?? []
   const width = f.zero.length
   if (us.length !== lead.length + f.n * width + 1) return null
@@ -51,7 +54,7 @@ export function readFrame(f: FamilyFigures, { us, gapUs }: Frame): string | null
     code += off ? '?' : letterOf(f, symbol)
     if (off) spoilt += 1
   }
-  return spoilt * 2 > f.n ? null : code
+  return spoilt * 2 > f.n ? null : { code, scale }
 }
 
 /** Off by more than the tolerance, and by more than a quarter: what is long is said less exactly. */
@@ -98,6 +101,22 @@ function away(symbol: readonly number[], us: readonly number[], at: number, scal
   let by = 0
   for (let j = 0; j < symbol.length; j++) by += Math.abs((us[at + j] ?? 0) * 256 - (symbol[j] ?? 0) * scale)
   return by
+}
+
+/**
+ * Which of several families a frame is best read by: makes that differ in base length alone, or in how they group pulses,
+ * read each other's frames. The nearest base length, and of equal ones the less spoilt. Null when none reads it.
+ */
+export function bestReader(families: readonly FamilyFigures[], frame: Frame): { family: number; code: string } | null {
+  let best: { family: number; code: string; off: number; spoilt: number } | null = null
+  for (const [family, figures] of families.entries()) {
+    const read = readScaled(figures, frame)
+    if (!read) continue
+    const [off, spoilt] = [Math.abs(read.scale - 256), read.code.split('?').length]
+    if (!best || off < best.off || (off === best.off && spoilt < best.spoilt))
+      best = { family, code: read.code, off, spoilt }
+  }
+  return best && { family: best.family, code: best.code }
 }
 
 /** What a sender of this family says for a code, once: µs, high first, the gap last. */

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { mediumOf } from '../medium'
-import { decodeFrame } from './decode'
+import { bestReader } from './decode'
 import { familyFigures } from './family'
 
 /** Most pulses of one frame that a gateway passes on. */
@@ -11,5 +11,8 @@ export const subghz = mediumOf({
   name: 'coded radio',
   frame: z.object({ us: z.array(z.number().min(0)).max(MOST_PULSES), gapUs: z.number().min(0) }),
   describe: ({ us }) => `of ${us.length} pulses`,
-  decode: (frame, family) => decodeFrame(familyFigures(family), frame),
+  decode: (frame, families) => {
+    const read = bestReader(families.map(familyFigures), frame)
+    return read?.code.includes('?') ? null : read
+  },
 })
