@@ -6,6 +6,8 @@ import { AIR, airDeedSchema } from '../../src/wire/deeds'
 import { Air, inRoom } from '../world/radioSenders'
 
 const STEP_MS = 50
+/** How much of what a board says another one gets. */
+const ACROSS_THE_YARD = 0.93
 
 /**
  * The yard’s air: senders that send by themselves or because somebody does something, heard by every board with a receiver
@@ -40,6 +42,11 @@ export function startAir(
       console.error(`air: not understood: ${String(e).slice(0, 200)}`)
     }
   })
+  // What one of the boards says the others hear, each as well as walls let it.
+  for (const [from, thread] of threads)
+    thread.on('message', (frame: number[]) => {
+      for (const [node, other] of threads) if (node !== from) other.postMessage(inRoom(frame, ACROSS_THE_YARD, Math.random))
+    })
   setInterval(() => {
     for (const { sender, train } of air.step(STEP_MS / 1000))
       for (const [node, thread] of threads) {

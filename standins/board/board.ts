@@ -56,6 +56,8 @@ export interface BoardOptions {
   starting?: (cause: Reset) => boolean
   /** It is not started yet: somebody gives it power. */
   bare?: boolean
+  /** What its transmitter has put on the air: a frame, lengths in µs, high first, the gap last. */
+  said?: (frame: readonly number[]) => void
   /** Addresses that answer for the time of day; the gateway when it is left out. */
   timeServers?: () => readonly string[]
 }
@@ -213,6 +215,8 @@ export class SimulatedBoard {
   private kept = new Map<string, string>()
   private wiring: Soldered | null = null
   private duty = new Map<number, number>()
+  /** Until when the chip says pulses by itself, µs, by pin. */
+  private saying = new Map<number, number>()
   private heard = new Map<number, number[]>()
   private radioLevel: 0 | 1 = 0
   private steps = 0
@@ -296,6 +300,7 @@ export class SimulatedBoard {
     // Only pins that are held keep what they were while the rest of the chip was off.
     this.pins.clear()
     this.duty.clear()
+    this.saying.clear()
     this.wakeOn.clear()
     this.wifi = { joined: -1, way: '', reconnects: -1 }
     this.link.silence()
@@ -593,6 +598,8 @@ def _turn():
     const { wiring } = this
     if (!wiring) return
     for (const part of wiring.parts) part.step?.(dtS, (pin, level, us) => this.call(pin, level, us))
+    for (const said of wiring.transmitters.values())
+      for (const frame of said.frames(this.clockUs)) this.options.said?.(frame)
     const frame = this.onAir.shift()
     if (wiring.radio >= 0 && frame) this.receive(wiring.radio, frame, this.onAir.length === 0)
     for (const [uart, speaker] of wiring.speakers) {
@@ -687,6 +694,21 @@ def _turn():
       },
       pio_active: (_: number, on: boolean) => {
         if (this.machine) this.machine.active = on
+      },
+      rmt_say: (n: number, first: number, idle: number, div: number, text: string) => {
+        // It begins when what it was saying is over, and goes on by itself.
+        const said = this.wiring?.transmitters.get(n)
+        let us = Math.max(this.clockUs, this.saying.get(n) ?? 0)
+        for (const [i, counts] of text.split(',').entries()) {
+          said?.wrote(us, ((first + i) % 2) as 0 | 1)
+          us += (Number(counts) * div) / 80
+        }
+        said?.wrote(us, idle as 0 | 1)
+        this.saying.set(n, us)
+      },
+      rmt_idle: (n: number) => (this.saying.get(n) ?? 0) <= this.clockUs,
+      rmt_off: (n: number) => {
+        this.saying.delete(n)
       },
       adc_read: (n: number) => this.code(n),
       pwm_made: (_: number, hz: number, duty: number) => {
@@ -842,6 +864,7 @@ def _turn():
   private write(n: number, level: 0 | 1): void {
     const pin = this.pins.get(n)
     for (const part of this.wiring?.parts ?? []) part.wrote?.(n, level, pin?.level ?? 0)
+    this.wiring?.transmitters.get(n)?.wrote(this.clockUs, level)
     // A part that is cut off in the middle of a byte gives the line free after the clocks that were left.
     if (this.stuckClocks > 0 && pin?.mode === 'open-drain' && pin.level === 0 && level === 1) this.stuckClocks -= 1
     if (pin) pin.level = level

@@ -11,6 +11,7 @@ import { VoltageSource } from '../parts/VoltageSource'
 import { Adc48, type BusPart, Climate44, Climate76, Display, Expander, Light23 } from '../world/i2c'
 import { addressOf, OneWireLine, OneWireThermometer } from '../world/oneWireThermometer'
 import { speakers } from '../world/serialParts'
+import { Said } from './said'
 import { busKey, type Soldered } from './wiring'
 
 type Signal<N extends DriverName> = Extract<NodeFileSignal, { driver: N }>
@@ -39,6 +40,7 @@ export const MODELS: Models = {
   radio: (to, s) => {
     to.radio = s.pins.a
   },
+  transmitter: (to, s) => void to.transmitters.set(s.pins.a, new Said(s.activeLow ?? false)),
   display: (to, s) => {
     to.display = new Display()
     to.put(s, to.display)

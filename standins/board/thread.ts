@@ -59,6 +59,7 @@ const board = await SimulatedBoard.start({
     if (!isProgress(line)) console.error(`${data.node}: ${line}`)
   },
   air: () => air,
+  said: (frame) => parentPort?.postMessage(frame),
 })
 if (data.deserted) board.comings.alone = false
 

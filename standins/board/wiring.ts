@@ -7,6 +7,7 @@ import type { OneWireLine } from '../world/oneWireThermometer'
 import type { Speaker } from '../world/serialParts'
 import type { Surrounds } from '../parts/modelledPart'
 import { MODELS } from './models'
+import type { Said } from './said'
 
 export interface World extends Surrounds {
   /** Kelvin by which thermometer number `n` is warmed by a hand. */
@@ -29,6 +30,8 @@ export class Soldered {
   /** Lamps of strings, bytes of colour by pin. */
   readonly lit = new Map<number, number[]>()
   display: Display | null = null
+  /** Transmitters by pin, and what they are saying. */
+  readonly transmitters = new Map<number, Said>()
   /** Pin of the radio receiver, −1 without one. */
   radio = -1
   private readonly muxes = new Map<string, Multiplexer>()

@@ -435,8 +435,11 @@ describe('passwords that break small devices', () => {
 })
 
 describe('every field of conditioning', () => {
+  /** What is said on the air is written by its driver and is not taken back: the make is not in the file. */
+  type Key = Exclude<ConditioningKey, 'says'>
+  const keys = CONDITIONING_KEYS.filter((key): key is Key => key !== 'says')
   /** Two values that differ from the usual one and from each other, by key; a key without them does not compile. */
-  const VALUES: { [K in ConditioningKey]: readonly [Conditioning[K], Conditioning[K]] } = {
+  const VALUES: { [K in Key]: readonly [Conditioning[K], Conditioning[K]] } = {
     median: [3, 7],
     averageS: [2, 9],
     mountM: [0.5, 1.25],
@@ -462,7 +465,7 @@ describe('every field of conditioning', () => {
     signals: [{ id: 'sdoor', channel: 'open' }],
   }
   /** A signal whose driver has the field. */
-  const ON: { [K in ConditioningKey]: string } = {
+  const ON: { [K in Key]: string } = {
     median: 'slevel',
     averageS: 'slevel',
     mountM: 'slevel',
@@ -484,7 +487,7 @@ describe('every field of conditioning', () => {
     return {}
   }
 
-  test.each(CONDITIONING_KEYS)('%s: in the file where the table says, in words, and back into the design', (key) => {
+  test.each(keys)('%s: in the file where the table says, in words, and back into the design', (key) => {
     const signalId = ON[key]
     const [one, two] = VALUES[key]
     const setTo = (value: unknown): EditBody =>

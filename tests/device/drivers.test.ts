@@ -61,7 +61,7 @@ const pass = (ms: number) => {
 beforeEach(() => {
   world.ms = 0
   for (const map of [world.inputs, world.levels, world.modes, world.duty, world.edges]) map.clear()
-  Object.assign(world, { bus: null, serial: [], us: 0, written: () => undefined })
+  Object.assign(world, { bus: null, serial: [], us: 0, waits: false, written: () => undefined })
 })
 
 describe('a part that warms up', () => {
@@ -591,6 +591,29 @@ describe('receiver', () => {
     expect(got[0]?.gapUs).toBeGreaterThan(9000)
     hear(Array.from({ length: 500 }, (_, i) => (i % 7 === 0 ? 40 : 300 + (i % 5) * 100)))
     expect([pass(20), frames()]).toEqual([[], []])
+  })
+})
+
+describe('transmitter, said by waiting', () => {
+  test('as long as the make says, frame by frame with its gaps, and the pin low before and after', () => {
+    const edges: { us: number; level: number }[] = []
+    world.written = (pin, level) => {
+      if (pin === 7) edges.push({ us: world.ms * 1000 + world.us, level })
+    }
+    world.waits = true
+    const family = { t: 350, zero: [350, 1050], one: [1050, 350], high: 350, gap: 10_850, n: 24, tol: 175 }
+    const on = '010110100011110001110001'
+    call('begin', { driver: 'transmitter', pins: { a: 7 }, permille: 100, says: { family, repeats: 5, on } })
+    expect([world.levels.get(7), call('command', false)]).toEqual([0, 'it has no code for off'])
+    expect([call('command', true), call('state')]).toEqual([null, true])
+    pass(1000)
+    expect([call('state'), world.levels.get(7)]).toEqual([false, 0])
+    const lengths = edges.slice(1).map((e, i) => e.us - (edges[i]?.us ?? 0))
+    const frame = [...on].flatMap((b) => (b === '0' ? [350, 1050] : [1050, 350]))
+    const gaps = lengths.filter((_, i) => i % 50 === 49)
+    expect(lengths.filter((_, i) => i % 50 !== 49)).toEqual(Array.from({ length: 5 }, () => [...frame, 350]).flat())
+    expect(gaps).toHaveLength(4)
+    for (const gap of gaps) expect(gap).toBeGreaterThanOrEqual(10_850)
   })
 })
 

@@ -27,13 +27,17 @@ export async function interpreter(deviceDir = 'device', chip: Chip = '32-class')
     lamps: '',
     written: (_pin: number, _level: number) => undefined as void,
     microvolts: null as number | null,
+    /** Waiting takes time. */
+    waits: false,
   }
   const timers = new Map<number, { at: number; call: () => void }>()
   mp.registerJsModule('_world', {
     chip,
     ticks_ms: () => world.ms % WRAP,
     ticks_us: () => (world.ms * 1000 + world.us) % WRAP,
-    pass_us: () => undefined,
+    pass_us: (us: number) => {
+      if (world.waits) world.us += us
+    },
     pin_mode: (n: number, mode: string, pull: string, level: number) => {
       world.modes.set(n, `${mode} ${pull}`)
       if (level >= 0) world.levels.set(n, level)

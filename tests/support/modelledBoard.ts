@@ -59,6 +59,7 @@ export async function modelledBoard(
   write(design)
   let nowMs = 1_700_000_000_000
   let lines: string[] = []
+  const said: { atMs: number; us: number[] }[] = []
   const broker = new ModelledBroker(() => nowMs)
   const board = await SimulatedBoard.start({
     flashDir,
@@ -69,6 +70,7 @@ export async function modelledBoard(
     log: (l) => lines.push(l),
     now: () => nowMs,
     link: broker,
+    said: (frame) => said.push({ atMs: nowMs, us: [...frame] }),
     names,
     timeServers,
   })
@@ -83,6 +85,8 @@ export async function modelledBoard(
     broker,
     base,
     flashDir,
+    /** Frames its transmitter has put on the air so far. */
+    said,
     now: () => nowMs,
     /** Puts the file of this design into its flash, for the next start. */
     write,

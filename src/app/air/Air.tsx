@@ -14,6 +14,7 @@ import { Sending } from '../Sending'
 import { Families } from './Families'
 import { Heard } from './Heard'
 import { Learn } from './Learn'
+import { Saying } from './Saying'
 import { Senders } from './Senders'
 
 const LISTEN_S = 600
@@ -85,9 +86,14 @@ export function Air() {
               <>
                 <Senders gateways={gateways} now={now} />
                 {(untilS > 0 || heard.length > 0) && <Heard heard={heard} now={now} />}
-                <Families />
               </>
             )
+          )}
+          {!learning && loaded && (
+            <>
+              <Saying />
+              <Families />
+            </>
           )}
         </div>
         <aside className="margin" aria-label="margin">

@@ -1,6 +1,6 @@
 'use client'
 import { useRef } from 'react'
-import { Button, Table } from 'react-bootstrap'
+import { Button, Form, Table } from 'react-bootstrap'
 import { familyFileSchema, familyText } from '@/core/radio/subghz/family'
 import { saveFile } from '@/ui/files/saveFile'
 import { editShop, say, useLive } from '@/ui/live/store'
@@ -60,6 +60,14 @@ export function Families() {
                   </td>
                   <td>
                     {f.bits}, said {f.repeats} times
+                    <Form.Check
+                      id={`rolling-${id}`}
+                      label="codes change with every press"
+                      checked={f.rolling}
+                      onChange={(e) =>
+                        editShop({ kind: 'set-family', familyId: id, family: { ...f, rolling: e.target.checked } })
+                      }
+                    />
                   </td>
                   <td>{users}</td>
                   <td>

@@ -1,4 +1,4 @@
-import { isMoment, type Trigger } from '../model/behaviour'
+import { momentOf, type Trigger } from '../model/behaviour'
 
 /** What an input says at one moment: its value, null where it is unknown, and what it told as an event. */
 export interface Said {
@@ -30,7 +30,8 @@ export function ruleStep(
 ): { state: RuleState; acts: boolean } {
   const long = before.atMs !== null && nowMs - before.atMs > LONG_STEP_MS
   const was = long ? RULE_START : before
-  if (isMoment(rule.when)) return { state: { ...RULE_START, atMs: nowMs }, acts: !long && said.told === rule.when }
+  const moment = momentOf(rule.when)
+  if (moment !== null) return { state: { ...RULE_START, atMs: nowMs }, acts: !long && said.told === moment }
   const holds = conditionHolds(rule.when, said.value, was.holds)
   const began = holds === true && was.holds === false ? nowMs : was.sinceMs
   const sinceMs = holds === true ? began : null
@@ -44,6 +45,7 @@ function conditionHolds(when: Trigger, value: boolean | number | string | null, 
   if (value === null) return null
   if (typeof when !== 'object') return value === when
   if ('is' in when) return value === when.is
+  if ('says' in when) return null
   const band = was === true ? (when.band ?? 0) : 0
   return 'above' in when ? Number(value) > when.above - band : Number(value) < when.below + band
 }

@@ -1,5 +1,6 @@
 import type { Chip } from './chipClass'
 import { numericHost } from '../publish/describe'
+import type { ChipModules } from '../drivers/driverForm'
 import { formFor, FORMS } from '../drivers/drivers'
 import type { NodeFile, NodeFileSignal } from '../nodefile/nodeFile'
 
@@ -14,14 +15,14 @@ export interface Runtime {
   compiled: Readonly<Record<string, Uint8Array>>
 }
 
-/** How each chip class times the edges of a radio code. */
-const EDGES: Record<Chip, string> = {
-  '32-class': 'soft',
-  'c3-class': 'soft',
-  's3-class': 'soft',
-  'c6-class': 'soft',
-  '8266-class': 'hard',
-  rp2040: 'pio',
+/** How each chip class times the edges of a radio code, and how it says one: what stands beside the processor, or by waiting. */
+const OWN: Record<Chip, ChipModules> = {
+  '32-class': { edges: 'edges_soft', trains: 'trains_rmt' },
+  'c3-class': { edges: 'edges_soft', trains: 'trains_rmt' },
+  's3-class': { edges: 'edges_soft', trains: 'trains_rmt' },
+  'c6-class': { edges: 'edges_soft', trains: 'trains_rmt' },
+  '8266-class': { edges: 'edges_hard', trains: 'trains_soft' },
+  rp2040: { edges: 'edges_pio', trains: 'trains_soft' },
 }
 
 /** Modules of the runtime that only some node files need. */
@@ -49,7 +50,7 @@ function named(file: NodeFile, chip: Chip): string[] {
 }
 
 const besides = (signal: NodeFileSignal, chip: Chip): string[] =>
-  (formFor(signal.driver).needs?.(signal, `edges_${EDGES[chip]}`) ?? []).map((name) => `vn/${name}.py`)
+  (formFor(signal.driver).needs?.(signal, OWN[chip]) ?? []).map((name) => `vn/${name}.py`)
 
 /** Modules that some driver needs only for some signals, though another module names them. */
 const OPTIONAL = new Set(

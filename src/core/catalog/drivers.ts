@@ -12,6 +12,8 @@ interface Traits {
   limited?: true
   /** Of no part: made of another signal. */
   made?: true
+  /** One channel serves any number of signals, each with what it says. */
+  many?: true
   /** What somebody beside the board could do to a stand-in of it. */
   hand?: 'presses' | 'holds' | 'closes' | 'turns' | 'sends' | 'warms'
 }
@@ -40,12 +42,13 @@ export const DRIVERS = {
   servo: { access: ['output'], starts: ['off'] },
   string: { access: ['output'], starts: ['off', 'on', 'last'] },
   display: { access: ['output'], starts: ['off'] },
+  transmitter: { access: ['output'], starts: ['off'], limited: true, many: true },
   button: { access: ['event'], tells: 'presses', hand: 'presses' },
   key: { access: ['event'], tells: 'presses', hand: 'holds' },
   ladder: { access: ['event'], tells: 'presses', hand: 'holds' },
   expander: { access: ['event'], tells: 'presses', hand: 'holds' },
   encoder: { access: ['event'], tells: ['left', 'right'], hand: 'turns' },
-  radio: { access: ['event', 'reading', 'state', 'output'], tells: ['heard'], hand: 'sends' },
+  radio: { access: ['event', 'reading', 'state'], tells: ['heard'], hand: 'sends' },
 } as const satisfies Record<string, Traits>
 
 export type DriverName = keyof typeof DRIVERS

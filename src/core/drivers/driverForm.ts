@@ -9,13 +9,19 @@ type Own<S extends DriverSchema> = Omit<z.infer<S>, 'driver' | Shared>
 type Shared = 'slug' | 'access' | 'chain' | 'publish' | 'warmUpS' | Conditioned
 type Conditioned = 'debounceMs' | 'holdS' | 'longestOnS' | 'pulseS' | 'atStart' | 'follows' | 'presses'
 
+/** Modules that a chip class has of its own: for timing edges, and for saying pulses. */
+export interface ChipModules {
+  edges: string
+  trains: string
+}
+
 /** What a driver is in the node file. */
 export interface DriverForm<A extends Channel['access'] = Channel['access'], S extends DriverSchema = DriverSchema> {
   schema: S
   /** The form of this design's signal, or a sentence why it cannot be written; null: the runtime has none for it yet. */
   compile(context: DriverContext<Extract<Channel, { access: A }>>): Own<S> | string | null
   /** Modules below `vn/` it needs beside `drivers/NAME`, for a signal as it stands in the file. */
-  needs?(signal: z.infer<S>, edges: string): readonly string[]
+  needs?(signal: z.infer<S>, own: ChipModules): readonly string[]
   /** Modules of those that are on the board only when some signal needs them, though another module names them. */
   optional?: readonly string[]
 }

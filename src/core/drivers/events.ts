@@ -110,7 +110,7 @@ export const events = {
       pins: z.strictObject({ a: chipPin }),
       medium: usual(mediumSchema, 'subghz', 'last level of the topic of what was heard'),
     }),
-    needs: (_, edges) => [edges],
+    needs: (_, { edges }) => [edges],
     compile: ({ pin, line, channel }) => ({
       pins: { a: pin(line) },
       ...omitDefault('medium', channel.medium ?? 'subghz', 'subghz'),

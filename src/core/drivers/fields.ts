@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { curveSchema } from '../calibration/calibrationSchema'
 import { slugSchema } from '../model/ids'
-import { type ConditioningKey, conditioningField, seconds } from '../model/conditioning'
+import { type ConditioningKey, conditioningField, saidSchema, seconds } from '../model/conditioning'
 import { levelsSchema } from '../catalog/levels'
 import { gapMs, longMs, PATTERNS, START_STATES } from '../model/behaviour'
 
@@ -37,6 +37,7 @@ export const longestOnS = conditioned('longestOnS', seconds)
 export const levels = conditioned('levels', levelsSchema).unwrap()
 export const pulseS = conditioned('pulseS', seconds)
 export const follows = conditioned('follows', slugSchema)
+export const says = conditioned('says', saidSchema).unwrap()
 
 const warmUpS = usual(z.number().min(0).max(3600), 0, 'what its part says counts only this long after power, s')
 export const reading = {

@@ -1,5 +1,8 @@
 import { z } from 'zod'
 import { terminalOf } from '../catalog/part'
+import type { saidSchema } from '../model/conditioning'
+import { type Says, saysFault } from '../model/says'
+import { familyFigures } from '../radio/subghz/family'
 import type { DriverContext } from './driverContext'
 import { formOf } from './driverForm'
 import {
@@ -13,6 +16,7 @@ import {
   mux,
   output,
   pulseS,
+  says,
   usual,
 } from './fields'
 
@@ -88,11 +92,39 @@ export const outputs = {
       lamps: Math.max(1, Math.round(Number(setting('lamps') || 8))),
     }),
   }),
+  transmitter: form({
+    schema: z.strictObject({
+      ...output,
+      driver: z.literal('transmitter'),
+      pins: z.strictObject({ a: chipPin }),
+      activeLow,
+      says,
+      permille: z.int().min(1).max(100).describe('of an hour it may be on the air, in thousandths'),
+      longestOnS,
+      pulseS,
+    }),
+    needs: (_, { trains }) => [trains],
+    compile: ({ pin, line, activeLow: low, signal, setting }) => {
+      const { says: own } = signal.conditioning
+      if (!own) return 'nobody has said yet what it says on the air: choose its codes at Air'
+      const fault = saysFault(own)
+      if (fault) return fault.refused
+      return { pins: { a: pin(line) }, ...low(), says: said(own), permille: Number(setting('permille')) }
+    },
+  }),
   display: form({
     schema: z.strictObject({ ...output, driver: z.literal('display'), pins: i2cPins, address, mux }),
     compile: ({ onBus }) => onBus(),
   }),
 }
+
+/** What is said on the air, as the file has it. */
+const said = ({ family, on, off }: Says): z.infer<typeof saidSchema> => ({
+  family: familyFigures(family),
+  repeats: family.repeats,
+  on,
+  ...(off === null ? {} : { off }),
+})
 
 /** Frequency the part takes its pulses at, Hz. */
 function pulsesOf({ kind, line }: DriverContext): number | undefined {

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Catalog } from '../catalog/catalog'
+import { traitsOf } from '../catalog/drivers'
 import { type Design, idSchema, inOrder, nameSchema, RESERVED_SLUGS, type Signal, slugSchema } from '../model/design'
 import { proposedConditioning } from '../model/conditioning'
 import { slugFrom } from '../model/slug'
@@ -27,7 +28,8 @@ export function addSignalTo(design: Design, partId: string, asked: NewSignal, ca
     )
   if (asked.id in design.signals) return refuse('this signal is in the design already', 'a new id')
   const others = Object.values(design.signals)
-  if (others.some((s) => s.partId === partId && s.channel === asked.channel && s.of === null))
+  const taken = others.some((s) => s.partId === partId && s.channel === asked.channel && s.of === null)
+  if (taken && !traitsOf(channel.driver).many)
     return refuse(`${part.label} already makes “${channel.name}” known`, 'a channel that is not a signal yet')
   const tag = nextTag(
     channel.proposes.letter,
@@ -35,8 +37,8 @@ export function addSignalTo(design: Design, partId: string, asked: NewSignal, ca
   )
   if (tag === null)
     return refuse(`all 99 tags of letter ${channel.proposes.letter} are in use`, 'removing a signal first')
-  const taken = others.map((s) => s.slug)
-  const slug = asked.slug ?? slugFrom(asked.name ?? channel.proposes.slug, [...taken, ...RESERVED_SLUGS])
+  const slugs = [...others.map((s) => s.slug), ...RESERVED_SLUGS]
+  const slug = asked.slug ?? slugFrom(asked.name ?? channel.proposes.slug, slugs)
   const signal: Signal = {
     order: nextOrder(design.signals),
     partId,

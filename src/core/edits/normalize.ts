@@ -1,3 +1,4 @@
+import { airSourceOf } from '../model/airSource'
 import type { Catalog } from '../catalog/catalog'
 import { sha256Hex } from '../hash/sha256Hex'
 import { canonicalJson } from '../hash/canonicalJson'
@@ -35,7 +36,8 @@ function forgetGoneSignals(all: Design): Design {
   const kept = Object.entries(all.signals).filter(([, s]) => made(s))
   const design = { ...all, signals: Object.fromEntries(kept) }
   const here = (id: string) => Object.hasOwn(design.signals, id)
-  const rules = Object.fromEntries(Object.entries(design.rules).filter(([, r]) => here(r.from) && here(r.to)))
+  const heard = (from: string) => here(from) || airSourceOf(from) !== null
+  const rules = Object.fromEntries(Object.entries(design.rules).filter(([, r]) => heard(r.from) && here(r.to)))
   const guards = Object.fromEntries(
     Object.entries(design.guards).flatMap(([id, g]): [string, DesignGuard][] => {
       if (g.kind === 'needs') return here(g.output) && here(g.input) ? [[id, g]] : []

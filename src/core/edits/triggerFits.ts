@@ -24,7 +24,7 @@ export function triggerFits(source: Channel, when: Trigger): boolean {
         ? typeof when === 'object' && when !== null && 'is' in when && source.told.includes(when.is)
         : typeof when === 'boolean'
     case 'reading':
-      return isUnknown(when) || (typeof when === 'object' && when !== null && !('is' in when))
+      return isUnknown(when) || (typeof when === 'object' && when !== null && !('is' in when) && !('says' in when))
   }
 }
 

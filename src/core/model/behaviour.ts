@@ -31,6 +31,11 @@ export const longMs = z
 /** Distance a reading has to come back before the same crossing counts again, in its own unit. */
 const band = z.number().min(0).optional().describe('comes back by this much before it counts again; left out: 0')
 
+/** A word an event says. */
+export const saidWord = z
+  .string()
+  .regex(/^[a-z0-9][a-z0-9-]{0,23}$/, 'a short word of lower-case letters, digits and hyphens')
+
 /**
  * What an input must do for a rule to act: a press, a click of a knob, a state, unknown (null), gone – unknown for so
  * long that nobody would count on it any more –, a reading that crosses a value in its own unit, or one of a state’s words.
@@ -44,6 +49,7 @@ export const triggerSchema = z.union([
   z.strictObject({ above: z.number(), band }),
   z.strictObject({ below: z.number(), band }),
   z.strictObject({ is: z.string().max(24) }).describe('a state of more than two words is this one'),
+  z.strictObject({ says: saidWord }).describe('a sender that is heard on the air says this word'),
 ])
 export type Trigger = z.infer<typeof triggerSchema>
 
@@ -51,7 +57,13 @@ export type Trigger = z.infer<typeof triggerSchema>
 export const forS = z.number().min(0).max(86_400, 'at most a day')
 
 /** True for what happens in a moment and cannot last. */
-export const isMoment = (when: Trigger): boolean => typeof when === 'string' && when !== 'gone'
+export const isMoment = (when: Trigger): boolean => momentOf(when) !== null
+
+/** The word of what happens in a moment. */
+export function momentOf(when: Trigger): string | null {
+  if (typeof when === 'string') return when === 'gone' ? null : when
+  return when !== null && typeof when === 'object' && 'says' in when ? when.says : null
+}
 
 export const doSchema = z.union([z.boolean(), z.number().min(0).max(100), z.literal('toggle')])
 export const WORKS = ['always', 'alone', 'detached'] as const

@@ -3,6 +3,8 @@ import type { Channel } from '../catalog/part'
 import { gapMs, longMs, PATTERNS, START_STATES } from './behaviour'
 import { idSchema, slugSchema } from './ids'
 import { levelsSchema } from '../catalog/levels'
+import { familyFiguresSchema } from '../radio/subghz/family'
+import { saysSchema } from './says'
 
 interface Facts<T> {
   /** What it is when nobody has said otherwise and the part proposes nothing. */
@@ -24,6 +26,18 @@ export interface ConditioningField<S extends z.ZodType = z.ZodType> extends Fact
 }
 
 const field = <S extends z.ZodType>(schema: S, facts: Facts<z.infer<S>>): ConditioningField<S> => ({ schema, ...facts })
+
+/** What is said on the air, as a board needs it. */
+export const saidSchema = z.strictObject({
+  family: familyFiguresSchema,
+  repeats: z.int().min(2).max(40).describe('frames of a burst'),
+  on: z.string().regex(/^[01f]+$/),
+  off: z
+    .string()
+    .regex(/^[01f]+$/)
+    .optional()
+    .describe('left out: one code, and nothing stays on'),
+})
 
 /** The chip's own milliseconds tell before from after for six days. */
 export const seconds = z.number().min(0).max(500_000)
@@ -150,6 +164,12 @@ export const CONDITIONING = {
       file: { path: 'levels', schema: levelsSchema, says: 'words and what parts them, in the reading’s own unit' },
     },
   ),
+  says: field(saysSchema.nullable().describe('of an output that is switched by radio: what is said on the air for it'), {
+    usual: null,
+    words: 'codes',
+    later: true,
+    file: { path: 'says', schema: saidSchema, says: 'what is said on the air' },
+  }),
 } as const
 
 type Fields = typeof CONDITIONING

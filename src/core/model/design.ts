@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { calibrationSchema } from '../calibration/calibrationSchema'
 import { boardSchema } from '../catalog/board'
 import { partKindSchema } from '../catalog/part'
+import { airSourceSchema } from './airSource'
 import { doSchema, forS, triggerSchema, WORKS } from './behaviour'
 import { groupSchema } from './group'
 import { conditioningSchema } from './conditioning'
@@ -32,7 +33,7 @@ const lineKey = z.string().regex(/^[a-z0-9]+\.[a-z0-9-]+$/)
 const settingValue = z.union([z.number(), z.string().max(60)])
 
 export const ruleSchema = z.strictObject({
-  from: idSchema,
+  from: idSchema.or(airSourceSchema).describe('a signal of the node, or what a sender says that it carries'),
   when: triggerSchema,
   forS: forS.default(0).describe('what it waits for has lasted this long, s; 0 acts at once'),
   to: idSchema,

@@ -1,3 +1,4 @@
+import { airSourceOf } from './airSource'
 import { pinsOf } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
 import { nearestWord } from '../documents/readDocument'
@@ -103,7 +104,8 @@ function behaviour(design: Design, say: Say): void {
       say(path, `“${id}”`, `a signal of this design: ${signals.join(', ')}`, nearestWord(id, signals))
   }
   for (const [id, rule] of Object.entries(design.rules))
-    for (const end of ['from', 'to'] as const) demand(['rules', id, end], rule[end])
+    for (const end of ['from', 'to'] as const)
+      if (end === 'to' || !airSourceOf(rule.from)) demand(['rules', id, end], rule[end])
   for (const [id, guard] of Object.entries(design.guards))
     for (const of of guard.kind === 'needs' ? [guard.output, guard.input] : guard.of) demand(['guards', id], of)
   for (const [id, group] of Object.entries(design.groups))

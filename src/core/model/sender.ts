@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { type Family, familyFiguresSchema, fitsFamily, MOST_BITS } from '../radio/subghz/family'
 import { mediumSchema } from '../radio/media'
+import { saidWord } from './behaviour'
 import { idSchema, nameSchema, slugSchema } from './ids'
 
 export const MOST_SENDERS = 120
@@ -11,9 +12,6 @@ export const patternSchema = z
   .string()
   .regex(/^[01f.]+$/, 'bits as 0 and 1, f for the third state, a dot for either')
   .max(MOST_BITS)
-const wordSchema = z
-  .string()
-  .regex(/^[a-z0-9][a-z0-9-]{0,23}$/, 'a short word of lower-case letters, digits and hyphens')
 
 /** Longest that a state is believed without being said again, s: a week. */
 export const LONGEST_STATE_S = 604_800
@@ -30,7 +28,7 @@ const ends = {
 /** One thing a sender tells. */
 export const senderSignalSchema = z.discriminatedUnion('kind', [
   z
-    .strictObject({ kind: z.literal('event'), ...named, words: z.record(patternSchema, wordSchema) })
+    .strictObject({ kind: z.literal('event'), ...named, words: z.record(patternSchema, saidWord) })
     .describe('it happened: a press, a ring, a movement; which word each code is'),
   z
     .strictObject({
@@ -148,7 +146,7 @@ export const airSchema = z.strictObject({
             z.strictObject({
               slug: slugSchema,
               kind: z.enum(['event', 'state']),
-              codes: z.record(patternSchema, z.union([z.boolean(), wordSchema])).optional(),
+              codes: z.record(patternSchema, z.union([z.boolean(), saidWord])).optional(),
               at: z
                 .int()
                 .min(0)

@@ -1,5 +1,7 @@
 import { type Board, pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
+import { airSourceOf } from '../model/airSource'
+import { momentOf } from '../model/behaviour'
 import { byId, type Design, type DesignRule, inOrder } from '../model/design'
 import { canonicalJson } from '../hash/canonicalJson'
 import { sha256Hex } from '../hash/sha256Hex'
@@ -38,7 +40,12 @@ export function compile(
   if (!board) return { ok: false, reasons: [`board ${design.board.id} is not on the shelf`] }
   const { signals, unwritten } = compiledSignals(design, board, catalog)
   const secure = design.network.secure ? broker.secure : undefined
-  const reasons = [...unwritten, ...whyNotAsleep(design, board), ...whyNotSecure(design, board, broker)]
+  const reasons = [
+    ...unwritten,
+    ...whyNotAsleep(design, board),
+    ...whyNotSecure(design, board, broker),
+    ...whyNotHeard(design, around, board),
+  ]
   if (reasons.length > 0) return { ok: false, reasons }
   const slugOf = (id: string) => design.signals[id]?.slug ?? ''
   const guards = byId(design.guards).map(({ value: g }): Guard =>
@@ -47,8 +54,8 @@ export function compile(
       : { kind: 'exclusive', of: g.of.map(slugOf) },
   )
   const rules = byId(design.rules).map(({ value: r }): LocalRule => ({
-    from: slugOf(r.from),
-    when: r.when,
+    from: around.told[r.from]?.topic ?? slugOf(r.from),
+    when: momentOf(r.when) ?? r.when,
     ...omitDefault('forS', lastsS(design, r), 0),
     to: slugOf(r.to),
     do: r.do,
@@ -151,6 +158,25 @@ function compiledSignals(design: Design, board: Board, catalog: Catalog): { sign
     signals: compiled.filter((c) => typeof c !== 'string'),
     unwritten: compiled.filter((c) => typeof c === 'string'),
   }
+}
+
+/** Rules that wait for what this node does not hear, or for what is never said. */
+function whyNotHeard(design: Design, { told }: Surroundings, board: Board): string[] {
+  return byId(design.rules).flatMap(({ value: { from, when, to } }) => {
+    if (!airSourceOf(from)) return []
+    const rule = `the rule for ${design.signals[to]?.tag ?? to}`
+    const source = told[from]
+    if (!carriesSenders(board))
+      return [`${rule} waits for a sender, and this board has no memory to understand one: drop it, or take another board`]
+    if (!source)
+      return [
+        `${rule} waits for a sender this node does not carry: let the node carry it at Air, or drop the rule at Program`,
+      ]
+    const word = momentOf(when)
+    const says = word === null ? source.words === null : source.words?.includes(word)
+    const words = source.words?.join(', ') ?? 'on, off or unknown'
+    return says ? [] : [`${rule} waits for what ${source.topic} never says: it says ${words}`]
+  })
 }
 
 function whyNotAsleep({ sleep }: Design, { wake }: Board): string[] {

@@ -41,6 +41,8 @@ export function hasField(driver: DriverName, key: ConditioningKey): boolean {
 /** Values that are not in the file as they are in the design. */
 const TO_FILE: { [K in ConditioningKey]?: (value: Conditioning[K], context: DriverContext) => unknown } = {
   holdS: (value, { channel }) => value ?? (channel.access === 'state' ? channel.proposes.holdS : undefined) ?? 0,
+  // What it says follows from its make as well: its driver writes it.
+  says: () => null,
   follows: (value, { design, signal }) =>
     value !== null && isFollowing(signal.conditioning.atStart) ? (design.signals[value]?.slug ?? null) : null,
 }
@@ -93,7 +95,7 @@ export function conditioningBetween(
   after: object,
 ): Partial<Conditioning> {
   const [b, a] = [before, after].map((signal) => (key: ConditioningKey) => readField(signal, key) ?? leftOut(key))
-  const own = CONDITIONING_KEYS.filter((key) => hasField(driver, key))
+  const own = CONDITIONING_KEYS.filter((key) => !NOT_FROM_FILE.includes(key) && hasField(driver, key))
   const changed = new Set(
     own.filter((key) => {
       if (STAYS.includes(key) && readField(after, key) === undefined) return false
@@ -109,5 +111,10 @@ export function conditioningBetween(
   return conditioningChangeSchema.parse(set)
 }
 
+/** What the design knows more of than the file: it is not taken from there. */
+const NOT_FROM_FILE: readonly ConditioningKey[] = ['says']
+
 /** Paths of a signal in the file that conditioning covers. */
-export const conditioningPaths: readonly string[] = CONDITIONING_KEYS.map((key) => conditioningField(key).file.path)
+export const conditioningPaths: readonly string[] = CONDITIONING_KEYS.filter((key) => !NOT_FROM_FILE.includes(key)).map(
+  (key) => conditioningField(key).file.path,
+)

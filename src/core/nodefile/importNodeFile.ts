@@ -16,8 +16,9 @@ import type { Surroundings } from '../surroundings/surroundings'
 import { compile } from './compile'
 import { pinsOfSignal } from '../drivers/driverForm'
 import { conditioningBetween, conditioningPaths } from './conditionedFields'
+import { type Trigger, triggerSchema } from '../model/behaviour'
 import { guardWords, ruleWords } from './semanticDiff'
-import { type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
+import { type LocalRule, type NodeFile, type NodeFileSignal, nodeFileSchema } from './nodeFile'
 
 export type ImportResult =
   | { ok: true; design: Design; changes: Change[]; done: string[]; leftOut: Problem[] }
@@ -114,6 +115,7 @@ export function importNodeFile(
         words: `${b.slug} is no longer told`,
       })
   }
+  for (const [from, { topic }] of Object.entries(around.told)) idOf.set(topic, from)
   wishes.push(...nodeEdits(design, own, file))
   for (const [key, words] of Object.entries(NOT_HERE) as [keyof typeof NOT_HERE, string][])
     if (differs(own[key], file[key])) leftOut.push(problem([key], 'a change', words))
@@ -338,6 +340,12 @@ function networkEdits({ network }: Design, own: NodeFile, file: NodeFile): Impor
   ]
 }
 
+/** A word that is none of a key's or a knob's is a sender's. */
+function whenIn(when: LocalRule['when']): Trigger {
+  const own = triggerSchema.safeParse(when)
+  return own.success ? own.data : { says: String(when) }
+}
+
 function behaviourEdits(
   { design, own, file }: { design: Design; own: NodeFile; file: NodeFile },
   idOf: Map<string, string>,
@@ -407,7 +415,7 @@ function behaviourEdits(
         ruleId: fresh(design.rules),
         rule: {
           from: known(['rules', i, 'from'], r.from),
-          when: r.when,
+          when: whenIn(r.when),
           // How long makes it gone follows from how often it is said.
           forS: r.when === 'gone' ? 0 : (r.forS ?? 0),
           to: known(['rules', i, 'to'], r.to),

@@ -230,6 +230,7 @@ export function triggerText(when: LocalRule['when'], { factor, unit } = AS_IS): 
   if (typeof when === 'boolean') return when ? 'on' : 'off'
   if (typeof when === 'string') return when
   if ('is' in when) return when.is
+  if ('says' in when) return when.says
   const level = Number((('above' in when ? when.above : when.below) * factor).toPrecision(9))
   const inUnit = unit === '' ? '' : ` ${unit}`
   const band = when.band ? ` (band ${Number((when.band * factor).toPrecision(9))}${inUnit})` : ''

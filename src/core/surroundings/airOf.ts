@@ -1,6 +1,9 @@
 import type { AirFile, Sender, SenderSignal } from '../model/sender'
+import { airSourceOf } from '../model/airSource'
+import type { Design } from '../model/design'
 import { familyFigures } from '../radio/subghz/family'
 import type { Shop } from '../shop/shop'
+import type { Surroundings } from './surroundings'
 
 /** A node as others know it. */
 export interface Neighbour {
@@ -19,6 +22,20 @@ export function airOf(nodeId: string, shop: Shop, nodes: readonly Neighbour[]): 
     families: families.flatMap((id) => shop.families[id] ?? []).map(familyFigures),
     senders: carried.map((sender) => compiled(sender, families.indexOf(sender.family), nodeId, nodes)),
   }
+}
+
+/** What senders it carries say, as far as its rules wait for it. */
+export function toldTo(design: Design, shop: Shop): Surroundings['told'] {
+  return Object.fromEntries(
+    Object.values(design.rules).flatMap(({ from }) => {
+      const ids = airSourceOf(from)
+      const sender = ids && shop.senders[ids.senderId]
+      const signal = ids && sender?.signals[ids.signalId]
+      if (!sender || !signal || !sender.receivers.includes(design.id)) return []
+      const words = signal.kind === 'event' ? [...new Set(Object.values(signal.words))].sort() : null
+      return [[from, { topic: `${sender.slug}/${signal.slug}`, words }]]
+    }),
+  )
 }
 
 function compiled(

@@ -3,7 +3,9 @@ import type { Design } from '../model/design'
 import { type AirFile, airSchema } from '../model/sender'
 import { canonicalJson } from '../hash/canonicalJson'
 import { networkSchema, type Shop } from '../shop/shop'
-import { airOf, type Neighbour } from './airOf'
+import { airSourceSchema } from '../model/airSource'
+import { saidWord } from '../model/behaviour'
+import { airOf, type Neighbour, toldTo } from './airOf'
 
 /** What a node's file needs from elsewhere. */
 export const surroundingsSchema = z.strictObject({
@@ -15,12 +17,22 @@ export const surroundingsSchema = z.strictObject({
     .omit({ order: true })
     .nullable()
     .describe('the network it joins; null when the shop does not have it'),
+  told: z
+    .record(
+      airSourceSchema,
+      z.strictObject({
+        topic: z.string().describe('SENDER/SIGNAL, as topics have it'),
+        words: z.array(saidWord).nullable().describe('words of an event; null: a state'),
+      }),
+    )
+    .default({})
+    .describe('of those, what rules of this design wait for'),
   air: airSchema.nullable().default(null).describe('senders it hears and speaks for; null: none'),
 })
 export type Surroundings = z.infer<typeof surroundingsSchema>
 
 /** Nothing is known of what is around: a design by itself. */
-export const NO_SURROUNDINGS: Surroundings = { place: null, network: null, air: null }
+export const NO_SURROUNDINGS: Surroundings = { place: null, network: null, told: {}, air: null }
 
 /**
  * Exactly what the file of `design` takes from the shop, and from other nodes: their short names. The same facts give equal
@@ -34,6 +46,7 @@ export function surroundings(design: Design, shop: Shop, nodes: readonly Neighbo
     network: network
       ? { name: network.name, hidden: network.hidden, band: network.band, timeServer: network.timeServer }
       : null,
+    told: toldTo(design, shop),
     air: airOf(design.id, shop, nodes),
   }
 }

@@ -1,7 +1,9 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
+import type { Channel } from '../../catalog/part'
 import { isFollowing } from '../../model/behaviour'
 import { type Conditioning, conditioningChangeSchema, type Design, idSchema, type Signal } from '../../model/design'
+import { saysFault } from '../../model/says'
 import { channelOfId, isTwoWayState } from '../channelOfId'
 import { designEdit } from '../designEdit'
 import { fieldWords } from '../fieldWords'
@@ -38,6 +40,8 @@ function conditioned(
       signal.of === null ? `${signal.tag} is made of no reading` : `${signal.tag} needs its words`,
       signal.of === null ? 'a state that is made of one' : 'words and what parts them',
     )
+  const unsaid = whyNotSaid(conditioning, channelOfId(design, catalog, id))
+  if (unsaid) return refuse(`${signal.tag}: ${unsaid.refused}`, unsaid.accepts)
   if (isFollowing(conditioning.atStart)) {
     const followed = conditioning.follows === null ? undefined : channelOfId(design, catalog, conditioning.follows)
     if (!isTwoWayState(followed))
@@ -50,6 +54,14 @@ function conditioned(
   return conditioning.levels && signal.conditioning.levels !== conditioning.levels
     ? withWords(next, id, signal.conditioning.levels?.words ?? [], conditioning.levels.words, catalog)
     : next
+}
+
+/** Codes are said by a transmitter alone, and not all of them. */
+function whyNotSaid({ says }: Conditioning, channel: Channel | undefined): { refused: string; accepts: string } | null {
+  if (says === null) return null
+  return channel?.driver === 'transmitter'
+    ? saysFault(says)
+    : { refused: 'it is no transmitter', accepts: 'an output that is switched by radio' }
 }
 
 /** A state with other words: rules that wait for one go along with its new name; what would wait in vain is said. */

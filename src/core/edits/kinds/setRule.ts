@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Catalog } from '../../catalog/catalog'
 import { isMoment, PATTERNS, type Trigger } from '../../model/behaviour'
+import { airSourceOf } from '../../model/airSource'
 import { type Design, idSchema, ruleSchema } from '../../model/design'
 import { channelOfId } from '../channelOfId'
 import { designEdit } from '../designEdit'
@@ -19,7 +20,7 @@ export const setRule = designEdit({
   words: (edit, design) =>
     edit.rule === null
       ? 'drop a local rule'
-      : `${tagOf(design, edit.rule.from)} acts on ${tagOf(design, edit.rule.to)}${edit.rule.works === 'always' ? '' : `, ${edit.rule.works}`}`,
+      : `${airSourceOf(edit.rule.from) ? 'a sender' : tagOf(design, edit.rule.from)} acts on ${tagOf(design, edit.rule.to)}${edit.rule.works === 'always' ? '' : `, ${edit.rule.works}`}`,
 })
 
 function ruleSet(design: Design, edit: Edit, catalog: Catalog): Step {
@@ -34,17 +35,23 @@ function ruleSet(design: Design, edit: Edit, catalog: Catalog): Step {
 }
 
 function whyNot(design: Design, rule: NonNullable<Edit['rule']>, catalog: Catalog): Step | null {
-  const source = channelOfId(design, catalog, rule.from)
+  const air = airSourceOf(rule.from)
+  const source = air ? null : channelOfId(design, catalog, rule.from)
   const target = channelOfId(design, catalog, rule.to)
   const tag = (id: string) => design.signals[id]?.tag ?? id
-  if (!source || !target) return refuse('a rule needs an input and an output of this node', 'signals of this node')
+  if (source === undefined || !target) return refuse('a rule needs an input and an output of this node', 'signals of this node')
   if (target.access !== 'output') return refuse(`${tag(rule.to)} is no output`, 'an output of this node')
   if (target.value === 'text')
     return refuse(
       `${tag(rule.to)} shows a text: there is nothing to switch`,
       'an output that is on or off, a percentage or a colour',
     )
-  if (!triggerFits(source, rule.when)) return refuse(`${tag(rule.from)} never does that`, triggerWords(source))
+  // What a sender says stands in the shop: whether it ever says that is asked when the file is written.
+  if (source === null ? !sayable(rule.when) : !triggerFits(source, rule.when))
+    return refuse(
+      `${source ? tag(rule.from) : 'a sender'} never does that`,
+      source ? triggerWords(source) : 'a word it says, true, false or unknown',
+    )
   if (rule.forS > 0 && (isMoment(rule.when) || rule.when === 'gone'))
     return refuse(
       rule.when === 'gone' ? 'how long makes it gone follows from how often it is said' : 'a press does not last',
@@ -56,6 +63,10 @@ function whyNot(design: Design, rule: NonNullable<Edit['rule']>, catalog: Catalo
     ? refuse('this output takes no number', 'on, off or toggle')
     : null
 }
+
+/** What something that is heard on the air can do: say a word, be so, or be unknown. */
+const sayable = (when: Trigger): boolean =>
+  when === null || typeof when === 'boolean' || (typeof when === 'object' && 'says' in when)
 
 /** A press a rule waits for must be told at all. */
 function telling(signals: Design['signals'], from: string, when: Trigger): Design['signals'] {

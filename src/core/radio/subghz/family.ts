@@ -33,6 +33,10 @@ const fields = z.strictObject({
     .describe('after the last bit: a high, and the gap before the frame is said again, in T'),
   bits: z.int().min(8).max(MOST_BITS).describe('symbols of a frame'),
   repeats: z.int().min(2).max(40).describe('how often a sender says its frame'),
+  rolling: z
+    .boolean()
+    .default(false)
+    .describe('its codes change with every press: they are told from others, and never said by anybody else'),
   tolerance: z.number().min(0.1).max(0.9).default(0.5).describe('how far a pulse may be off, in T'),
   parts: z
     .array(

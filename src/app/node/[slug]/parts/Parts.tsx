@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { z } from 'zod'
 import { billOf } from '@/core/bill/bill'
+import { traitsOf } from '@/core/catalog/drivers'
 import type { Terminal } from '@/core/catalog/part'
 import { jointsOf } from '@/core/edits/joints'
 import { type Design, inOrder, nameSchema, RESERVED_SLUGS, type Signal, slugSchema } from '@/core/model/design'
@@ -251,7 +252,9 @@ function PartRow({ view, partId }: { view: NodeView; partId: string }) {
   const signals = inOrder(design.signals).filter(({ value }) => value.partId === partId)
   // What still wants deciding is open; the rest is a key away.
   const unsettled = view.derived.findings.some((f) => f.partId === partId && f.severity !== 'note' && !f.caution)
-  const unused = kind.channels.filter((c) => !signals.some(({ value }) => value.channel === c.id))
+  const unused = kind.channels.filter(
+    (c) => traitsOf(c.driver).many || !signals.some(({ value }) => value.channel === c.id),
+  )
   return (
     <section id={partId} className="list-row part-row" aria-label={part.label} data-part={part.kind}>
       <div>

@@ -16,7 +16,10 @@ import { triggersOf } from '@/core/edits/triggerFits'
 import { channelOf } from '@/core/publish/channelOf'
 import { EditField } from '@/ui/fields/EditField'
 import { numberIn } from '@/ui/fields/numberIn'
-import { edit, newId, say } from '@/ui/live/store'
+import type { Shop } from '@/core/shop/shop'
+import { airSource, airSourceOf } from '@/core/model/airSource'
+import { carriesSenders } from '@/core/nodefile/compile'
+import { edit, newId, say, useLive } from '@/ui/live/store'
 import type { NodeView } from '@/ui/live/useNode'
 import { Ferrule } from '@/ui/thread/Ferrule'
 
@@ -24,6 +27,13 @@ interface Row {
   id: string
   signal: Signal
   channel: Channel
+}
+/** What a rule can wait for: a signal of the node, or what a sender says that it carries. */
+interface Source {
+  id: string
+  words: string
+  triggers: readonly Trigger[]
+  shown: { factor: number; unit: string }
 }
 const START_WORDS: Record<(typeof START_STATES)[number], string> = {
   off: 'off',
@@ -43,6 +53,9 @@ export function Behaviour({ view }: { view: NodeView }) {
     const channel = channelOf(design, catalog, value)
     return channel ? [{ id: signalId, signal: value, channel }] : []
   })
+  const { shop } = useLive()
+  const board = catalog.boards[design.board.id]
+  const carries = board !== undefined && carriesSenders(board)
   const outputs = rows.filter((r) => r.channel.access === 'output')
   const presses = rows.filter((r) => traitsOf(r.channel.driver).tells === 'presses')
   const states = rows.filter((r) => isTwoWayState(r.channel))
@@ -105,7 +118,7 @@ export function Behaviour({ view }: { view: NodeView }) {
         {rulesInOrder(design).map(({ id: ruleId, value: r }) => (
           <li key={ruleId} data-rule={ruleId}>
             {ruleWords(
-              { ...r, from: name(design, r.from), to: name(design, r.to) },
+              { ...r, from: sourceName(shop, r.from) ?? name(design, r.from), to: name(design, r.to) },
               shownUnit(design, catalog, r.from),
             )}{' '}
             <Button variant="bare" onClick={() => edit(id, { kind: 'set-rule', ruleId, rule: null })}>
@@ -115,7 +128,11 @@ export function Behaviour({ view }: { view: NodeView }) {
         ))}
       </ul>
       {outputs.length > 0 ? (
-        <NewRule nodeId={id} rows={rows} outputs={outputs} />
+        <NewRule
+          nodeId={id}
+          inputs={[...rows.flatMap(sourceOf), ...(carries ? heardBy(shop, id) : [])]}
+          outputs={outputs}
+        />
       ) : (
         <p className="soft">This node has no output for a rule to act on.</p>
       )}
@@ -142,7 +159,7 @@ const condition = (nodeId: string, signalId: string, set: Partial<Conditioning>)
 
 function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: string; row: Row; states: Row[] }) {
   const c = signal.conditioning
-  const relay = channel.driver === 'relay'
+  const pulses = channel.driver === 'relay' || channel.driver === 'transmitter'
   const { starts = [], limited = false } = traitsOf(channel.driver)
   const choices = starts.filter((s) => !isFollowing(s) || states.length > 0)
   return (
@@ -188,7 +205,7 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
         </div>
       </td>
       <td>
-        {relay ? (
+        {pulses ? (
           <EditField
             id={`${id}-pulse`}
             label={`pulse of ${signal.name}`}
@@ -293,6 +310,38 @@ const triggersFor = (c: Channel): Trigger[] => {
       return [{ above: 0 }, { below: 0 }, null, 'gone']
   }
 }
+const sourceOf = ({ id, signal, channel }: Row): Source[] => {
+  const triggers = triggersFor(channel)
+  const shown =
+    channel.access === 'reading'
+      ? { factor: unitFactor(channel.unit, signal.publish.unit), unit: signal.publish.unit }
+      : { factor: 1, unit: '' }
+  return triggers.length > 0 ? [{ id, words: `${signal.tag} ${signal.name}`, triggers, shown }] : []
+}
+
+/** What senders say that this node carries. */
+const heardBy = (shop: Shop, nodeId: string): Source[] =>
+  Object.entries(shop.senders)
+    .filter(([, sender]) => sender.receivers.includes(nodeId))
+    .flatMap(([senderId, sender]) =>
+      Object.entries(sender.signals).map(([signalId, signal]): Source => ({
+        id: airSource(senderId, signalId),
+        words: `${sender.tag} ${sender.name}, ${signal.name}`,
+        triggers:
+          signal.kind === 'event' ? [...new Set(Object.values(signal.words))].map((says) => ({ says })) : [true, false, null],
+        shown: { factor: 1, unit: '' },
+      })),
+    )
+
+/** What a rule waits for on the air, in words; undefined for a signal of the node. */
+function sourceName(shop: Shop, from: string): string | undefined {
+  const ids = airSourceOf(from)
+  if (!ids) return undefined
+  const sender = shop.senders[ids.senderId]
+  const signal = sender?.signals[ids.signalId]
+  return sender && signal ? `${sender.tag} ${sender.name}, ${signal.name},` : 'a sender that is forgotten,'
+}
+
 const triggerName = (t: Trigger) => {
   if (t === null) return 'is unknown'
   if (t === 'gone') return 'is gone'
@@ -300,6 +349,7 @@ const triggerName = (t: Trigger) => {
   if (t === false) return 'goes off'
   if (typeof t === 'string') return t
   if ('is' in t) return `becomes ${t.is}`
+  if ('says' in t) return `says ${t.says}`
   if ('above' in t) return 'rises above'
   return 'falls below'
 }
@@ -312,11 +362,8 @@ const crossing = (trigger: { above: number } | { below: number }, at: number, ba
 
 const numberOf = (text: string): number => Number(text.replace(',', '.'))
 
-function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outputs: Row[] }) {
-  const inputs = rows.filter((r) => triggersFor(r.channel).length > 0)
-  const [from, setFrom] = useState(
-    inputs.find((r) => r.channel.access === 'event' || r.channel.access === 'state')?.id ?? inputs[0]?.id ?? '',
-  )
+function NewRule({ nodeId, inputs, outputs }: { nodeId: string; inputs: Source[]; outputs: Row[] }) {
+  const [from, setFrom] = useState(inputs.find((r) => r.triggers.some((t) => typeof t !== 'object'))?.id ?? inputs[0]?.id ?? '')
   const [which, setWhich] = useState(0)
   const [level, setLevel] = useState('0')
   const [band, setBand] = useState('0')
@@ -325,16 +372,13 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
   const [does, setDoes] = useState('toggle')
   const [works, setWorks] = useState<DesignRule['works']>('always')
   const source = inputs.find((r) => r.id === from)
-  const triggers = source ? triggersFor(source.channel) : []
+  const triggers = source?.triggers ?? []
   // “Is unknown” is null: a choice like the others, not a missing one.
   const trigger = triggers[which < triggers.length ? which : 0]
   if (!source || trigger === undefined) return null
-  const crosses = typeof trigger === 'object' && trigger !== null && !('is' in trigger)
+  const crosses = typeof trigger === 'object' && trigger !== null && !('is' in trigger) && !('says' in trigger)
   const canLast = !isMoment(trigger) && trigger !== 'gone'
-  const shown =
-    source.channel.access === 'reading'
-      ? { factor: unitFactor(source.channel.unit, source.signal.publish.unit), unit: source.signal.publish.unit }
-      : { factor: 1, unit: '' }
+  const { shown } = source
   const add = () => {
     const numbers = [...(crosses ? [level, band] : []), ...(canLast ? [lasts] : [])].map(numberOf)
     if (!numbers.every(Number.isFinite) || (canLast && numberOf(lasts) < 0) || (crosses && numberOf(band) < 0))
@@ -374,7 +418,7 @@ function NewRule({ nodeId, rows, outputs }: { nodeId: string; rows: Row[]; outpu
         >
           {inputs.map((r) => (
             <option key={r.id} value={r.id}>
-              {r.signal.tag} {r.signal.name}
+              {r.words}
             </option>
           ))}
         </Form.Select>
