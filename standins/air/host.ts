@@ -45,7 +45,8 @@ export function startAir(
   // What one of the boards says the others hear, each as well as walls let it.
   for (const [from, thread] of threads)
     thread.on('message', (frame: number[]) => {
-      for (const [node, other] of threads) if (node !== from) other.postMessage(inRoom(frame, ACROSS_THE_YARD, Math.random))
+      for (const [node, other] of threads)
+        if (node !== from) other.postMessage(inRoom(frame, ACROSS_THE_YARD, Math.random))
     })
   setInterval(() => {
     for (const { sender, train } of air.step(STEP_MS / 1000))

@@ -527,7 +527,7 @@ describe('what a signal of each kind of channel becomes', () => {
       accepts: 'Pa, hPa, kPa',
     })
   })
-  test('what the runtime cannot drive yet is said, and nothing else stands in the way', () => {
+  test('a transmitter that has nothing to say yet is told what it lacks, and nothing else stands in the way', () => {
     const result = compile(
       withSignal('board-32-30', 'transmitter-subghz', 'send'),
       NO_SURROUNDINGS,
@@ -536,7 +536,7 @@ describe('what a signal of each kind of channel becomes', () => {
       1,
     )
     expect(result.ok ? [] : result.reasons).toEqual([
-      expect.stringMatching(/the runtime has no driver for .*transmitter.* yet$/),
+      expect.stringMatching(/nobody has said yet what it says on the air/),
     ])
   })
   test('the loom names a key of a matrix by its row and column', () => {

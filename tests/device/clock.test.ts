@@ -18,7 +18,12 @@ let answering: readonly string[] = []
 const b = await modelledBoard(design, {
   timeServers: () => answering,
   names: { 'time.house': '192.0.2.9' },
-  around: { place: null, network: { name: 'a', hidden: false, band: '2.4', timeServer: 'time.house' }, told: {}, air: null },
+  around: {
+    place: null,
+    network: { name: 'a', hidden: false, band: '2.4', timeServer: 'time.house' },
+    told: {},
+    air: null,
+  },
 })
 const slug = design.signals.srel?.slug ?? ''
 const nowS = () => Math.floor(b.now() / 1000)

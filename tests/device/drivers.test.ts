@@ -601,6 +601,8 @@ describe('transmitter, said by waiting', () => {
       if (pin === 7) edges.push({ us: world.ms * 1000 + world.us, level })
     }
     world.waits = true
+    // A chip that has nothing beside its processor for it.
+    mp.runPython("hw.PORT = 'rp2'")
     const family = { t: 350, zero: [350, 1050], one: [1050, 350], high: 350, gap: 10_850, n: 24, tol: 175 }
     const on = '010110100011110001110001'
     call('begin', { driver: 'transmitter', pins: { a: 7 }, permille: 100, says: { family, repeats: 5, on } })
@@ -614,6 +616,7 @@ describe('transmitter, said by waiting', () => {
     expect(lengths.filter((_, i) => i % 50 !== 49)).toEqual(Array.from({ length: 5 }, () => [...frame, 350]).flat())
     expect(gaps).toHaveLength(4)
     for (const gap of gaps) expect(gap).toBeGreaterThanOrEqual(10_850)
+    mp.runPython("hw.PORT = 'esp32'")
   })
 })
 

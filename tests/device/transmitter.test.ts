@@ -34,7 +34,9 @@ const b = await modelledBoard(design, { deviceDir: 'build/device' })
 /** Codes of the frames said since, each as long as an independent description of the make has it, to the microsecond. */
 const codesSince = (n: number) =>
   b.said.slice(n).map(({ us }) => {
-    const found = [ON, OFF, RING].find((code) => trainOf(FORMS.latch, code, 1, () => 0.5).every((u, i) => i === 49 || u === us[i]))
+    const found = [ON, OFF, RING].find((code) =>
+      trainOf(FORMS.latch, code, 1, () => 0.5).every((u, i) => i === 49 || u === us[i]),
+    )
     expect(us).toHaveLength(50)
     expect(us[49]).toBeGreaterThanOrEqual(10_850)
     return found ?? 'nothing'
@@ -104,7 +106,10 @@ describe('a node that switches far things by radio', () => {
     let most = 0
     for (const { atMs } of b.said) {
       const hour = b.said.filter((s) => s.atMs > atMs - 3_600_000 && s.atMs <= atMs)
-      most = Math.max(most, hour.reduce((sum, s) => sum + airMs(s.us), 0))
+      most = Math.max(
+        most,
+        hour.reduce((sum, s) => sum + airMs(s.us), 0),
+      )
     }
     expect(most).toBeLessThanOrEqual(36_000)
     expect(most).toBeGreaterThan(33_000)

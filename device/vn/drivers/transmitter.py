@@ -50,8 +50,9 @@ class Transmitter:
         if not self.jobs or self.train.busy():
             return
         job = self.jobs[0]
-        job.left -= self.train.say(job.us, job.gap, job.left)
-        if job.left <= 0:
+        if job.left > 0:
+            job.left -= self.train.say(job.us, job.gap, job.left)
+        else:
             self.jobs.pop(0)
 
 
@@ -102,7 +103,7 @@ class Driver(Timed):
 
     def _say(self, value):
         code, by = self.codes[value], self.by
-        if code.left > 0 and not self.codes[0]:
+        if code in by.jobs and not self.codes[0]:
             return "it is being said already"
         # What is on must be able to go off, however much has been said by then.
         owed = self.codes[0].ms if value and self.codes[0] else 0
@@ -122,7 +123,7 @@ class Driver(Timed):
         if self.ended and self._say(False) is None:
             self.ended = False
         self.by.step()
-        if not self.codes[0] and self.on and self.codes[1].left <= 0:
+        if not self.codes[0] and self.on and self.codes[1] not in self.by.jobs:
             self.on = False
 
     def ends(self, now):

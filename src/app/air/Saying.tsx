@@ -112,7 +112,14 @@ function SaidRow({ said: { node, id, signal } }: { said: Said }) {
       <td>
         {says && (
           <>
-            <SayButton node={node} signalId={id} signal={signal} value word={says.off === null ? 'Press' : 'Say on'} here={here} />{' '}
+            <SayButton
+              node={node}
+              signalId={id}
+              signal={signal}
+              value
+              word={says.off === null ? 'Press' : 'Say on'}
+              here={here}
+            />{' '}
             {says.off !== null && (
               <SayButton node={node} signalId={id} signal={signal} value={false} word="Say off" here={here} />
             )}{' '}
@@ -178,11 +185,17 @@ function SayForm({ voices, said, onDone }: { voices: readonly Voice[]; said: rea
     const made = editAll(id, [
       silent
         ? { kind: 'rename-signal', signalId, name: name.trim(), slug }
-        : { kind: 'add-signal', partId: voice.partId, signal: { id: signalId, channel: voice.channel, name: name.trim(), slug } },
+        : {
+            kind: 'add-signal',
+            partId: voice.partId,
+            signal: { id: signalId, channel: voice.channel, name: name.trim(), slug },
+          },
       { kind: 'condition', signalId, set: { says: { family, on, off } } },
     ])
     if (!made) return
-    say(`${name.trim()} is an output of ${design.name} now. Send its file; then hold the button of the far thing and say its code.`)
+    say(
+      `${name.trim()} is an output of ${design.name} now. Send its file; then hold the button of the far thing and say its code.`,
+    )
     onDone()
   }
   return (
@@ -262,7 +275,9 @@ function CodesChoice({ onChosen }: { onChosen: (familyId: string, codes: Codes) 
   const rolling = Object.values(shop.families).filter((f) => f.rolling)
   const taken = [
     ...Object.values(shop.senders).flatMap((s) => codesOfSender(s).flatMap((c) => [c.on, c.off ?? c.on])),
-    ...Object.values(nodes).flatMap((n) => Object.values(n.design.signals).flatMap((s) => s.conditioning.says?.on ?? [])),
+    ...Object.values(nodes).flatMap((n) =>
+      Object.values(n.design.signals).flatMap((s) => s.conditioning.says?.on ?? []),
+    ),
   ]
   return (
     <Form.Group controlId="say-codes" className="mt-2">

@@ -164,12 +164,15 @@ export const CONDITIONING = {
       file: { path: 'levels', schema: levelsSchema, says: 'words and what parts them, in the reading’s own unit' },
     },
   ),
-  says: field(saysSchema.nullable().describe('of an output that is switched by radio: what is said on the air for it'), {
-    usual: null,
-    words: 'codes',
-    later: true,
-    file: { path: 'says', schema: saidSchema, says: 'what is said on the air' },
-  }),
+  says: field(
+    saysSchema.nullable().describe('of an output that is switched by radio: what is said on the air for it'),
+    {
+      usual: null,
+      words: 'codes',
+      later: true,
+      file: { path: 'says', schema: saidSchema, says: 'what is said on the air' },
+    },
+  ),
 } as const
 
 type Fields = typeof CONDITIONING

@@ -1,7 +1,10 @@
 import { z } from 'zod'
 import { familySchema, fitsFamily, MOST_BITS } from '../radio/subghz/family'
 
-const code = z.string().regex(/^[01f]+$/, 'bits as 0 and 1, f for the third state').max(MOST_BITS)
+const code = z
+  .string()
+  .regex(/^[01f]+$/, 'bits as 0 and 1, f for the third state')
+  .max(MOST_BITS)
 
 /** What a transmitter says for one thing it switches: the make as it was when the code was taken, and the codes. */
 export const saysSchema = z.strictObject({
@@ -20,6 +23,9 @@ export function saysFault({ family, on, off }: Says): { refused: string; accepts
       accepts: 'a family whose codes stay the same',
     }
   if (![on, ...(off === null ? [] : [off])].every((c) => fitsFamily(family, c)))
-    return { refused: `a code of “${family.name}” has ${bits}`, accepts: `${bits} of 0 and 1${family.open ? ' and f' : ''}` }
+    return {
+      refused: `a code of “${family.name}” has ${bits}`,
+      accepts: `${bits} of 0 and 1${family.open ? ' and f' : ''}`,
+    }
   return on === off ? { refused: 'one code would say on and off', accepts: 'codes that differ in some bit' } : null
 }

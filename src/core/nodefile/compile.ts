@@ -167,7 +167,9 @@ function whyNotHeard(design: Design, { told }: Surroundings, board: Board): stri
     const rule = `the rule for ${design.signals[to]?.tag ?? to}`
     const source = told[from]
     if (!carriesSenders(board))
-      return [`${rule} waits for a sender, and this board has no memory to understand one: drop it, or take another board`]
+      return [
+        `${rule} waits for a sender, and this board has no memory to understand one: drop it, or take another board`,
+      ]
     if (!source)
       return [
         `${rule} waits for a sender this node does not carry: let the node carry it at Air, or drop the rule at Program`,

@@ -18,9 +18,11 @@ export const guardSchema = z.discriminatedUnion('kind', [
 
 export const ruleSchema = z.strictObject({
   from: slugSchema.or(z.string().regex(/^[a-z0-9-]{1,40}\/[a-z0-9-]{1,40}$/)).describe('a signal, or SENDER/SIGNAL'),
-  when: triggerSchema.or(saidWord).describe(
-    "a press, a word a sender says, a state, unknown (null), gone, or a reading that crosses a value in the reading's unit",
-  ),
+  when: triggerSchema
+    .or(saidWord)
+    .describe(
+      "a press, a word a sender says, a state, unknown (null), gone, or a reading that crosses a value in the reading's unit",
+    ),
   forS: usual(forS, 0, 'what it waits for has lasted this long, s'),
   to: slugSchema,
   do: doSchema.describe('value the output gets, or toggle'),

@@ -18,7 +18,13 @@ export function codesOfSender(sender: Sender): Codes[] {
     .flatMap((signal): Codes[] => {
       if (!patternsOf(signal).every(whole)) return []
       if (signal.kind === 'state')
-        return [{ words: `${signal.said.on}, ${signal.off === null ? 'one code' : signal.said.off}`, on: signal.on, off: signal.off }]
+        return [
+          {
+            words: `${signal.said.on}, ${signal.off === null ? 'one code' : signal.said.off}`,
+            on: signal.on,
+            off: signal.off,
+          },
+        ]
       if (signal.kind === 'event')
         return Object.entries(signal.words).map(([on, word]) => ({ words: word, on, off: null }))
       return []

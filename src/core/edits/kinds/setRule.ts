@@ -39,7 +39,8 @@ function whyNot(design: Design, rule: NonNullable<Edit['rule']>, catalog: Catalo
   const source = air ? null : channelOfId(design, catalog, rule.from)
   const target = channelOfId(design, catalog, rule.to)
   const tag = (id: string) => design.signals[id]?.tag ?? id
-  if (source === undefined || !target) return refuse('a rule needs an input and an output of this node', 'signals of this node')
+  if (source === undefined || !target)
+    return refuse('a rule needs an input and an output of this node', 'signals of this node')
   if (target.access !== 'output') return refuse(`${tag(rule.to)} is no output`, 'an output of this node')
   if (target.value === 'text')
     return refuse(

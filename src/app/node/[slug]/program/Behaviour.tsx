@@ -328,7 +328,9 @@ const heardBy = (shop: Shop, nodeId: string): Source[] =>
         id: airSource(senderId, signalId),
         words: `${sender.tag} ${sender.name}, ${signal.name}`,
         triggers:
-          signal.kind === 'event' ? [...new Set(Object.values(signal.words))].map((says) => ({ says })) : [true, false, null],
+          signal.kind === 'event'
+            ? [...new Set(Object.values(signal.words))].map((says) => ({ says }))
+            : [true, false, null],
         shown: { factor: 1, unit: '' },
       })),
     )
@@ -363,7 +365,9 @@ const crossing = (trigger: { above: number } | { below: number }, at: number, ba
 const numberOf = (text: string): number => Number(text.replace(',', '.'))
 
 function NewRule({ nodeId, inputs, outputs }: { nodeId: string; inputs: Source[]; outputs: Row[] }) {
-  const [from, setFrom] = useState(inputs.find((r) => r.triggers.some((t) => typeof t !== 'object'))?.id ?? inputs[0]?.id ?? '')
+  const [from, setFrom] = useState(
+    inputs.find((r) => r.triggers.some((t) => typeof t !== 'object'))?.id ?? inputs[0]?.id ?? '',
+  )
   const [which, setWhich] = useState(0)
   const [level, setLevel] = useState('0')
   const [band, setBand] = useState('0')
