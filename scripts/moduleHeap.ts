@@ -66,6 +66,8 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
     mp.runPython(
       'import gc, json, time, machine, network, socket, binascii, hashlib, select, errno, math, array, framebuf, micropython\nfor m in ("onewire", "neopixel"): __import__(m)',
     )
+    // What this chip does not have beside its processor; it is loaded here and not run.
+    mp.runPython("import sys\nclass _Beside: pass\nsys.modules['esp32'] = _Beside")
     const used = () => {
       lines.length = 0
       mp.runPython('gc.collect()')
@@ -108,11 +110,22 @@ export async function writeModuleHeap(deviceDir: string): Promise<void> {
     return made.ok ? [made.compiled.file] : []
   })
   const signals: Record<string, number> = {}
+  const family = { t: 350, zero: [350, 1050], one: [1050, 350], high: 350, gap: 10_850, n: 24, tol: 175 }
+  const says = { family, repeats: 6, on: '0'.repeat(24), off: '1'.repeat(24) }
+  const saying: NodeFileSignal = {
+    slug: 'far',
+    access: 'output',
+    driver: 'transmitter',
+    pins: { a: 5 },
+    permille: 100,
+    says,
+    publish: { everyS: 0 },
+  }
   board.mp.runPython(
     'import vn.signals\nkept = []\ndef begin(text):\n    kept.append(vn.signals.start(json.loads(text)))',
   )
   const begin = board.mp.globals.get('begin') as (text: string) => void
-  for (const spec of files.flatMap((f): NodeFileSignal[] => f.signals)) {
+  for (const spec of [...files.flatMap((f): NodeFileSignal[] => f.signals), saying]) {
     if (spec.driver === 'radio') continue
     const before = board.used()
     begin(JSON.stringify(spec))

@@ -9,9 +9,16 @@ import { shorten } from './shorten.mjs'
 const target = 'build/device'
 /**
  * What the smallest board carries none of: it has one analog input, and no memory to read codes from the air beside a
- * receiver. Names are the shorter the fewer there are.
+ * receiver, nor to say them. Names are the shorter the fewer there are.
  */
-const NOT_SMALLEST = ['vn/drivers/ratio.py', 'vn/air.py', 'vn/codes.py']
+const NOT_SMALLEST = [
+  'vn/drivers/ratio.py',
+  'vn/air.py',
+  'vn/codes.py',
+  'vn/drivers/transmitter.py',
+  'vn/trains_rmt.py',
+  'vn/trains_soft.py',
+]
 const sources = fs
   .readdirSync('device', { recursive: true })
   .filter((name) => name.endsWith('.py'))

@@ -885,6 +885,8 @@ test('every rule has been seen to trigger here, but for those whose tests stand 
     'outside-pull-missing',
     'place-gone',
     'network-gone',
+    'senders-not-carried',
+    'cannot-say',
   ]
   expect(
     RULES.map((r) => r.id)

@@ -6,6 +6,7 @@ import { codesOfSender, madeCodes } from '../../src/core/radio/codesToSay'
 import { compile } from '../../src/core/nodefile/compile'
 import { importNodeFile } from '../../src/core/nodefile/importNodeFile'
 import { emptyShop, type Shop } from '../../src/core/shop/shop'
+import { runChecks } from '../../src/core/checks/runChecks'
 import { surroundings } from '../../src/core/surroundings/surroundings'
 import { seeded } from '../support/chance'
 import { after, blank, catalog } from '../support/designs'
@@ -157,6 +158,24 @@ describe('rules that wait for a sender', () => {
       expect.stringMatching(/no memory to understand one/),
     ])
     expect(why(bench(), rule(airSource('door', 'door'), { above: 3 }))).toMatch(/never does that/)
+  })
+
+  test('a node that is named as receiver and cannot be one is told, and so is a transmitter at the smallest board', () => {
+    const said = (rule: string, design: Design, receivers: string[] = []) =>
+      runChecks(design, catalog, undefined, surroundings(design, shop(receivers)))
+        .filter((f) => f.rule === rule)
+        .map((f) => f.sentence)
+    const [small, deaf] = [
+      bench('board-8266-16'),
+      planned(after(blank('board-c6-32'), part('pump', 'relay-module-low', 'switch'))),
+    ]
+    expect(said('senders-not-carried', small, [small.id])).toEqual([expect.stringMatching(/no memory/)])
+    expect(said('senders-not-carried', deaf, [deaf.id])).toEqual([expect.stringMatching(/it has none/)])
+    expect(said('senders-not-carried', bench(), [bench().id])).toEqual([])
+    expect(said('senders-not-carried', small)).toEqual([])
+    const voice = after(blank('board-8266-16'), part('voice', 'transmitter-subghz', 'send'))
+    expect(said('cannot-say', voice)).toEqual([expect.stringMatching(/no room/)])
+    expect(said('cannot-say', after(blank(), part('voice', 'transmitter-subghz', 'send')))).toEqual([])
   })
 
   test('go with the output they act on, and stay when a signal beside them goes', () => {

@@ -64,6 +64,7 @@ import { supplyOpen } from './rules/supply-open'
 import { supplyRange } from './rules/supply-range'
 import { swingsBelowGround } from './rules/swings-below-ground'
 import { codesTooShort } from './rules/codes-too-short'
+import { cannotSay, sendersNotCarried } from './rules/senders-not-carried'
 import { memory } from './rules/memory'
 import { oneWireUnnamed } from './rules/one-wire-unnamed'
 import { noLongestTime } from './rules/no-longest-time'
@@ -124,6 +125,8 @@ export const RULES: readonly Rule[] = [
   addressClash,
   oneWireUnnamed,
   codesTooShort,
+  sendersNotCarried,
+  cannotSay,
   memory,
   adcSpan,
   adcSource,

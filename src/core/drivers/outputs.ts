@@ -104,7 +104,8 @@ export const outputs = {
       pulseS,
     }),
     needs: (_, { trains }) => [trains],
-    compile: ({ pin, line, activeLow: low, signal, setting }) => {
+    compile: ({ pin, line, activeLow: low, signal, setting, board }) => {
+      if (board.interpreter.chip === '8266-class') return 'the runtime of this board has no room for what says codes'
       const { says: own } = signal.conditioning
       if (!own) return 'nobody has said yet what it says on the air: choose its codes at Air'
       const fault = saysFault(own)
