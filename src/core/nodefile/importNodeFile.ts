@@ -115,11 +115,11 @@ export function importNodeFile(
         words: `${b.slug} is no longer told`,
       })
   }
-  for (const [from, { topic }] of Object.entries(around.told)) idOf.set(topic, from)
   wishes.push(...nodeEdits(design, own, file))
   for (const [key, words] of Object.entries(NOT_HERE) as [keyof typeof NOT_HERE, string][])
     if (differs(own[key], file[key])) leftOut.push(problem([key], 'a change', words))
-  wishes.push(...behaviourEdits({ design, own, file }, idOf, problems, problem))
+  const heard = Object.entries(around.told).map(([from, { topic }]) => [topic, from] as const)
+  wishes.push(...behaviourEdits({ design, own, file }, new Map([...idOf, ...heard]), problems, problem))
   if (problems.length > 0) return { ok: false, problems }
 
   let next = design
