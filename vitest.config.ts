@@ -11,7 +11,8 @@ export default defineConfig({
     maxWorkers: 2,
     // Tests that wait for the same second wait for it together.
     maxConcurrency: 12,
-    testTimeout: 90_000,
+    // What waits for a browser waits longer where the machine is slow.
+    testTimeout: 200_000,
     hookTimeout: 240_000,
     coverage: { include: ['src/core/**/*.ts'], reporter: ['text-summary'], reportsDirectory: 'build/coverage' },
   },

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { expect, test } from 'vitest'
 import { demoInBrowser, type Opened } from '../support/demoInBrowser'
 
@@ -62,4 +63,54 @@ test('what is forgotten is cleared at the broker, and the controller lets it go'
   await page.sees('gone', async () => (await page.count('[data-sender="store-door"]')) === 0)
   await page.saved()
   await page.sees('the controller has let go', async () => !(await listed()).includes('Store door state'), 20_000)
+})
+
+test('a far thing is switched by codes that are made up for it, and the other receiver hears them', async () => {
+  const { url } = opened.demo
+  const { nodes } = (await (await fetch(`${url}/api/snapshot`)).json()) as {
+    nodes: { id: string; seq: number; design: { slug: string } }[]
+  }
+  const bridge = nodes.find((n) => n.design.slug === 'yard-bridge')
+  const body = {
+    kind: 'add-part',
+    partId: 'voice',
+    part: 'transmitter-subghz',
+    label: 'Transmitter',
+    signals: [{ id: 'svoice', channel: 'send' }],
+  }
+  const added = await fetch(`${url}/api/nodes/${bridge?.id}/edits`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', origin: url },
+    body: JSON.stringify({
+      id: randomUUID(),
+      document: bridge?.id,
+      base: bridge?.seq,
+      body,
+      author: 'test',
+      at: new Date().toISOString(),
+    }),
+  })
+  expect(added.status).toBe(200)
+  await page.go('/air')
+  await page.press('Switch one more')
+  await page.type('#say-name', 'Wheel lamp')
+  await page.select('#say-codes', 'new ones of latch, on and off')
+  await opened.noViolations()
+  await page.press('Add it')
+  await page.sees('its row', async () => (await page.count('[data-says="wheel-lamp"]')) === 1)
+  await page.saved()
+  await page.press('Send')
+  await page.press('Send them in this order')
+  await page.sees('it runs', async () => /yard-bridge[\s\S]*runs/.test(await page.text('.modal')), 60_000)
+  await page.press('Close')
+  await page.press('Listen for ten minutes')
+  const row = async () => page.text('[data-says="wheel-lamp"]')
+  await page.sees('it can be said', async () => (await row()).includes('Say on'), 20_000)
+  await page.press('Say on')
+  await page.sees('it was said', async () => /\bon\n?Say on/.test((await row()).replaceAll(/\s+/g, '\n')), 20_000)
+  await page.sees(
+    'the other heard it',
+    async () => /Wheel lamp, said by yard-bridge[\s\S]*wheel-panel 1/.test(await page.text('.work')),
+    20_000,
+  )
 })

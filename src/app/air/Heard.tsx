@@ -4,11 +4,11 @@ import { isOf } from '@/core/model/sender'
 import type { InTheAir } from '@/core/radio/candidates'
 import { Bits } from '@/ui/air/Bits'
 import { agoWords } from '@/ui/live/nowWords'
-import { useLive } from '@/ui/live/store'
+import { type ClientNode, useLive } from '@/ui/live/store'
 
 /** Everything heard in the last ten minutes, the shop’s own named; the rest is a neighbour’s or not learnt yet. */
 export function Heard({ heard, now }: { heard: readonly InTheAir[]; now: number }) {
-  const shop = useLive((s) => s.shop)
+  const { shop, nodes } = useLive()
   return (
     <section>
       <h2 className="h5 mt-4">In the air, last ten minutes</h2>
@@ -32,7 +32,7 @@ export function Heard({ heard, now }: { heard: readonly InTheAir[]; now: number 
                 return (
                   <tr key={h.id}>
                     <td>
-                      {nameOf(h, shop)}
+                      {saidByOurs(h, nodes) ?? nameOf(h, shop)}
                       <div className="small soft">{h.family.name}</div>
                     </td>
                     <td>
@@ -54,6 +54,16 @@ export function Heard({ heard, now }: { heard: readonly InTheAir[]; now: number 
       )}
     </section>
   )
+}
+
+/** What a node of the shop says itself. */
+function saidByOurs(h: InTheAir, nodes: Record<string, ClientNode>): string | null {
+  for (const { design } of Object.values(nodes))
+    for (const { name, conditioning } of Object.values(design.signals)) {
+      const { says } = conditioning
+      if (says && h.codes.some((c) => c === says.on || c === says.off)) return `${name}, said by ${design.name}`
+    }
+  return null
 }
 
 /** An address in as few signs as tell it apart: hexadecimal where it has two states. */

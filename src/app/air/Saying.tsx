@@ -7,6 +7,7 @@ import { slugFrom } from '@/core/model/slug'
 import { type Codes, codesOfSender, madeCodes } from '@/core/radio/codesToSay'
 import { Bits } from '@/ui/air/Bits'
 import { ask } from '@/ui/live/api'
+import { useBehind } from '@/ui/live/useBehind'
 import { type ClientNode, editAll, newId, say, useLive } from '@/ui/live/store'
 import { Ferrule } from '@/ui/thread/Ferrule'
 
@@ -84,7 +85,9 @@ function SaidRow({ said: { node, id, signal } }: { said: Said }) {
   const { says } = signal.conditioning
   const last = node.live.values[id]?.value
   const [open, setOpen] = useState(false)
+  const { isBehind } = useBehind()
   const here = node.live.status?.is === 'online'
+  const unsent = last === undefined && isBehind(node)
   return (
     <tr data-says={signal.slug}>
       <td>
@@ -96,21 +99,16 @@ function SaidRow({ said: { node, id, signal } }: { said: Said }) {
       </td>
       <td>
         {says === null && 'nothing yet: choose its codes'}
-        {says && (
-          <>
-            <Bits code={says.on} />
-            {says.off !== null && (
-              <div className="mt-1">
-                <Bits code={says.off} />
-              </div>
-            )}
-          </>
-        )}
+        {says && <SaidCodes on={says.on} off={says.off} />}
         {open && <ChooseCodes node={node} signalId={id} onDone={() => setOpen(false)} />}
       </td>
-      <td>{last === undefined || last === null ? 'nothing since its node started' : lastWords(last === true, says)}</td>
       <td>
-        {says && (
+        {unsent && 'its node does not know it yet: send it the file'}
+        {!unsent &&
+          (last === undefined || last === null ? 'nothing since its node started' : lastWords(last === true, says))}
+      </td>
+      <td>
+        {says && !unsent && (
           <>
             <SayButton
               node={node}
@@ -130,6 +128,24 @@ function SaidRow({ said: { node, id, signal } }: { said: Said }) {
         </Button>
       </td>
     </tr>
+  )
+}
+
+/** Codes below one another, each with what it is for. */
+function SaidCodes({ on, off }: { on: string; off: string | null }) {
+  const row = (word: string, code: string) => (
+    <div className="d-flex align-items-center gap-2 mt-1">
+      <span className="small soft" style={{ width: '3rem' }}>
+        {word}
+      </span>
+      <Bits code={code} />
+    </div>
+  )
+  return (
+    <>
+      {row(off === null ? 'press' : 'on', on)}
+      {off !== null && row('off', off)}
+    </>
   )
 }
 
@@ -212,7 +228,9 @@ function SayForm({ voices, said, onDone }: { voices: readonly Voice[]; said: rea
           <Form.Select value={which} onChange={(e) => setWhich(Number(e.target.value))}>
             {voices.map((v, i) => (
               <option key={`${v.node.id} ${v.partId}`} value={i}>
-                {v.node.design.name}, {v.node.design.parts[v.partId]?.label}
+                {v.node.design.name}
+                {voices.filter((o) => o.node.id === v.node.id).length > 1 &&
+                  `, ${v.node.design.parts[v.partId]?.label}`}
               </option>
             ))}
           </Form.Select>
@@ -223,17 +241,7 @@ function SayForm({ voices, said, onDone }: { voices: readonly Voice[]; said: rea
         </Form.Group>
       </div>
       <CodesChoice onChosen={(familyId, chosen) => setCodes({ familyId, codes: chosen })} />
-      {codes && (
-        <p className="mt-2 mb-1">
-          <Bits code={codes.codes.on} />
-          {codes.codes.off !== null && (
-            <>
-              <br />
-              <Bits code={codes.codes.off} />
-            </>
-          )}
-        </p>
-      )}
+      {codes && <SaidCodes on={codes.codes.on} off={codes.codes.off} />}
       <div className="caution">
         <strong>Say only what is yours</strong>
         Codes of your own things, on bands and for times that are allowed where you are. A code that was missed leaves a
