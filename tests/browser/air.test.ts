@@ -91,6 +91,13 @@ test('a far thing is switched by codes that are made up for it, and the other re
     }),
   })
   expect(added.status).toBe(200)
+  // Its cautions stand against it until somebody has read them.
+  const read = await fetch(`${url}/api/nodes/${bridge?.id}/acknowledgements`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', origin: url },
+    body: JSON.stringify({ findings: ['caution:unseen:voice', 'caution:radio:voice'], name: 'Somebody' }),
+  })
+  expect(read.status).toBe(201)
   await page.go('/air')
   await page.press('Switch one more')
   await page.type('#say-name', 'Wheel lamp')
@@ -103,11 +110,11 @@ test('a far thing is switched by codes that are made up for it, and the other re
   await page.press('Send them in this order')
   await page.sees('it runs', async () => /yard-bridge[\s\S]*runs/.test(await page.text('.modal')), 60_000)
   await page.press('Close')
-  await page.press('Listen for ten minutes')
+  // They listen still, since the door was learnt.
   const row = async () => page.text('[data-says="wheel-lamp"]')
   await page.sees('it can be said', async () => (await row()).includes('Say on'), 20_000)
   await page.press('Say on')
-  await page.sees('it was said', async () => /\bon\n?Say on/.test((await row()).replaceAll(/\s+/g, '\n')), 20_000)
+  await page.sees('it was said', async () => / on Say on /.test((await row()).replaceAll(/\s+/g, ' ')), 20_000)
   await page.sees(
     'the other heard it',
     async () => /Wheel lamp, said by yard-bridge[\s\S]*wheel-panel 1/.test(await page.text('.work')),
