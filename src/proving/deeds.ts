@@ -5,7 +5,7 @@ import type { Deeds, ProveOptions } from './prove'
 import type { Room } from './room'
 
 /** What the broker and the way to us may add to one and a half times the keep-alive, s. */
-const WAY_S = 2
+const WAY_S = 3
 const BACK_MS = 120_000
 /** Whoever tells it as gone later than promised is still waited for, ms. */
 const LATER_MS = 15_000

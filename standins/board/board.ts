@@ -913,8 +913,10 @@ def _turn():
 
   /** Writes to disk what the runtime has written to its flash. */
   private keepFlash(): void {
+    // What is not there is not asked for: a failed look costs more than all others.
+    const there = new Set(this.mp.FS.readdir('/'))
     for (const name of FLASH) {
-      const data = this.reads(name)
+      const data = there.has(name) ? this.reads(name) : null
       const text = data === null ? undefined : Buffer.from(data).toString('latin1')
       if (text === this.kept.get(name)) continue
       const file = path.join(this.options.flashDir, name)

@@ -1,6 +1,7 @@
 declare module '@micropython/micropython-webassembly-pyscript' {
   interface Runtime {
     FS: {
+      readdir(path: string): string[]
       mkdir(path: string): void
       writeFile(path: string, data: Uint8Array | string): void
       readFile(path: string): Uint8Array
