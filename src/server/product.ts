@@ -266,7 +266,7 @@ export class Product {
     this.link.came(id)
     this.revisions.online(id)
     this.listening.online(id)
-    void this.credentials.carry(id)
+    void this.credentials.carry(id).catch(() => undefined)
   }
 
   private tellShelf(): void {

@@ -60,7 +60,10 @@ export class Air {
     this.senders = o.shop().senders
     this.hearing = this.freshHearing()
     o.stream.listen((_, event) => {
-      if (event.kind === 'shop-edit') void this.shopChanged()
+      if (event.kind === 'shop-edit')
+        void this.shopChanged().catch((e: unknown) =>
+          this.o.trouble('', `what is heard of senders is not cleared: ${String(e)}`),
+        )
     })
   }
 

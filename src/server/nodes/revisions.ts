@@ -144,7 +144,8 @@ export class Revisions {
     const revision = this.waiting.get(id)
     if (revision === undefined || this.sending.has(id)) return
     this.waiting.delete(id)
-    void this.deliver(id, revision)
+    // Fails only where nothing is saved any more, and that is said by whoever saves.
+    void this.deliver(id, revision).catch(() => undefined)
   }
 
   /** Its connection has begun or ended: while a file is on its way that says how far it has come. */

@@ -105,7 +105,8 @@ export class Credentials {
     await insertCredential(this.o.db, ref, version, network.name, sealed)
     this.latest.set(ref, { ref, version, network: network.name, sealed, at: new Date() })
     this.o.changed()
-    for (const node of this.o.workshop.all()) if (node.design.network.ref === ref) void this.carry(node.id)
+    for (const node of this.o.workshop.all())
+      if (node.design.network.ref === ref) void this.carry(node.id).catch(() => undefined)
     return null
   }
 
@@ -196,7 +197,7 @@ export class Credentials {
   late(node: string, id: string | null, result: string, reason: string | undefined): void {
     const [ref = '', version = ''] = id?.split('/') ?? []
     if (this.latest.get(ref)?.version === Number(version) && !this.underWay.has(node) && result !== 'trying')
-      void this.became(node, ref, Number(version), result, reason ?? null)
+      void this.became(node, ref, Number(version), result, reason ?? null).catch(() => undefined)
   }
 
   private async became(
@@ -229,7 +230,7 @@ export class Credentials {
     this.o.changed()
     if (!good) return
     // Proven: the old way in goes from the node, and from here once nobody needs it.
-    void this.seal(node, { id: randomUUID(), do: 'drop', ref, way: this.wayIn(ref) })
+    void this.seal(node, { id: randomUUID(), do: 'drop', ref, way: this.wayIn(ref) }).catch(() => undefined)
     const all = this.o.workshop.all().filter((n) => n.design.network.ref === ref)
     if (all.every((n) => this.carried.get(`${n.id} ${ref}`)?.version === version))
       await forgetCredentialsBefore(this.o.db, ref, version)
