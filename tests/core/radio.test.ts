@@ -4,6 +4,7 @@ import { overlap, senderFault } from '../../src/core/model/sender'
 import { senderFrom } from '../../src/core/model/senderFrom'
 import { cadenceOf, isSilent } from '../../src/core/radio/cadence'
 import { addressOf, inTheAir } from '../../src/core/radio/candidates'
+import { changingCodes } from '../../src/core/radio/changing'
 import { Hearing } from '../../src/core/radio/hearing'
 import { judge } from '../../src/core/radio/learning'
 import { Bursts } from '../../src/core/radio/subghz/bursts'
@@ -312,6 +313,49 @@ test('a burst two gateways heard is one arrival, and codes of one address are on
   ])
   expect(heard).toMatchObject([{ address: addressOf(latch, codes[0] ?? ''), by: { a: 1, b: 2 }, codes }])
   expect(heard[0]?.arrivals.map((a) => a.atMs)).toEqual([1000, 9000])
+})
+
+describe('codes that change with every press', () => {
+  test('are told as such after four presses, whatever neighbours say meanwhile', () => {
+    const random = seeded(12)
+    const other = { ...latch, name: 'foreign', bits: 32 }
+    for (let n = 0; n < 40; n++) {
+      const presses = Array.from({ length: 4 + (n % 4) }, (_, i) => ({
+        atMs: 20_000 + 6000 * i + 2000 * random(),
+        step: 0,
+      }))
+      const neighbours = Array.from({ length: 6 }, (_, i) => ({
+        atMs: 90_000 * random(),
+        by: 'a',
+        family: latch,
+        code: (0x5a3c71 + (i % 3) * 4096).toString(2).padStart(24, '0'),
+      }))
+      const answers = presses.map((p) => ({
+        atMs: p.atMs + 300 * random(),
+        by: 'a',
+        family: other,
+        code: codeOf(other, random),
+      }))
+      const found = changingCodes(presses, inTheAir([...neighbours, ...answers]), 90_000)
+      expect(found).toEqual({ family: 'foreign', answered: presses.length })
+      expect(changingCodes(presses.slice(0, 3), inTheAir([...neighbours, ...answers]), 90_000)).toBeNull()
+      expect(changingCodes(presses, inTheAir(neighbours), 90_000)).toBeNull()
+    }
+  })
+
+  test('are not seen where a sender says the same each time, or where others come and go', () => {
+    const random = seeded(13)
+    const presses = Array.from({ length: 6 }, (_, i) => ({ atMs: 20_000 + 6000 * i, step: 0 }))
+    const same = presses.map((p) => ({ atMs: p.atMs + 200, by: 'a', family: latch, code: '0101'.repeat(6) }))
+    expect(changingCodes(presses, inTheAir(same), 90_000)).toBeNull()
+    const busy = Array.from({ length: 40 }, () => ({
+      atMs: 60_000 * random(),
+      by: 'a',
+      family: latch,
+      code: codeOf(latch, random),
+    }))
+    expect(changingCodes(presses, inTheAir(busy), 90_000)).toBeNull()
+  })
 })
 
 test('a cadence is the middle of the intervals; silence is judged by the long ones, or by what was said', () => {

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { hearsAir } from '@/core/publish/hearsAir'
 import { clash } from '@/core/radio/candidates'
+import { positionsOf } from '@/core/radio/subghz/family'
 import { useAir } from '@/ui/air/useAir'
 import { useKeys } from '@/ui/keys/useKeys'
 import { useBehind } from '@/ui/live/useBehind'
@@ -36,6 +37,8 @@ export function Air() {
   const heard = air.recent(now)
   const untilS =
     air.listening.until === null ? 0 : Math.max(0, Math.round((Date.parse(air.listening.until) - now) / 1000))
+  // The shortest there is: of states that are not two a symbol counts as a bit all the same.
+  const bits = Math.min(24, ...Object.values(shop.families).map((f) => positionsOf(f, 'address').length))
   const begin = () => {
     void air.listen(LISTEN_S)
     setLearning(true)
@@ -126,9 +129,9 @@ export function Air() {
           )}
           <section className="finding">
             <p>
-              An address of twenty bits tells one sender from another. A second one with the same within earshot is
+              An address of {bits} bits tells one sender from another. A second one with the same within earshot is
               possible: 1 in{' '}
-              {Math.round(1 / clash(20, Math.max(1, heard.length)))
+              {Math.round(1 / clash(bits, Math.max(1, heard.length)))
                 .toLocaleString('en')
                 .replace(/,/g, ' ')}{' '}
               for {Math.max(1, heard.length)} heard.

@@ -5,6 +5,7 @@ import { z } from 'zod'
 import type { Becomes } from '@/core/model/senderFrom'
 import { judge, type Judged, type Press, tellsApart } from '@/core/radio/learning'
 import type { InTheAir } from '@/core/radio/candidates'
+import { type Changing, changingCodes } from '@/core/radio/changing'
 import { learntFrom } from '@/core/radio/candidates'
 import { Bits } from '@/ui/air/Bits'
 import { Lanes } from '@/ui/air/Lanes'
@@ -89,6 +90,7 @@ export function Learn({
     Math.max(now, presses.at(-1)?.atMs ?? 0),
   )
   const winner = heard.find((h) => h.id === verdict.winner)
+  const changing = winner ? null : changingCodes(presses, heard, now)
   const best = verdict.ranking[0]
   const apart = best !== undefined && winner !== undefined && isTold(becomes, best.codes)
   const fromMs = Math.min(presses[0] ? presses[0].atMs - 8000 : now - 20_000, now - 20_000)
@@ -127,7 +129,9 @@ export function Learn({
         </p>
       )}
       <p className="pt-2 mb-1" role="status">
-        {standing(presses, verdict.odds10, verdict.more, winner !== undefined)}{' '}
+        {changing
+          ? changingWords(changing, presses.length)
+          : standing(presses, verdict.odds10, verdict.more, winner !== undefined)}{' '}
         <Button variant="quiet" onClick={press} disabled={chosen}>
           I did it <span className="digit">Space</span>
         </Button>{' '}
@@ -254,6 +258,9 @@ function standing(presses: readonly Press[], odds10: number, more: number | null
   if (presses.length < 3) return 'Go on.'
   return 'Nothing answers to your presses alone. Is it heard at all? Two that answer alike cannot be told apart by pressing.'
 }
+
+const changingWords = ({ family, answered }: Changing, pressed: number): string =>
+  `${answered} of ${pressed} presses were answered, each by another code of “${family}”: its codes change with every press. Such a sender cannot be learnt by its code, and a copy of one opens nothing; it is left alone.`
 
 const SAYS: Record<Becomes, string[]> = {
   'two codes': ['opened', 'closed'],

@@ -37,7 +37,7 @@ export const CERTAIN_LOG10 = 4
 /** How often the one that is meant is heard when it is triggered. */
 const HEARD = 0.92
 /** A press may come this long before or after its burst: people press Space as they open, or after. ms */
-const [EARLY_MS, LATE_MS] = [-1800, 3000]
+export const [EARLY_MS, LATE_MS] = [-1800, 3000]
 /** Where most are, ms: a hand on the door and one on the keys. */
 const [USUAL_MS, SPREAD_MS] = [250, 550]
 /** Share of presses that come any time within the span. */
