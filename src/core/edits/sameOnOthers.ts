@@ -5,8 +5,11 @@ import { byId, type Conditioning, type Design, inOrder, type Signal } from '../m
 import { channelOf } from '../publish/channelOf'
 import type { EditBody } from './edit'
 
-/** What is of one signal alone and never given to others: a mounting height, the input an output follows, the words of a state. */
-const OWN: readonly (keyof Conditioning)[] = ['mountM', 'follows', 'levels']
+/**
+ * What is of one signal alone and never given to others: a mounting height, the input an output follows, the words of a
+ * state, what is said on the air.
+ */
+const OWN: readonly (keyof Conditioning)[] = ['mountM', 'follows', 'levels', 'says']
 
 /**
  * Edits that make every signal of the same kind as this one conditioned and published as it is. Of the same kind is a

@@ -139,8 +139,11 @@ const NOT_HERE = {
   format: 'nothing to be said here',
 }
 
-/** Where a signal sits: at its pins, or on the reading it is made of. */
-const seat = (s: NodeFileSignal): string => canonicalJson('of' in s && s.driver === 'levels' ? s.of : pinsOfSignal(s))
+/** Where a signal sits: at its pins, on the reading it is made of, or in what it says. */
+function seat(s: NodeFileSignal): string {
+  if (s.driver === 'transmitter') return canonicalJson(s.says)
+  return canonicalJson('of' in s && s.driver === 'levels' ? s.of : pinsOfSignal(s))
+}
 
 /** The signal of the compiled file this one was: of the same name, else at the same place. */
 function counterpart(own: NodeFile, signal: NodeFileSignal): NodeFileSignal | undefined {
