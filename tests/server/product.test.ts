@@ -406,10 +406,17 @@ async function streamUntil(
   await new Promise((r) => child.once('exit', r))
   node.end(true)
   const { db } = await start(folder)
-  await spreadAll(db)
-  const stored = (await db.query(z.object({ number: z.number() }), 'select number from readings order by number')).map(
-    (r) => r.number,
-  )
+  const storedNow = async () => {
+    await spreadAll(db)
+    const rows = await db.query(z.object({ number: z.number() }), 'select number from readings order by number')
+    return rows.map((r) => r.number)
+  }
+  // What the broker has acknowledged and not handed over yet comes from it now.
+  let stored = await storedNow()
+  await until(async () => {
+    stored = await storedNow()
+    return known.every((value) => stored.includes(value))
+  }, 15_000).catch(() => undefined)
   return { stored, acknowledged: known, sent, endedAt }
 }
 

@@ -182,8 +182,9 @@ export const kinds: Record<EditBody['kind'], fc.Arbitrary<EditBody>> = {
         ruleId: one(['r1', 'r2']),
         rule: fc.option(
           fc.record({
-            from: one(signals),
+            from: one([...signals, 'air:door/door']),
             when: one([
+              { says: 'up' },
               'single',
               'double',
               'left',
