@@ -220,7 +220,7 @@ test('any node compiles to a file its own schema takes, the same each time, or s
         } else {
           for (const reason of result.reasons)
             expect(reason).toMatch(
-              /^[A-Z][1-9]\d?: (the runtime has no driver for .+ yet|nobody has said yet .+|.+ has no pin|.+ lacks the resistor that makes its voltage; .+)$/,
+              /^[A-Z][1-9]\d?: (the runtime has no driver for .+ yet|nobody has said yet .+|the runtime of this board has no room .+|.+ has no pin|.+ lacks the resistor that makes its voltage; .+)$/,
             )
         }
       },

@@ -1,5 +1,5 @@
-import { patternsOf, type Sender } from '../model/sender'
-import { type Family, positionsOf } from './subghz/family'
+import { patternsOf, type Sender } from './sender'
+import { type Family, positionsOf } from '../radio/subghz/family'
 
 /** Codes that may be said for one thing. */
 export interface Codes {
