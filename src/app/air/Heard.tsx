@@ -39,7 +39,8 @@ export function Heard({ heard, now }: { heard: readonly InTheAir[]; now: number 
                       <Bits code={last?.code ?? ''} />
                     </td>
                     <td>
-                      {h.arrivals.length} times, last {agoWords(Math.max(0, now - (last?.atMs ?? now)))} ago
+                      {h.arrivals.length === 1 ? 'once' : `${h.arrivals.length} times`}, last{' '}
+                      {agoWords(Math.max(0, now - (last?.atMs ?? now)))} ago
                       <div className="small soft">
                         {Object.entries(h.by)
                           .map(([by, n]) => `${by} ${n}`)

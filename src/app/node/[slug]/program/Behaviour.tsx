@@ -57,6 +57,8 @@ export function Behaviour({ view }: { view: NodeView }) {
   const board = catalog.boards[design.board.id]
   const carries = board !== undefined && carriesSenders(board)
   const outputs = rows.filter((r) => r.channel.access === 'output')
+  // There is nothing to switch at what shows a text.
+  const switched = outputs.filter((r) => r.channel.access === 'output' && r.channel.value !== 'text')
   const presses = rows.filter((r) => traitsOf(r.channel.driver).tells === 'presses')
   const states = rows.filter((r) => isTwoWayState(r.channel))
   return (
@@ -127,11 +129,11 @@ export function Behaviour({ view }: { view: NodeView }) {
           </li>
         ))}
       </ul>
-      {outputs.length > 0 ? (
+      {switched.length > 0 ? (
         <NewRule
           nodeId={id}
           inputs={[...rows.flatMap(sourceOf), ...(carries ? heardBy(shop, id) : [])]}
-          outputs={outputs}
+          outputs={switched}
         />
       ) : (
         <p className="soft">This node has no output for a rule to act on.</p>
