@@ -62,13 +62,17 @@ function compiled(
 
 function told(signal: SenderSignal): AirFile['senders'][number]['signals'][number] {
   const { slug } = signal
-  if (signal.kind === 'event') return { slug, kind: 'event', codes: signal.words }
+  if (signal.kind === 'event') return { slug, kind: 'event', codes: sorted(signal.words) }
   if (signal.kind === 'flag') return { slug, kind: 'state', at: signal.at, is: signal.is, endS: signal.endS }
   return {
     slug,
     kind: 'state',
-    codes: { [signal.on]: true, ...(signal.off === null ? {} : { [signal.off]: false }) },
+    codes: sorted({ [signal.on]: true, ...(signal.off === null ? {} : { [signal.off]: false }) }),
     endS: signal.endS,
     ...(signal.then === 'off' ? { then: false } : {}),
   }
 }
+
+/** In the order a file has them, so that what is compiled anew reads as what was sent. */
+const sorted = <T>(codes: Record<string, T>): Record<string, T> =>
+  Object.fromEntries(Object.entries(codes).sort(([a], [b]) => (a < b ? -1 : 1)))
