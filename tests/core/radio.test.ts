@@ -18,17 +18,8 @@ import { FORMS, SENDERS, trainOf } from '../../standins/world/radioSenders'
 import { normal, seeded } from '../support/chance'
 import { played, session } from '../support/learningSessions'
 import { doorSender } from '../support/sendersAround'
-import { codeOf, cut, heardAs, inARow, madeUpFamily, said } from '../support/trains'
+import { codeOf, cut, heardAs, inARow, latch, madeUpFamily, said } from '../support/trains'
 
-const latch: Family = familySchema.parse({
-  name: 'latch',
-  baseUs: 350,
-  zero: [1, 3],
-  one: [3, 1],
-  sync: [1, 31],
-  bits: 24,
-  repeats: 6,
-})
 const burstOf = (family: Family, code: string, random: () => number, sigmaUs: number, scale = 1) =>
   Array.from({ length: family.repeats }, () => heardAs(said(family, code, scale), random, sigmaUs))
 

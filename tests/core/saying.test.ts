@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { applyEdit } from '../../src/core/edits/apply'
 import { airSource } from '../../src/core/model/airSource'
-import { familySchema, fitsFamily } from '../../src/core/radio/subghz/family'
+import { fitsFamily } from '../../src/core/radio/subghz/family'
 import { codesOfSender, madeCodes } from '../../src/core/model/codesToSay'
 import { compile } from '../../src/core/nodefile/compile'
 import { importNodeFile } from '../../src/core/nodefile/importNodeFile'
@@ -12,19 +12,10 @@ import { seeded } from '../support/chance'
 import { after, blank, catalog } from '../support/designs'
 import { planned } from '../support/modelledBoard'
 import { doorSender } from '../support/sendersAround'
-import { madeUpFamily } from '../support/trains'
+import { latch, madeUpFamily } from '../support/trains'
 import type { EditBody } from '../../src/core/edits/edit'
 import type { Design } from '../../src/core/model/design'
 
-const latch = familySchema.parse({
-  name: 'latch',
-  baseUs: 350,
-  zero: [1, 3],
-  one: [3, 1],
-  sync: [1, 31],
-  bits: 24,
-  repeats: 6,
-})
 const broker = { host: '192.0.2.1', port: 1883, root: 'vn' }
 const part = (partId: string, kind: string, channel: string): EditBody => ({
   kind: 'add-part',

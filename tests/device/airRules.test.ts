@@ -1,22 +1,13 @@
 import { expect, test } from 'vitest'
 import { trainOf, FORMS } from '../../standins/world/radioSenders'
 import { airSource } from '../../src/core/model/airSource'
-import { familySchema } from '../../src/core/radio/subghz/family'
 import { emptyShop } from '../../src/core/shop/shop'
 import { surroundings } from '../../src/core/surroundings/surroundings'
 import { after, blank } from '../support/designs'
 import { modelledBoard, planned } from '../support/modelledBoard'
 import { doorSender } from '../support/sendersAround'
+import { latch } from '../support/trains'
 
-const latch = familySchema.parse({
-  name: 'latch',
-  baseUs: 350,
-  zero: [1, 3],
-  one: [3, 1],
-  sync: [1, 31],
-  bits: 24,
-  repeats: 6,
-})
 const KEY = '110000001111111111100001'
 const rule = (ruleId: string, from: string, when: boolean | { says: string }, does: boolean | 'toggle') => ({
   kind: 'set-rule' as const,

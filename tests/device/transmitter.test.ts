@@ -1,18 +1,9 @@
 import { describe, expect, test } from 'vitest'
 import { FORMS, trainOf } from '../../standins/world/radioSenders'
-import { familySchema } from '../../src/core/radio/subghz/family'
 import { after, blank } from '../support/designs'
 import { modelledBoard, planned } from '../support/modelledBoard'
+import { latch } from '../support/trains'
 
-const latch = familySchema.parse({
-  name: 'latch',
-  baseUs: 350,
-  zero: [1, 3],
-  one: [3, 1],
-  sync: [1, 31],
-  bits: 24,
-  repeats: 6,
-})
 const [ON, OFF, RING] = ['010110100011110001110001', '010110100011110001111110', '110000001111111111100001']
 const design = planned(
   after(

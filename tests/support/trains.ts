@@ -2,6 +2,17 @@ import type { Frame } from '../../src/core/radio/subghz/decode'
 import { type Family, familySchema } from '../../src/core/radio/subghz/family'
 import { normal } from './chance'
 
+/** The commonest make: a short high for nought, a long one for one. */
+export const latch: Family = familySchema.parse({
+  name: 'latch',
+  baseUs: 350,
+  zero: [1, 3],
+  one: [3, 1],
+  sync: [1, 31],
+  bits: 24,
+  repeats: 6,
+})
+
 /**
  * What a sender of a family says, written from its description alone: lengths in µs, high first, with none of the
  * product’s own tables.
