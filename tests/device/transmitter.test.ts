@@ -58,6 +58,17 @@ describe('a node that switches far things by radio', () => {
     expect(b.heard('fault').some((t) => t.includes('longest on-time'))).toBe(true)
   })
 
+  test('said on again and again it is on for no longer than allowed', () => {
+    expect(ask('socket', true)).toMatchObject({ result: 'done' })
+    const began = b.now()
+    while (b.now() - began < 15_000) {
+      b.pass(4000)
+      ask('socket', true)
+    }
+    b.until(() => b.heard('socket').at(-1) === 'false', 8000)
+    expect(b.now() - began).toBeLessThan(22_000)
+  })
+
   test('another word takes the place of the one that is being said', () => {
     const from = b.said.length
     b.command('socket', { id: 'a', value: true })

@@ -93,10 +93,13 @@ class Driver(Timed):
             return "takes true or false"
         if not value and not self.codes[0]:
             return "it has no code for off"
+        was = self.on
         why = self._say(value)
         self.ended = self.ended and why is not None
         if why is None and value and self.codes[0]:
-            self.begin(min(self.pulse_ms or self.longest_ms, self.longest_ms or self.pulse_ms), now)
+            # Said once more it is not on for longer; a pulse begins anew.
+            if self.pulse_ms or not was or self.ends_at is None:
+                self.begin(min(self.pulse_ms or self.longest_ms, self.longest_ms or self.pulse_ms), now)
         elif why is None:
             self.over()
         return why
