@@ -2,8 +2,7 @@
 import { useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { hearsAir } from '@/core/publish/hearsAir'
-import { clash } from '@/core/radio/candidates'
-import { type Family, positionsOf } from '@/core/radio/subghz/family'
+import { addressBits, clash } from '@/core/radio/candidates'
 import { useAir } from '@/ui/air/useAir'
 import { useKeys } from '@/ui/keys/useKeys'
 import { useBehind } from '@/ui/live/useBehind'
@@ -37,9 +36,8 @@ export function Air() {
   const heard = air.recent(now)
   const untilS =
     air.listening.until === null ? 0 : Math.max(0, Math.round((Date.parse(air.listening.until) - now) / 1000))
-  // Of the shortest there is; a symbol of three states is worth more than a bit.
-  const worth = (f: Family) => Math.floor(positionsOf(f, 'address').length * Math.log2(f.open ? 3 : 2))
-  const bits = Math.min(24, ...Object.values(shop.families).map(worth))
+  // Of the shortest there is.
+  const bits = Math.min(24, ...Object.values(shop.families).map(addressBits))
   const begin = () => {
     void air.listen(LISTEN_S)
     setLearning(true)

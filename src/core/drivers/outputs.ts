@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { saysCodes } from '../catalog/codesFit'
 import { terminalOf } from '../catalog/part'
 import type { saidSchema } from '../model/conditioning'
 import { type Says, saysFault } from '../model/says'
@@ -105,7 +106,7 @@ export const outputs = {
     }),
     needs: (_, { trains }) => [trains],
     compile: ({ pin, line, activeLow: low, signal, setting, board }) => {
-      if (board.interpreter.chip === '8266-class') return 'the runtime of this board has no room for what says codes'
+      if (!saysCodes(board)) return 'the runtime of this board has no room for what says codes'
       const { says: own } = signal.conditioning
       if (!own) return 'nobody has said yet what it says on the air: choose its codes at Air'
       const fault = saysFault(own)

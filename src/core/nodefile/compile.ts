@@ -1,5 +1,6 @@
 import { type Board, pinByLabel } from '../catalog/board'
 import type { Catalog } from '../catalog/catalog'
+import { carriesSenders } from '../catalog/codesFit'
 import { airSourceOf } from '../model/airSource'
 import { momentOf } from '../model/behaviour'
 import { byId, type Design, type DesignRule, inOrder } from '../model/design'
@@ -103,12 +104,6 @@ export function compile(
   const text = canonicalJson(file)
   return { ok: true, compiled: { file, text, hash: sha256Hex(text), td: describe(design, around, catalog, broker) } }
 }
-
-/** The smallest board has no memory for a receiver and what understands its codes: it passes raw frames on, and no more. */
-export const carriesSenders = (board: Board): boolean => board.interpreter.chip !== '8266-class'
-
-/** Its runtime has what says codes on the air. */
-export const saysCodes = (board: Board): boolean => board.interpreter.chip !== '8266-class'
 
 /** Has a receiver: without one there is nothing to understand. */
 const hears = (signals: readonly Fields[]): boolean => signals.some((s) => s.driver === 'radio' && s.access === 'event')

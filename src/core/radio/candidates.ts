@@ -62,6 +62,10 @@ export function learntFrom(codes: readonly string[]): Learnt {
   }
 }
 
+/** Bits an address of this family is worth; a symbol of three states is worth more than one. */
+export const addressBits = (family: Family): number =>
+  Math.floor(positionsOf(family, 'address').length * Math.log2(family.open ? 3 : 2))
+
 /** How probable it is that another sender within earshot has the same address: `bits` of own, `senders` heard. */
 export function clash(bits: number, senders: number): number {
   return 1 - (1 - 2 ** -bits) ** Math.max(0, senders)

@@ -1,4 +1,4 @@
-import { carriesSenders, saysCodes } from '../../nodefile/compile'
+import { carriesSenders, saysCodes } from '../../catalog/codesFit'
 import { report, type Rule, signalOfPart } from '../context'
 
 /** Senders that name this node as a receiver of theirs, and it cannot be one. */
