@@ -1,9 +1,11 @@
 'use client'
 import { useEffect, useState } from 'react'
+import Link from 'next/link'
 import { Button, Modal } from 'react-bootstrap'
 import { z } from 'zod'
 import { ask } from '@/ui/live/api'
 import { say, useLive } from '@/ui/live/store'
+import { benchName, benchPath } from '@/ui/shell/places'
 import { type Sent, type SendingPlan, sendingPlanSchema, sentSchema } from '@/wire/sending'
 
 const REACH = { here: '', asleep: 'takes it when it wakes', away: 'cannot be reached now' }
@@ -58,6 +60,7 @@ export function Sending({ show, onHide }: { show: boolean; onHide: () => void })
                 {standing(n.id)}
               </span>
               <div className="small">{n.why.join('; ')}</div>
+              <HeldBy slug={nodes[n.id]?.design.slug ?? n.id} stops={sent.find((s) => s.id === n.id)?.stops ?? []} />
             </li>
           ))}
         </ol>
@@ -90,5 +93,19 @@ export function Sending({ show, onHide }: { show: boolean; onHide: () => void })
         </p>
       </Modal.Body>
     </Modal>
+  )
+}
+
+/** What holds a node, each with the way to where it is seen to; whoever goes on past it does so from there, by name. */
+function HeldBy({ slug, stops }: { slug: string; stops: Sent['stops'] }) {
+  if (stops.length === 0) return null
+  return (
+    <ul className="small">
+      {stops.map((s) => (
+        <li key={s.key}>
+          {s.sentence} <Link href={benchPath(slug, s.bench)}>see to it: {benchName(s.bench)}</Link>
+        </li>
+      ))}
+    </ul>
   )
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { BENCHES } from '../core/checks/finding'
 
 /** Who goes on past which stops, by their keys. */
 export const pastSchema = z.strictObject({
@@ -14,9 +15,12 @@ export const replacesSchema = z.strictObject({
 })
 export type Replaces = z.infer<typeof replacesSchema>
 
+/** What holds something up, and on which bench it is seen to. */
+export const heldStopSchema = z.object({ key: z.string(), sentence: z.string(), bench: z.enum(BENCHES) })
+
 /** Stops that hold something up; `barred` are those nobody goes past before their caution has a name to it. */
 export const heldSchema = z.object({
-  stops: z.array(z.object({ key: z.string(), sentence: z.string(), bench: z.string() })),
+  stops: z.array(heldStopSchema),
   barred: z.array(z.string()),
 })
 export type Held = z.infer<typeof heldSchema>

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { heldStopSchema } from './held'
 
 const node = z.object({
   id: z.string(),
@@ -18,6 +19,8 @@ export const sentSchema = z.array(
     name: z.string(),
     outcome: z.enum(['runs', 'waits', 'failed', 'held', 'not sent']),
     why: z.string(),
+    /** The stops that hold it, none otherwise. */
+    stops: z.array(heldStopSchema),
   }),
 )
 export type Sent = z.infer<typeof sentSchema>[number]

@@ -78,6 +78,25 @@ describe('the plan', () => {
       for (const s of planOf(design))
         if (/^(load|power|alone):/.test(s.key)) expect(s.caution, `${design.slug} ${s.key}`).not.toBeNull()
   })
+  test('of what is told by radio nothing is taken off terminals, and a power cut takes back nothing', () => {
+    const said = after(tank, {
+      kind: 'add-part',
+      partId: 'voice',
+      part: 'transmitter-subghz',
+      label: 'Voice',
+      signals: [{ id: 'lamp', channel: 'send', slug: 'lamp' }],
+    })
+    const words = (design: typeof said) =>
+      ['dry:lamp', 'load:lamp', 'power:lamp']
+        .map((key) => stepOf(planOf(design), key))
+        .map((s) => `${s.how} ${s.expect.kind === 'seen' ? s.expect.what : ''} ${JSON.stringify(s.causes)}`)
+        .join(' ')
+    expect(words(said)).not.toMatch(/terminals|control line|blink|it is off/)
+    expect(words(said)).toMatch(/its state unknown/)
+    expect(words(after(said, { kind: 'condition', signalId: 'lamp', set: { longestOnS: 60 } }))).toMatch(
+      /goes off when/,
+    )
+  })
   test('any design gives a plan, and nothing throws', () => {
     fc.assert(
       fc.property(fc.nat(100_000), fc.double({ min: -1e3, max: 1e6, noNaN: true }), (seed, value) => {

@@ -58,8 +58,8 @@ test('what does not run ends it: the next is not sent, and is told why; who is a
   expect(plan.order.map((n) => n.id)).toEqual([first.id, second.id])
   expect(plan.left.map((n) => n.id)).toEqual([away.id])
   expect(await product.sending.send()).toEqual([
-    { id: first.id, name: 'kiln-vent', outcome: 'failed', why: 'not today' },
-    { id: second.id, name: 'slip-tank', outcome: 'not sent', why: 'kiln-vent came first' },
+    { id: first.id, name: 'kiln-vent', outcome: 'failed', why: 'not today', stops: [] },
+    { id: second.id, name: 'slip-tank', outcome: 'not sent', why: 'kiln-vent came first', stops: [] },
   ])
   expect([first.asked(), second.asked()]).toEqual([1, 0])
 
@@ -80,7 +80,9 @@ test('what does not run ends it: the next is not sent, and is told why; who is a
   ).toMatchObject({
     kind: 'saved',
   })
-  expect(await product.sending.send()).toMatchObject([{ id: second.id, outcome: 'held' }])
+  expect(await product.sending.send()).toMatchObject([
+    { id: second.id, outcome: 'held', stops: [{ key: 'caution:PV:panel', bench: 'parts' }] },
+  ])
   expect(second.asked()).toBe(0)
   await edit({ kind: 'remove-part', partId: 'panel' })
   expect(await product.sending.send()).toMatchObject([{ id: second.id, outcome: 'runs' }])

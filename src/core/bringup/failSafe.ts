@@ -1,8 +1,10 @@
+import { traitsOf } from '../catalog/drivers'
 import { inOrder, type Signal } from '../model/design'
 import { channelOf } from '../publish/channelOf'
 import { lateAfterS } from '../publish/staleness'
 import { durationWords } from '../units/format'
 import type { BringingUp } from './bringUpPlan'
+import { farPower } from './farThings'
 import type { BringUpStep } from './step'
 
 const AT_START: Readonly<Record<string, string>> = {
@@ -41,7 +43,7 @@ export function failSafeSteps({ design, catalog }: BringingUp): BringUpStep[] {
   ]
   for (const { id, value: signal } of inOrder(design.signals)) {
     const channel = channelOf(design, catalog, signal)
-    if (channel?.access === 'output') steps.push(...outputSafety(id, signal))
+    if (channel?.access === 'output') steps.push(...outputSafety(id, signal, traitsOf(channel.driver).far ?? false))
     if (channel?.access === 'reading' && signal.of === null)
       steps.push({
         ...one,
@@ -65,13 +67,13 @@ export function failSafeSteps({ design, catalog }: BringingUp): BringUpStep[] {
   return steps
 }
 
-function outputSafety(id: string, signal: Signal): BringUpStep[] {
+function outputSafety(id: string, signal: Signal, far: boolean): BringUpStep[] {
   const { longestOnS, atStart } = signal.conditioning
   const base = {
     stage: 9 as const,
     watch: null,
     signalId: id,
-    bench: { path: '/tune', words: 'It should be otherwise: set it on the Tune bench' },
+    bench: { path: '/program', words: 'It should be otherwise: set it on the Program bench' },
   }
   const moves = {
     title: 'Its load may switch by itself',
@@ -82,17 +84,8 @@ function outputSafety(id: string, signal: Signal): BringUpStep[] {
       ...base,
       key: `power:${id}`,
       title: `${signal.name}: power off and on`,
-      how: 'Switch it on, take the supply away for ten seconds, give it back.',
-      why: 'After a power cut nobody is there.',
-      expect: { kind: 'seen', what: `${AT_START[atStart] ?? 'it is off'}, without a blink before` },
-      causes: [
-        {
-          side: 'any',
-          why: 'it blinks at the start: the pin is not still before the program runs',
-          tells: 'Watch it with the reset held: on already then, it is the pin, not the program.',
-        },
-      ],
       caution: moves,
+      ...(far ? farPower(longestOnS) : ownPower(atStart)),
     },
     {
       ...base,
@@ -107,8 +100,24 @@ function outputSafety(id: string, signal: Signal): BringUpStep[] {
             ? `off by itself within ${durationWords(longestOnS)}`
             : 'on as it was: nothing ends it, which has to be meant',
       },
-      causes: [{ side: 'any', why: 'it stays on: no longest time is set', tells: 'The Tune bench shows it.' }],
+      causes: [{ side: 'any', why: 'it stays on: no longest time is set', tells: 'The Program bench shows it.' }],
       caution: moves,
     },
   ]
+}
+
+/** What hangs on a pin goes with the supply. */
+function ownPower(atStart: string): Pick<BringUpStep, 'how' | 'why' | 'expect' | 'causes'> {
+  return {
+    how: 'Switch it on, take the supply away for ten seconds, give it back.',
+    why: 'After a power cut nobody is there.',
+    expect: { kind: 'seen', what: `${AT_START[atStart] ?? 'it is off'}, without a blink before` },
+    causes: [
+      {
+        side: 'any',
+        why: 'it blinks at the start: the pin is not still before the program runs',
+        tells: 'Watch it with the reset held: on already then, it is the pin, not the program.',
+      },
+    ],
+  }
 }

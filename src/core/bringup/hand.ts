@@ -1,7 +1,9 @@
+import { traitsOf } from '../catalog/drivers'
 import { cautionsOf, type Channel } from '../catalog/part'
 import { inOrder, lineKeyOf, type Signal } from '../model/design'
 import { channelOf } from '../publish/channelOf'
 import type { BringingUp } from './bringUpPlan'
+import { farHandSteps } from './farThings'
 import { lineName, planLines } from '../lines/lines'
 import type { BringUpStep, Cause } from './step'
 
@@ -61,7 +63,8 @@ export function handSteps(of: BringingUp): BringUpStep[] {
       .filter((l) => channel.lines.some((t) => l.key === lineKeyOf(signal.partId, t)))
       .filter((l) => design.plan.pins[l.key] !== undefined)
       .map((l) => ({ key: l.key, name: lineName(l) }))
-    const steps = channel.access === 'output' ? outputSteps(of, id, signal) : [inputStep(id, signal, channel)]
+    const steps =
+      channel.access === 'output' ? switchingSteps(of, id, signal, channel) : [inputStep(id, signal, channel)]
     return steps.map((s) => ({ ...s, lines }))
   })
 }
@@ -86,6 +89,10 @@ function inputStep(id: string, signal: Signal, channel: Channel): BringUpStep {
 function asNumber({ publish }: Signal, { access }: Channel) {
   if (access !== 'reading') return {}
   return { number: { by: 2 * publish.change, unit: publish.unit, decimals: publish.decimals } }
+}
+
+function switchingSteps(of: BringingUp, id: string, signal: Signal, channel: Channel): BringUpStep[] {
+  return traitsOf(channel.driver).far ? farHandSteps(id, signal) : outputSteps(of, id, signal)
 }
 
 function outputSteps(of: BringingUp, id: string, signal: Signal): BringUpStep[] {

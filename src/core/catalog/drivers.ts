@@ -14,6 +14,8 @@ interface Traits {
   made?: true
   /** One channel serves any number of signals, each with what it says. */
   many?: true
+  /** What it switches is elsewhere and keeps its own state: nobody answers, and no lost supply takes back what was said. */
+  far?: true
   /** What somebody beside the board could do to a stand-in of it. */
   hand?: 'presses' | 'holds' | 'closes' | 'turns' | 'sends' | 'warms'
 }
@@ -42,7 +44,7 @@ export const DRIVERS = {
   servo: { access: ['output'], starts: ['off'] },
   string: { access: ['output'], starts: ['off', 'on', 'last'] },
   display: { access: ['output'], starts: ['off'] },
-  transmitter: { access: ['output'], starts: ['off'], limited: true, many: true },
+  transmitter: { access: ['output'], starts: ['off'], limited: true, many: true, far: true },
   button: { access: ['event'], tells: 'presses', hand: 'presses' },
   key: { access: ['event'], tells: 'presses', hand: 'holds' },
   ladder: { access: ['event'], tells: 'presses', hand: 'holds' },

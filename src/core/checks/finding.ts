@@ -17,7 +17,7 @@ export interface Finding {
   signalId: string | null
   partId: string | null
   /** Bench where it is seen best. */
-  bench: 'parts' | 'pins' | 'wires' | 'program' | 'tune' | 'publish'
+  bench: (typeof BENCHES)[number]
   sentence: string
   working: Working | null
   remedies: Remedy[]
@@ -26,5 +26,8 @@ export interface Finding {
   /** A caution stands until someone acknowledges it by name. */
   caution: { title: string; text: string; privacy: boolean } | null
 }
+
+/** Benches of a node that findings belong to. */
+export const BENCHES = ['parts', 'pins', 'wires', 'program', 'tune', 'publish'] as const
 
 export const SEVERITIES: readonly Severity[] = ['stop', 'fix', 'note']

@@ -1,4 +1,6 @@
 import type { Catalog } from '../catalog/catalog'
+import { traitsOf } from '../catalog/drivers'
+import { farStart } from '../catalog/startStates'
 import type { Finding } from '../checks/finding'
 import type { Access, Channel, LineTerminal } from '../catalog/part'
 import { type Design, inOrder, type Signal } from '../model/design'
@@ -90,7 +92,7 @@ export function threadRows(
             state: 'settled',
           }
         : { fact: pins.map((p) => p ?? '–').join('·'), detail: 'no pin yet', state: 'open' },
-      conditioning: conditioningCell(signal, channel.access, design.signals[signal.of ?? '']),
+      conditioning: conditioningCell(signal, channel, design.signals[signal.of ?? '']),
       calibration: calibrationCell(signal, channel.access, channel.unit),
       entity: signal.publish.entity
         ? { fact: signal.name, detail: `…/${signal.slug}`, state: 'settled' }
@@ -157,10 +159,11 @@ const AT_START: Record<Signal['conditioning']['atStart'], string> = {
   opposite: 'opposite of its input',
 }
 
-function conditioningCell({ conditioning: c }: Signal, access: Access, source: Signal | undefined): Cell {
+function conditioningCell({ conditioning: c }: Signal, channel: Channel, source: Signal | undefined): Cell {
+  const { access } = channel
   if (access === 'output')
     return {
-      fact: AT_START[c.atStart],
+      fact: traitsOf(channel.driver).far ? farStart(c.longestOnS) : AT_START[c.atStart],
       detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time',
       state: 'settled',
     }

@@ -1,4 +1,5 @@
 import type { Catalog } from '../../core/catalog/catalog'
+import type { Finding } from '../../core/checks/finding'
 import { standingAgainst, stopSentences } from '../../core/checks/standing'
 import type { Design } from '../../core/model/design'
 import type { Surroundings } from '../../core/surroundings/surroundings'
@@ -27,18 +28,17 @@ export class Gate {
     const unnamed = stops.filter((f) => !named.has(f.key))
     if (unnamed.length === 0 && (!strict || barred.length === 0)) return null
     return {
-      stops: stops.map(({ key, sentence, bench }) => ({ key, sentence, bench })),
+      stops: stops.map(asHeld),
       barred: strict ? barred.map((f) => f.key) : [],
     }
   }
 
   /** The stops that did not stand against what it runs already: what is there is not made worse by being sent again. */
-  async newStops(id: string, runs: { design: Design; around: Surroundings } | null): Promise<number> {
+  async newStops(id: string, runs: { design: Design; around: Surroundings } | null): Promise<Held['stops']> {
     const { stops } = await this.standing(id)
-    if (!runs) return stops.length
-    const then = await this.standing(id, runs)
+    const then = runs ? await this.standing(id, runs) : { stops: [] }
     const known = new Set(then.stops.map((f) => f.key))
-    return stops.filter((f) => !known.has(f.key)).length
+    return stops.filter((f) => !known.has(f.key)).map(asHeld)
   }
 
   /** The logbook keeps who went on past what; gives the sentences. */
@@ -62,6 +62,10 @@ export class Gate {
     const findings = await this.o.derived.work('checks', design, around)
     return standingAgainst(design, this.o.catalog(), findings, new Set(node.live.acknowledged))
   }
+}
+
+function asHeld({ key, sentence, bench }: Finding): Held['stops'][number] {
+  return { key, sentence, bench }
 }
 
 /** What an answer says first; the stops themselves go along with it. */

@@ -54,9 +54,8 @@ export class Sending {
         sent.push(now)
         if (now.outcome !== 'failed') continue
         const rest = order.slice(i + 1)
-        sent.push(
-          ...rest.map((n): Sent => ({ id: n.id, name: n.name, outcome: 'not sent', why: `${node.name} came first` })),
-        )
+        const why = `${node.name} came first`
+        sent.push(...rest.map((n): Sent => ({ id: n.id, name: n.name, outcome: 'not sent', why, stops: [] })))
         break
       }
       return sent
@@ -76,29 +75,27 @@ export class Sending {
   }
 
   private async one({ id, name }: BehindNode): Promise<Sent> {
+    const came = (outcome: Sent['outcome'], why: string): Sent => ({ id, name, outcome, why, stops: [] })
     const running = this.o.workshop.get(id)?.live.running
     const kept = running ? await revisionOf(this.o.db, id, running.revision) : null
     const runs = kept?.design && kept.surroundings ? { design: kept.design, around: kept.surroundings } : null
     const stops = await this.o.gate.newStops(id, runs)
-    if (stops > 0)
-      return {
-        id,
-        name,
-        outcome: 'held',
-        why: `${stops === 1 ? 'a new stop stands' : 'new stops stand'} against it: send it from its own page`,
-      }
+    if (stops.length > 0) {
+      const stand = stops.length === 1 ? 'a stop stands' : `${stops.length} stops stand`
+      return { ...came('held', `${stand} against it that did not against what it runs`), stops }
+    }
     const outcome = await this.o.revisions.send(id)
     switch (outcome?.kind) {
       case 'running':
-        return { id, name, outcome: 'runs', why: '' }
+        return came('runs', '')
       case 'waits':
-        return { id, name, outcome: 'waits', why: 'it takes its file when it wakes' }
+        return came('waits', 'it takes its file when it wakes')
       case 'incomplete':
-        return { id, name, outcome: 'held', why: outcome.reasons.join('; ') }
+        return came('held', outcome.reasons.join('; '))
       case 'failed':
-        return { id, name, outcome: 'failed', why: outcome.reason }
+        return came('failed', outcome.reason)
       case undefined:
-        return { id, name, outcome: 'held', why: 'it is no longer in the shop' }
+        return came('held', 'it is no longer in the shop')
     }
   }
 

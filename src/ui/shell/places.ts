@@ -62,6 +62,10 @@ export const benchPlaces = (slug: string, findings: readonly Finding[] = []): Pl
     standing: 'bench' in p ? findings.filter((f) => f.bench === p.bench) : [],
   }))
 
+/** The place of a node where findings of a bench are seen and seen to. */
+export const benchPath = (slug: string, bench: Finding['bench']): string =>
+  `/node/${slug}${PLACES.find((p) => 'bench' in p && p.bench === bench)?.path ?? ''}`
+
 /** Where findings of a bench are seen, as people call it. */
 export const benchName = (bench: Finding['bench']): string =>
   PLACES.find((p) => 'bench' in p && p.bench === bench)?.name ?? bench

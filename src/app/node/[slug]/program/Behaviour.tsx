@@ -11,6 +11,7 @@ import { byId, type Conditioning, type Design, type DesignRule, inOrder, type Si
 import { isFollowing, isMoment, PATTERNS, START_STATES, type Trigger, triggerSchema } from '@/core/model/behaviour'
 import { guardWords, ruleWords } from '@/core/nodefile/semanticDiff'
 import { traitsOf } from '@/core/catalog/drivers'
+import { farStart } from '@/core/catalog/startStates'
 import { isTwoWayState } from '@/core/edits/channelOfId'
 import { triggersOf } from '@/core/edits/triggerFits'
 import { channelOf } from '@/core/publish/channelOf'
@@ -162,7 +163,7 @@ const condition = (nodeId: string, signalId: string, set: Partial<Conditioning>)
 function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: string; row: Row; states: Row[] }) {
   const c = signal.conditioning
   const pulses = channel.driver === 'relay' || channel.driver === 'transmitter'
-  const { starts = [], limited = false } = traitsOf(channel.driver)
+  const { starts = [], limited = false, far = false } = traitsOf(channel.driver)
   const choices = starts.filter((s) => !isFollowing(s) || states.length > 0)
   return (
     <tr data-behaves={signal.slug}>
@@ -172,24 +173,28 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
       </td>
       <td>
         <div className="d-flex gap-2">
-          <Form.Select
-            aria-label={`${signal.name} at power-up`}
-            style={{ width: 140 }}
-            value={c.atStart}
-            onChange={(e) => {
-              const atStart = START_STATES.find((s) => s === e.target.value) ?? 'off'
-              condition(nodeId, id, {
-                atStart,
-                ...(isFollowing(atStart) ? { follows: c.follows ?? states[0]?.id ?? null } : {}),
-              })
-            }}
-          >
-            {choices.map((s) => (
-              <option key={s} value={s}>
-                {START_WORDS[s]}
-              </option>
-            ))}
-          </Form.Select>
+          {far ? (
+            farStart(c.longestOnS)
+          ) : (
+            <Form.Select
+              aria-label={`${signal.name} at power-up`}
+              style={{ width: 140 }}
+              value={c.atStart}
+              onChange={(e) => {
+                const atStart = START_STATES.find((s) => s === e.target.value) ?? 'off'
+                condition(nodeId, id, {
+                  atStart,
+                  ...(isFollowing(atStart) ? { follows: c.follows ?? states[0]?.id ?? null } : {}),
+                })
+              }}
+            >
+              {choices.map((s) => (
+                <option key={s} value={s}>
+                  {START_WORDS[s]}
+                </option>
+              ))}
+            </Form.Select>
+          )}
           {isFollowing(c.atStart) && (
             <Form.Select
               aria-label={`input ${signal.name} follows`}
