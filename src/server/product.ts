@@ -253,6 +253,7 @@ export class Product {
     this.listening.stop()
     await this.bringUp.stop()
     this.proofs.stop()
+    this.air.stop()
     this.announcing.stop()
     await this.announcing.settled()
     await this.link.end()

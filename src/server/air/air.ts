@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto'
+import { setTimeout as sleep } from 'node:timers/promises'
 import { z } from 'zod'
+import { slugSchema } from '../../core/model/ids'
 import { isOf, type Sender } from '../../core/model/sender'
 import type { AirBurst } from '../../core/radio/candidates'
 import { type Arrival, Hearing } from '../../core/radio/hearing'
@@ -23,6 +25,8 @@ const FORGOTTEN_MS = 600_000
 const ANSWER_MS = 5000
 const KEPT_BURSTS = 60
 const MOST_ARRIVALS = 4000
+/** What the database did not take is tried again after this, ms. */
+const AGAIN_MS = 1000
 
 export interface AirOptions {
   db: Database
@@ -39,7 +43,7 @@ export interface AirOptions {
   trouble: (topic: string, what: string) => void
 }
 
-const markSchema = z.object({ by: z.string().max(40), content: z.string().max(64) })
+const markSchema = z.object({ by: slugSchema, content: z.string().regex(/^[01f]{1,64}$/) })
 const frameSchema = z.object({ us: z.array(z.number()), gapUs: z.number() })
 
 /**
@@ -55,6 +59,7 @@ export class Air {
   private sinceMs: number | null = null
   private told: AirListening['gateways'] = []
   private senders: Shop['senders']
+  private ended = false
 
   private constructor(private readonly o: AirOptions) {
     this.senders = o.shop().senders
@@ -75,6 +80,11 @@ export class Air {
         air.live.set(sender_id, air.withBurst(sender_id, sender, { at: at.toISOString(), by: by_gateway, content }))
     }
     return air
+  }
+
+  /** What is not stored by now is not acknowledged either: the broker hands it over again. */
+  stop(): void {
+    this.ended = true
   }
 
   /** By sender id. */
@@ -177,10 +187,21 @@ export class Air {
     if (!mark.success) return { words: 'not the mark of a burst', odd: true }
     const { by, content } = mark.data
     this.put(id, this.withBurst(id, sender, { at: new Date(atMs).toISOString(), by, content }))
-    const stored = putBurst(this.o.db, { sender: id, atMs, by, content }).catch((e: unknown) =>
-      this.o.trouble('', `what ${sender.name} said is not kept: ${String(e)}`),
-    )
+    const stored = this.kept(sender.name, { sender: id, atMs, by, content })
     return { words: `${by} heard ${sender.name}: ${content}`, odd: false, stored }
+  }
+
+  /** Resolves when the burst is stored, however long the database is in trouble; never once the product has ended. */
+  private async kept(name: string, burst: Parameters<typeof putBurst>[1]): Promise<void> {
+    for (let tries = 0; !this.ended; tries++) {
+      try {
+        return await putBurst(this.o.db, burst)
+      } catch (e) {
+        if (tries === 0) this.o.trouble('', `what ${name} said is not stored yet: ${String(e)}`)
+        await sleep(AGAIN_MS, undefined, { ref: false })
+      }
+    }
+    return new Promise(() => undefined)
   }
 
   /** Its state after a burst; events are known from it too, where their message was missed. */
