@@ -296,7 +296,10 @@ async function assemble(options: ProductOptions, db: Database, product: () => Pr
       void product()
         ?.link.accessChanged(id)
         .catch(() => undefined),
-    onClose: (id, heard) => void product()?.listening.heard(id, heard),
+    onClose: (id, heard) =>
+      void product()
+        ?.listening.heard(id, heard)
+        .catch(() => undefined),
     onLateAnswer: (node, done) => product()?.credentials.late(node, done.id, done.result, done.reason),
     families: () => Object.values(product()?.shop.document.families ?? {}),
     onFrame: (gateway, json, atMs) => product()?.air.frame(gateway, json, atMs),
@@ -477,13 +480,13 @@ function clearFormerTopics(
   former: readonly string[],
 ): void {
   const here = topicsOf(root, workshop.get(id)?.design.slug ?? '')
-  for (const slug of former) void link.publish(here.signal(slug), '', true)
+  const clear = (topic: string) => void link.publish(topic, '', true).catch(() => undefined)
+  for (const slug of former) clear(here.signal(slug))
   const signals = Object.values(workshop.get(id)?.design.signals ?? {}).map((s) => s.slug)
   for (const slug of workshop.movedFrom(id)) {
     const { base } = topicsOf(root, slug)
     const known = ['status', 'health', 'td', 'config', ...signals].map((leaf) => `${base}/${leaf}`)
-    for (const topic of new Set([...known, ...ingest.buffer.retainedTopics(`${base}/`)]))
-      void link.publish(topic, '', true)
+    for (const topic of new Set([...known, ...ingest.buffer.retainedTopics(`${base}/`)])) clear(topic)
   }
   void link.accessChanged(id).catch(() => undefined)
 }

@@ -261,7 +261,7 @@ export class BrokerLink {
   private watchReturns(): void {
     for (const node of this.o.workshop.all()) {
       const wait = goneAfterS(node.design.network.keepAliveS) * 1000
-      this.timers.push(setTimeout(() => void this.gone(node.id), wait))
+      this.timers.push(setTimeout(() => void this.gone(node.id).catch(() => undefined), wait))
     }
   }
 

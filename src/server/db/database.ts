@@ -44,17 +44,20 @@ export async function openDatabase(places: DatabasePlaces): Promise<Database> {
     )
   }
   markHeld(places.folder)
-  const waiting = new Map<number, { done: (rows: unknown[][]) => void; failed: (e: Error) => void }>()
+  const waiting = new Map<number, { about: string; done: (rows: unknown[][]) => void; failed: (e: Error) => void }>()
   let next = 1
+  let closing: Promise<unknown> | null = null
 
   /** Why nothing can be asked any more, once the thread has ended: whoever asks then is told at once. */
-  let ended: Error | null = null
-  const fail = (e: Error) => {
-    ended ??= new DatabaseError(
-      `the database has stopped (${e.message}): nothing more is saved until the product is started again`,
+  let ended: string | null = null
+  const stopped = (why: string, about: string) =>
+    new DatabaseError(
+      `the database has stopped (${why}): nothing more is saved until the product is started again (asked: ${about})`,
       null,
     )
-    for (const w of waiting.values()) w.failed(ended)
+  const fail = (e: Error) => {
+    ended ??= e.message
+    for (const w of waiting.values()) w.failed(stopped(ended, w.about))
     waiting.clear()
   }
   worker.on('message', (reply: DbReply) => {
@@ -67,10 +70,12 @@ export async function openDatabase(places: DatabasePlaces): Promise<Database> {
   worker.on('exit', () => fail(new Error('its thread has ended')))
 
   const send = (make: (id: number) => DbRequest) => {
-    if (ended) return Promise.reject(ended)
-    const id = next++
-    const answer = new Promise<unknown[][]>((done, failed) => waiting.set(id, { done, failed }))
-    worker.postMessage(make(id))
+    const request = make(next++)
+    const about = aboutWords(request)
+    if (ended !== null) return Promise.reject(stopped(ended, about))
+    if (closing) return Promise.reject(stopped('it was closed', about))
+    const answer = new Promise<unknown[][]>((done, failed) => waiting.set(request.id, { about, done, failed }))
+    worker.postMessage(request)
     return answer
   }
   const query = async (sql: string, params: unknown[]) =>
@@ -82,8 +87,16 @@ export async function openDatabase(places: DatabasePlaces): Promise<Database> {
     transaction: (statements) => send((id) => ({ id, kind: 'transaction', statements })),
     copyTo: async (folder) => void (await send((id) => ({ id, kind: 'copy', folder }))),
     close: async () => {
-      if (!ended) await send((id) => ({ id, kind: 'close' }))
+      if (ended === null) closing ??= send((id) => ({ id, kind: 'close' }))
+      await closing
       release()
     },
   }
+}
+
+/** What was asked, for whoever reads why it came to nothing: statements without their values, which may be secret. */
+function aboutWords(request: DbRequest): string {
+  const of = 'statements' in request ? request.statements : []
+  const first = 'statement' in request ? request.statement : of[0]
+  return first ? first.sql.trim().replace(/\s+/g, ' ').slice(0, 60) : request.kind
 }

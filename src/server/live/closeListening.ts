@@ -67,7 +67,11 @@ export class CloseListening {
   online(id: string): void {
     const asked = this.waiting.get(id)
     this.waiting.delete(id)
-    if (asked) void this.ask(id, asked).then((l) => l.kind === 'failed' && this.over(id, l.reason))
+    if (asked)
+      this.ask(id, asked).then(
+        (l) => l.kind === 'failed' && this.over(id, l.reason),
+        (e: unknown) => this.over(id, e instanceof Error ? e.message : String(e)),
+      )
     else if (this.o.workshop.get(id)?.live.listening) this.over(id)
   }
 
