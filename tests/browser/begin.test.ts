@@ -1,8 +1,8 @@
-import { AxeBuilder } from '@axe-core/webdriverjs'
 import { Key, type WebDriver } from 'selenium-webdriver'
 import type { Driver } from 'selenium-webdriver/chrome.js'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { type Demo, hands, openBrowser, startOwn } from '../support/demo'
+import { violationsOf } from '../support/violations'
 
 let own: Demo
 let driver: WebDriver
@@ -27,8 +27,7 @@ const snapshot = async () =>
       }
     }[]
   }
-const violations = async () =>
-  (await new AxeBuilder(driver).analyze()).violations.map((v) => `${v.id}: ${v.nodes[0]?.target.join(' ')}`)
+const violations = () => violationsOf(driver)
 
 /** Strokes a person makes: every character and every key by itself. */
 let strokes = 0

@@ -1,9 +1,9 @@
-import { AxeBuilder } from '@axe-core/webdriverjs'
 import mqtt, { type MqttClient } from 'mqtt'
 import { Key, type WebDriver } from 'selenium-webdriver'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { type Demo, hands, openBrowser, startDemo } from '../support/demo'
 import { until } from '../support/product'
+import { violationsOf } from '../support/violations'
 
 let demo: Demo
 let driver: WebDriver
@@ -29,18 +29,7 @@ afterAll(async () => {
   await demo?.stop()
 })
 
-async function noViolations(): Promise<void> {
-  const { violations } = await new AxeBuilder(driver).analyze()
-  expect(
-    violations.map(
-      (v) =>
-        `${v.id}: ${v.nodes
-          .map((n) => n.target.join(' '))
-          .slice(0, 3)
-          .join(' · ')}`,
-    ),
-  ).toEqual([])
-}
+const noViolations = async () => expect(await violationsOf(driver)).toEqual([])
 
 test('the demo opens on a living node', async () => {
   await page.go('/')

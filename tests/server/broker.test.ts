@@ -168,7 +168,8 @@ describe('who may what', () => {
     for (let n = 6; await says('vn/slip-tank/level', String(n)); n++) expect(n).toBeLessThan(50)
     expect(await says('vn/slip-tank/depth', '60')).toBe(true)
     await Promise.all([node.endAsync(true), outside.endAsync(true)])
-    void sending
+    // Its own answer never comes: the product ends before it has waited for it.
+    void sending.catch(() => undefined)
   }, 60_000)
 
   test('a guest keeps to its topics, and speaks for no node', async () => {

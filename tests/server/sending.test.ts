@@ -81,7 +81,7 @@ test('what does not run ends it: the next is not sent, and is told why; who is a
     kind: 'saved',
   })
   expect(await product.sending.send()).toMatchObject([
-    { id: second.id, outcome: 'held', stops: [{ key: 'caution:PV:panel', bench: 'parts' }] },
+    { id: second.id, outcome: 'held', stops: [{ key: 'caution:lead:panel', bench: 'parts' }] },
   ])
   expect(second.asked()).toBe(0)
   await edit({ kind: 'remove-part', partId: 'panel' })
