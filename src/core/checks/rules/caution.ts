@@ -24,7 +24,7 @@ export const caution: Rule = {
           bench: 'parts',
           signalId: inOrder(design.signals).find(({ value: s }) => s.partId === id)?.id ?? null,
           partId: id,
-          sentence: `${part.label}${choice ? `, ${choice.label}` : ''}: read the caution and put your name to it.`,
+          sentence: `${part.label}${choice ? `, ${choice.label}` : ''}: read “${c.title}” and put your name to it.`,
           caution: { title: c.title, text: c.text, privacy: c.id === 'privacy' },
         }),
       )
