@@ -10,7 +10,7 @@ export function farHandSteps(id: string, signal: Signal): BringUpStep[] {
     watch: { of: 'commanded' as const, signalId: id },
     caution: {
       title: 'Clear of what it switches',
-      text: 'It is out of sight of whoever says on, and it may miss the off: somebody stands at the far thing and can cut its supply by hand.',
+      text: 'It may miss the off, and from the board nobody sees that: somebody stands at the far thing and can cut its supply by hand.',
     },
   }
   return [

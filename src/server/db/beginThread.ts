@@ -3,7 +3,7 @@ import path from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { demandWhole, settleExchange } from '../files/dataFolder'
 import { lockFolder } from './folderLock'
-import type { DbReply, DbThreadData } from './protocol'
+import type { DbOpened, DbThreadData } from './protocol'
 
 /** `template`: an empty database with the tables of these migrations, or null to begin from nothing. */
 export interface DatabasePlaces {
@@ -27,6 +27,8 @@ declare global {
    * loading.
    */
   var vividDatabaseThread: BegunThread | undefined
+  /** The engine's code as the first thread has compiled it: a backup that is put in place opens at once. */
+  var vividDatabaseEngine: WebAssembly.Module | undefined
 }
 
 export const placesIn = (project: string, folder: string): DatabasePlaces => ({
@@ -54,12 +56,18 @@ export function beginThread({ folder, threadFile, migrationsFolder, template }: 
     .filter((n) => n.endsWith('.sql'))
     .sort()
     .map((name) => ({ name, sql: fs.readFileSync(path.join(migrationsFolder, name), 'utf8') }))
-  const workerData: DbThreadData = { folder: path.join(folder, 'database'), template, migrations }
+  const workerData: DbThreadData = {
+    engine: globalThis.vividDatabaseEngine ?? null,
+    folder: path.join(folder, 'database'),
+    template,
+    migrations,
+  }
   const worker = new Worker(threadFile, { workerData })
   const ready = new Promise<void>((opened, failed) => {
-    worker.once('message', (first: DbReply) => {
-      if (first.ok) opened()
-      else failed(new Error(first.message))
+    worker.once('message', (first: DbOpened) => {
+      if (!first.ok) return failed(new Error(first.message))
+      globalThis.vividDatabaseEngine = first.engine
+      opened()
     })
     worker.on('error', failed)
     worker.once('exit', () => failed(new Error('the database has stopped')))

@@ -4,10 +4,10 @@ import path from 'node:path'
 import { parentPort, workerData } from 'node:worker_threads'
 import { flushFolder, renameForGood } from '../files/flush'
 import { FlushedFiles } from './flushedFiles'
-import type { DbReply, DbRequest, DbThreadData, Statement } from './protocol'
+import type { DbOpened, DbReply, DbRequest, DbThreadData, Statement } from './protocol'
 
 // The database lives in this thread alone: a slow query holds up no page and no message.
-const { folder, template, migrations } = workerData as DbThreadData
+const { engine, folder, template, migrations } = workerData as DbThreadData
 const port = parentPort
 if (!port) throw new Error('the database runs in a thread')
 
@@ -26,8 +26,12 @@ const startParams = [
   // A quarter of the buffers it takes by itself: those of 128 MB alone take a tenth of a second to set up.
   ...['-c', 'shared_buffers=32MB'],
 ]
+// Compiled once in a process: what one thread has made fast the next one has from the beginning.
+const pgliteWasmModule =
+  engine ??
+  (await WebAssembly.compile(fs.readFileSync(new URL('pglite.wasm', import.meta.resolve('@electric-sql/pglite')))))
 let files = new FlushedFiles(folder)
-let db = await PGlite.create({ fs: files, startParams })
+let db = await PGlite.create({ fs: files, startParams, pgliteWasmModule })
 await migrate()
 await files.flushed()
 /** Why the engine is not trusted any more, and since when, ms: a full or failing disk, or a failure of its own. */
@@ -41,7 +45,7 @@ port.on('message', (request: DbRequest) => {
 })
 /** Answers go out in the order the work was done in, each when what it stands on is on the disk. */
 let told: Promise<void> = Promise.resolve()
-port.postMessage({ id: 0, ok: true, rows: [] } satisfies DbReply)
+port.postMessage({ id: 0, ok: true, engine: pgliteWasmModule } satisfies DbOpened)
 
 async function answer(request: DbRequest): Promise<void> {
   const reply = await trusted()
@@ -83,7 +87,7 @@ async function trusted(): Promise<void> {
   await files.closeFs().catch(() => undefined)
   fs.rmSync(path.join(folder, 'postmaster.pid'), { force: true })
   const fresh = new FlushedFiles(folder)
-  db = await PGlite.create({ fs: fresh, startParams })
+  db = await PGlite.create({ fs: fresh, startParams, pgliteWasmModule })
   files = fresh
   suspect = null
 }
