@@ -1,7 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import fs from 'node:fs'
 import path from 'node:path'
-import { Builder, By, Key, type WebDriver, type WebElement } from 'selenium-webdriver'
+import { Builder, By, error, Key, type WebDriver, type WebElement } from 'selenium-webdriver'
 import chrome from 'selenium-webdriver/chrome.js'
 import { freePort, tempFolder, until } from './product'
 
@@ -118,6 +118,18 @@ export function hands(driver: WebDriver, url: string) {
       withinMs,
       `no button or link “${text}”`,
     ) as Promise<WebElement>
+  /** What moves away under the finger, or is covered for a moment by what the page says, is pressed again. */
+  const pressed = (wanted: () => Promise<WebElement>): Promise<unknown> =>
+    driver.wait(async () => {
+      try {
+        await (await wanted()).click()
+        return true
+      } catch (e) {
+        if (e instanceof error.ElementClickInterceptedError || e instanceof error.StaleElementReferenceError)
+          return false
+        throw e
+      }
+    }, PATIENCE)
   return {
     find,
     named,
@@ -125,8 +137,8 @@ export function hands(driver: WebDriver, url: string) {
       await driver.get(url + at)
       await find('[data-link="up"]')
     },
-    click: async (css: string) => (await find(css)).click(),
-    press: async (text: string) => (await named(text)).click(),
+    click: (css: string) => pressed(() => find(css)),
+    press: (text: string) => pressed(() => named(text)),
     text: async (css: string) => (await find(css)).getText(),
     attribute: async (css: string, name: string) => (await find(css)).getAttribute(name),
     count: async (css: string) => (await driver.findElements(By.css(css))).length,
