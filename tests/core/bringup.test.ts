@@ -11,6 +11,7 @@ import { pinsOf } from '../../src/core/catalog/board'
 import { meterNumber } from '../../src/core/units/meter'
 import { designSchema } from '../../src/core/model/design'
 import { after, catalog, slipTank } from '../support/designs'
+import { latch } from '../support/trains'
 import { randomDesign, seeded } from '../support/randomDesigns'
 
 const demos = fs
@@ -93,9 +94,19 @@ describe('the plan', () => {
         .join(' ')
     expect(words(said)).not.toMatch(/terminals|control line|blink|it is off/)
     expect(words(said)).toMatch(/its state unknown/)
-    expect(words(after(said, { kind: 'condition', signalId: 'lamp', set: { longestOnS: 60 } }))).toMatch(
-      /goes off when/,
-    )
+    const codes = (off: string | null, times: object) =>
+      words(
+        after(said, {
+          kind: 'condition',
+          signalId: 'lamp',
+          set: { says: { family: latch, on: '0'.repeat(24), off }, ...times },
+        }),
+      )
+    // As its driver does: off is said at the start where there is a code for it and a time that ends it.
+    expect(codes('1'.repeat(24), { longestOnS: 60 })).toMatch(/goes off when/)
+    expect(codes('1'.repeat(24), { pulseS: 2 })).toMatch(/goes off when/)
+    expect(codes('1'.repeat(24), {})).toMatch(/its state unknown/)
+    expect(codes(null, { longestOnS: 60 })).toMatch(/it does nothing/)
   })
   test('any design gives a plan, and nothing throws', () => {
     fc.assert(

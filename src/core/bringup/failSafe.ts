@@ -4,6 +4,7 @@ import { channelOf } from '../publish/channelOf'
 import { lateAfterS } from '../publish/staleness'
 import { durationWords } from '../units/format'
 import type { BringingUp } from './bringUpPlan'
+import { saysOffAtStart } from '../catalog/startStates'
 import { farPower } from './farThings'
 import type { BringUpStep } from './step'
 
@@ -68,12 +69,14 @@ export function failSafeSteps({ design, catalog }: BringingUp): BringUpStep[] {
 }
 
 function outputSafety(id: string, signal: Signal, far: boolean): BringUpStep[] {
-  const { longestOnS, atStart } = signal.conditioning
+  const { longestOnS, pulseS, atStart } = signal.conditioning
+  const farEndsS = saysOffAtStart(signal.conditioning) ? Math.min(...[longestOnS, pulseS].filter((s) => s > 0)) : 0
+  const endsS = far ? farEndsS : longestOnS
   const base = {
     stage: 9 as const,
     watch: null,
     signalId: id,
-    bench: { path: '/program', words: 'It should be otherwise: set it on the Program bench' },
+    bench: { path: '/program', words: 'It should be otherwise: set it at Program, “What it does by itself”' },
   }
   const moves = {
     title: 'Its load may switch by itself',
@@ -85,7 +88,7 @@ function outputSafety(id: string, signal: Signal, far: boolean): BringUpStep[] {
       key: `power:${id}`,
       title: `${signal.name}: power off and on`,
       caution: moves,
-      ...(far ? farPower(longestOnS) : ownPower(atStart)),
+      ...(far ? farPower(signal.conditioning) : ownPower(atStart)),
     },
     {
       ...base,
@@ -96,11 +99,17 @@ function outputSafety(id: string, signal: Signal, far: boolean): BringUpStep[] {
       expect: {
         kind: 'seen',
         what:
-          longestOnS > 0
-            ? `off by itself within ${durationWords(longestOnS)}`
+          endsS > 0
+            ? `off by itself within ${durationWords(endsS)}`
             : 'on as it was: nothing ends it, which has to be meant',
       },
-      causes: [{ side: 'any', why: 'it stays on: no longest time is set', tells: 'The Program bench shows it.' }],
+      causes: [
+        {
+          side: 'any',
+          why: 'it stays on: no longest time is set',
+          tells: 'Program shows it, under “What it does by itself”.',
+        },
+      ],
       caution: moves,
     },
   ]

@@ -1,3 +1,4 @@
+import { type FarEnds, saysOffAtStart } from '../catalog/startStates'
 import type { Signal } from '../model/design'
 import type { BringUpStep } from './step'
 
@@ -76,10 +77,24 @@ export function farHandSteps(id: string, signal: Signal): BringUpStep[] {
 }
 
 /** What is elsewhere stays as it was told to be while the board is without supply. */
-export function farPower(longestOnS: number): Pick<BringUpStep, 'how' | 'why' | 'expect' | 'causes'> {
-  const ends = longestOnS > 0
+export function farPower(of: FarEnds): Pick<BringUpStep, 'how' | 'why' | 'expect' | 'causes'> {
+  const cut = 'take the supply of the board away for ten seconds, give it back. The far thing keeps its own.'
+  if (of.says?.off === null)
+    return {
+      how: `Without saying anything, ${cut}`,
+      why: 'It acts at each saying: a start must not be one.',
+      expect: { kind: 'seen', what: 'it does nothing' },
+      causes: [
+        {
+          side: 'any',
+          why: 'it acts at the start: the transmitter sends while its data line is not held',
+          tells: 'Do it again with a resistor of 10 kΩ from the data line to ground: does it still act?',
+        },
+      ],
+    }
+  const ends = saysOffAtStart(of)
   return {
-    how: 'Switch it on, take the supply of the board away for ten seconds, give it back. The far thing keeps its own.',
+    how: `Switch it on, ${cut}`,
     why: 'A power cut at the board takes nothing back: it stays on until somebody says off.',
     expect: {
       kind: 'seen',

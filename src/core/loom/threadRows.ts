@@ -163,7 +163,7 @@ function conditioningCell({ conditioning: c }: Signal, channel: Channel, source:
   const { access } = channel
   if (access === 'output')
     return {
-      fact: traitsOf(channel.driver).far ? farStart(c.longestOnS) : AT_START[c.atStart],
+      fact: traitsOf(channel.driver).far ? farStart(c) : AT_START[c.atStart],
       detail: c.longestOnS > 0 ? `at most ${c.longestOnS} s on` : 'no longest on-time',
       state: 'settled',
     }

@@ -174,7 +174,7 @@ function OutputRow({ nodeId, row: { id, signal, channel }, states }: { nodeId: s
       <td>
         <div className="d-flex gap-2">
           {far ? (
-            farStart(c.longestOnS)
+            farStart(c)
           ) : (
             <Form.Select
               aria-label={`${signal.name} at power-up`}
